@@ -1,0 +1,46 @@
+using System.CommandLine;
+using System.Text;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Interchange;
+using Zamblo.Core.Mouth;
+using Zamblo.Media;
+
+namespace Zamblo.Cli;
+
+internal static class AnalyzeCommand
+{
+    public static Command Create()
+    {
+        var audio = new Argument<string>("audio") { Description = "Sound file of any common kind." };
+        var script = new Option<string?>("--script") { Description = "Text file of what is said; - reads standard input." };
+        var lang = new Option<string>("--lang") { Description = "Language of the script.", DefaultValueFactory = _ => "en" };
+        lang.AcceptOnlyFromAmong("en");
+        var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "textgrid" };
+        format.AcceptOnlyFromAmong("textgrid", "csv", "json", "vtt", "srt");
+        var fps = new Option<string>("--fps") { Description = "Rows per second of csv.", DefaultValueFactory = _ => "25" };
+        var command = new Command("analyze", "Words and phones in time, or the mouth, of a recording.") { audio, script, lang, format, fps };
+        command.SetAction(async (result, cancel) =>
+        {
+            var path = Terminal.ExistingFile(result.GetValue(audio)!);
+            var rate = Terminal.Rate(result.GetValue(fps)!);
+            var text = Terminal.Script(result.GetValue(script));
+            var kind = result.GetValue(format)!;
+            var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
+            var speech = SpeechModels.Analyzer.Analyze(sound, text, Terminal.Progress("Listening"), cancel);
+            if (kind is "vtt" or "srt" && speech.Words.Count == 0)
+                throw new MediaException($"\"{Path.GetFileName(path)}\" gives no captions: there are no words without a script (--script FILE).");
+            using var output = Console.OpenStandardOutput();
+            if (kind == "json") { SpeechExports.WriteJson(output, speech, new MouthDials()); return 0; }
+            using var writer = new StreamWriter(output, new UTF8Encoding(false));
+            switch (kind)
+            {
+                case "textgrid": TextGrid.Write(writer, speech); break;
+                case "csv": SpeechExports.WriteCsv(writer, speech, rate, new MouthDials()); break;
+                case "vtt": Captions.WriteVtt(writer, Captions.FromWords(speech.Words)); break;
+                case "srt": Captions.WriteSrt(writer, Captions.FromWords(speech.Words)); break;
+            }
+            return 0;
+        });
+        return command;
+    }
+}

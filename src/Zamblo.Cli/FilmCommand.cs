@@ -1,0 +1,51 @@
+using System.CommandLine;
+using Zamblo.Core.Interchange;
+using Zamblo.Core.Stage;
+using Zamblo.Media;
+
+namespace Zamblo.Cli;
+
+internal static class FilmCommand
+{
+    public static Command Create()
+    {
+        var play = new Argument<string?>("screenplay") { Description = "Fountain or \"NAME: words\" file.", Arity = ArgumentArity.ZeroOrOne };
+        var character = new Option<string?>("--character") { Description = "Who speaks: " + string.Join(", ", Cast.CharacterKeys) + "." };
+        character.AcceptOnlyFromAmong([.. Cast.CharacterKeys]);
+        var voice = new Option<string?>("--voice") { Description = "Sound file of the voice." };
+        var script = new Option<string?>("--script") { Description = "Text file of what the voice says." };
+        var size = new Option<string>("--size") { Description = "Picture size.", DefaultValueFactory = _ => "1280x720" };
+        var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
+        var output = new Option<string>("-o", "--output") { Description = "MP4 file to write.", Required = true };
+        var command = new Command("film", "The whole way in one go: a screenplay, or a character and a voice, to an MP4.") { play, character, voice, script, size, fps, output };
+        command.SetAction(async (result, cancel) =>
+        {
+            FrameSize frame;
+            try { frame = FrameSize.Parse(result.GetValue(size)!); }
+            catch (FormatException e) { throw new UsageException(e.Message); }
+            var rate = Terminal.Rate(result.GetValue(fps)!);
+            var target = result.GetValue(output)!;
+            StageScene scene;
+            Core.Audio.AudioBuffer sound;
+            if (result.GetValue(play) is { } path)
+            {
+                if (result.GetValue(character) != null || result.GetValue(voice) != null) throw new UsageException("Give either a screenplay, or --character and --voice.");
+                var read = Screenplay.Parse(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
+                foreach (var problem in read.Problems) Console.Error.WriteLine($"{path}: {problem}");
+                if (read.Lines.Count == 0) throw new MediaException($"\"{path}\" has no dialogue to film.");
+                (scene, sound) = await SceneBuilder.FromScreenplayAsync(read, rate, Terminal.Progress("Speaking"), cancel);
+            }
+            else
+            {
+                if (result.GetValue(character) is not { } who || result.GetValue(voice) is not { } audio) throw new UsageException("Give either a screenplay, or --character and --voice.");
+                (scene, sound) = await SceneBuilder.FromVoiceAsync(who, Terminal.ExistingFile(audio), Terminal.Script(result.GetValue(script)), rate, Terminal.Progress("Listening"), cancel);
+            }
+            var show = Terminal.Progress("Rendering");
+            var work = target + ".work";
+            await FilmRenderer.RenderAsync(scene, sound, frame, target, work, f => show((double)f / scene.FrameCount), cancel);
+            Console.Error.WriteLine($"{scene.Duration:0.00} s, {scene.FrameCount} frames written to {target}");
+            return 0;
+        });
+        return command;
+    }
+}

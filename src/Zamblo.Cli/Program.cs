@@ -1,0 +1,41 @@
+using System.CommandLine;
+using Zamblo.Cli;
+using Zamblo.Media;
+
+var root = new RootCommand("Zamblo: from a voice to a talking character film.")
+{
+    AnalyzeCommand.Create(), SpeakCommand.Create(), SpeakCommand.CreateVoices(), FilmCommand.Create(),
+};
+
+using var cancel = new CancellationTokenSource();
+Console.CancelKeyPress += (_, e) => { e.Cancel = true; cancel.Cancel(); };
+var parsed = root.Parse(args);
+if (parsed.Errors.Count > 0)
+{
+    foreach (var error in parsed.Errors) Console.Error.WriteLine(error.Message);
+    return 2;
+}
+try
+{
+    return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false }, cancel.Token);
+}
+catch (UsageException e)
+{
+    Console.Error.WriteLine(e.Message);
+    return 2;
+}
+catch (MediaException e)
+{
+    Console.Error.WriteLine(e.Message);
+    return 1;
+}
+catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+{
+    Console.Error.WriteLine(e.Message);
+    return 1;
+}
+catch (OperationCanceledException)
+{
+    Console.Error.WriteLine("Cancelled.");
+    return 1;
+}

@@ -1,0 +1,148 @@
+using System.Buffers.Binary;
+using System.Text;
+
+namespace Zamblo.Core.Audio;
+
+/// <summary>Reads and writes RIFF WAVE (IBM and Microsoft, "Multimedia Programming Interface and Data Specifications 1.0", 1991).</summary>
+public static class WavFile
+{
+    /// <summary>Reads PCM of 8, 16, 24 or 32 bits or 32-bit float and mixes all channels to one.</summary>
+    /// <exception cref="InvalidDataException">Not a WAVE file, or one of another encoding.</exception>
+    public static AudioBuffer ReadMono(Stream stream)
+    {
+        var channels = Read(stream, out var rate);
+        if (channels.Length == 1) return new AudioBuffer(channels[0], rate);
+        var mono = new float[channels[0].Length];
+        foreach (var channel in channels)
+            for (var i = 0; i < mono.Length; i++) mono[i] += channel[i] / channels.Length;
+        return new AudioBuffer(mono, rate);
+    }
+
+    /// <summary>Reads every channel by itself.</summary>
+    /// <exception cref="InvalidDataException">Not a WAVE file, or one of another encoding.</exception>
+    public static float[][] Read(Stream stream, out int sampleRate)
+    {
+        using var reader = new BinaryReader(stream, Encoding.ASCII, leaveOpen: true);
+        try
+        {
+            if (Tag(reader) != "RIFF") throw new InvalidDataException("This is not a WAVE file: it does not begin with RIFF.");
+            reader.ReadUInt32();
+            if (Tag(reader) != "WAVE") throw new InvalidDataException("This is not a WAVE file: the RIFF form is another one.");
+            int format = 0, channels = 0, bits = 0;
+            sampleRate = 0;
+            while (true)
+            {
+                var tag = Tag(reader);
+                var size = reader.ReadUInt32();
+                if (tag == "fmt ")
+                {
+                    var header = reader.ReadBytes((int)size);
+                    if (header.Length < 16) throw new InvalidDataException("The WAVE file's format chunk is cut short.");
+                    format = BinaryPrimitives.ReadUInt16LittleEndian(header);
+                    channels = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(2));
+                    sampleRate = BinaryPrimitives.ReadInt32LittleEndian(header.AsSpan(4));
+                    bits = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(14));
+                    // WAVE_FORMAT_EXTENSIBLE keeps the real format in the first two bytes of its GUID.
+                    if (format == 0xFFFE && header.Length >= 26) format = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(24));
+                }
+                else if (tag == "data")
+                {
+                    if (channels == 0) throw new InvalidDataException("The WAVE file has its data before its format.");
+                    // A stream writer that could not seek leaves 0 or 0xFFFFFFFF as the size: read to the end then.
+                    var data = size is 0 or >= 0xFFFFFF00 ? ReadToEnd(stream) : reader.ReadBytes((int)Math.Min(size, int.MaxValue));
+                    return Decode(data, format, channels, bits);
+                }
+                else reader.BaseStream.Skip(size + (size & 1));
+            }
+        }
+        catch (EndOfStreamException)
+        {
+            throw new InvalidDataException("The WAVE file is cut short.");
+        }
+    }
+
+    /// <summary>Writes 16-bit PCM. Samples beyond -1 to 1 are clipped.</summary>
+    /// <param name="stream">Where to; need not be able to seek.</param>
+    /// <param name="channels">One array per channel, all of one length.</param>
+    /// <param name="sampleRate">In Hz.</param>
+    public static void Write(Stream stream, float[][] channels, int sampleRate)
+    {
+        var count = channels[0].Length;
+        var block = channels.Length * 2;
+        using var writer = new BinaryWriter(stream, Encoding.ASCII, leaveOpen: true);
+        writer.Write("RIFF"u8);
+        writer.Write(36 + count * block);
+        writer.Write("WAVEfmt "u8);
+        writer.Write(16);
+        writer.Write((short)1);
+        writer.Write((short)channels.Length);
+        writer.Write(sampleRate);
+        writer.Write(sampleRate * block);
+        writer.Write((short)block);
+        writer.Write((short)16);
+        writer.Write("data"u8);
+        writer.Write(count * block);
+        var buffer = new byte[Math.Min(count, 16384) * block];
+        for (var at = 0; at < count;)
+        {
+            var n = Math.Min(16384, count - at);
+            for (var i = 0; i < n; i++)
+                for (var c = 0; c < channels.Length; c++)
+                    BinaryPrimitives.WriteInt16LittleEndian(buffer.AsSpan((i * channels.Length + c) * 2),
+                        (short)Math.Clamp(MathF.Round(channels[c][at + i] * 32767f), -32768, 32767));
+            writer.Write(buffer, 0, n * block);
+            at += n;
+        }
+    }
+
+    private static float[][] Decode(byte[] data, int format, int channels, int bits)
+    {
+        var bytes = bits / 8;
+        if (!((format == 1 && bits is 8 or 16 or 24 or 32) || (format == 3 && bits == 32)))
+            throw new InvalidDataException($"The WAVE file's encoding (format {format}, {bits} bits) is not plain PCM or 32-bit float.");
+        var count = data.Length / (bytes * channels);
+        var result = new float[channels][];
+        for (var c = 0; c < channels; c++)
+        {
+            var samples = result[c] = new float[count];
+            for (var i = 0; i < count; i++)
+            {
+                var at = data.AsSpan((i * channels + c) * bytes, bytes);
+                var value = (format, bits) switch
+                {
+                    (3, _) => BinaryPrimitives.ReadSingleLittleEndian(at),
+                    (_, 8) => (at[0] - 128) / 128f,
+                    (_, 16) => BinaryPrimitives.ReadInt16LittleEndian(at) / 32768f,
+                    (_, 24) => ((at[0] << 8 | at[1] << 16 | at[2] << 24) >> 8) / 8388608f,
+                    _ => BinaryPrimitives.ReadInt32LittleEndian(at) / 2147483648f,
+                };
+                samples[i] = float.IsFinite(value) ? value : 0;
+            }
+        }
+        return result;
+    }
+
+    private static string Tag(BinaryReader reader)
+    {
+        var bytes = reader.ReadBytes(4);
+        return bytes.Length == 4 ? Encoding.ASCII.GetString(bytes) : throw new EndOfStreamException();
+    }
+
+    private static byte[] ReadToEnd(Stream stream)
+    {
+        using var all = new MemoryStream();
+        stream.CopyTo(all);
+        return all.ToArray();
+    }
+
+    private static void Skip(this Stream stream, long count)
+    {
+        Span<byte> scrap = stackalloc byte[256];
+        while (count > 0)
+        {
+            var read = stream.Read(scrap[..(int)Math.Min(count, scrap.Length)]);
+            if (read == 0) throw new EndOfStreamException();
+            count -= read;
+        }
+    }
+}

@@ -1,0 +1,52 @@
+using System.Text;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Interchange;
+
+/// <summary>Captions cut from words: WebVTT (W3C, "WebVTT: The Web Video Text Tracks Format") and SubRip.</summary>
+public static class Captions
+{
+    // Two rows of 37 characters at most, five seconds at most (common practice for captions).
+    private const int MaximalCharacters = 74;
+    private const double MaximalSeconds = 5, PauseSeconds = 0.45;
+
+    /// <summary>One caption.</summary>
+    /// <param name="Start">In seconds.</param>
+    /// <param name="End">In seconds.</param>
+    /// <param name="Text">One line of text.</param>
+    public readonly record struct Caption(double Start, double End, string Text);
+
+    /// <summary>Cuts words into captions at pauses, or where one would be too long.</summary>
+    public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words)
+    {
+        var captions = new List<Caption>();
+        foreach (var w in words)
+        {
+            if (captions.Count > 0 && captions[^1] is var last && w.Start - last.End < PauseSeconds && last.Text.Length + 1 + w.Text.Length <= MaximalCharacters && w.End - last.Start <= MaximalSeconds)
+                captions[^1] = new Caption(last.Start, w.End, last.Text + " " + w.Text);
+            else captions.Add(new Caption(w.Start, w.End, w.Text));
+        }
+        return captions;
+    }
+
+    /// <summary>Writes WebVTT.</summary>
+    public static void WriteVtt(TextWriter writer, IReadOnlyList<Caption> captions)
+    {
+        writer.Write("WEBVTT\n");
+        foreach (var c in captions)
+            writer.Write($"\n{Time(c.Start, '.')} --> {Time(c.End, '.')}\n{c.Text.Replace("&", "&amp;").Replace("<", "&lt;").Replace(">", "&gt;")}\n");
+    }
+
+    /// <summary>Writes SubRip.</summary>
+    public static void WriteSrt(TextWriter writer, IReadOnlyList<Caption> captions)
+    {
+        for (var i = 0; i < captions.Count; i++)
+            writer.Write($"{i + 1}\n{Time(captions[i].Start, ',')} --> {Time(captions[i].End, ',')}\n{captions[i].Text}\n\n");
+    }
+
+    private static string Time(double seconds, char point)
+    {
+        var ms = (long)Math.Round(seconds * 1000);
+        return $"{ms / 3_600_000:00}:{ms / 60_000 % 60:00}:{ms / 1000 % 60:00}{point}{ms % 1000:000}";
+    }
+}

@@ -1,0 +1,81 @@
+using System.Text.RegularExpressions;
+
+namespace Zamblo.Core.Interchange;
+
+/// <summary>One speech of a screenplay.</summary>
+/// <param name="Role">Role name as written, without extensions such as (V.O.).</param>
+/// <param name="Text">What is said, on one line.</param>
+/// <param name="Parenthetical">How, or null.</param>
+/// <param name="Scene">Number of the scene heading above it, from 0.</param>
+public sealed record ScreenplayLine(string Role, string Text, string? Parenthetical, int Scene);
+
+/// <summary>A screenplay as far as it is spoken.</summary>
+/// <param name="Title">From the title page, or null.</param>
+/// <param name="Scenes">Scene headings in order; at least one, empty when there is none.</param>
+/// <param name="Lines">Speeches in order.</param>
+/// <param name="Problems">What could not be understood, with line numbers from 1.</param>
+public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IReadOnlyList<ScreenplayLine> Lines, IReadOnlyList<string> Problems)
+{
+    private static readonly Regex Heading = new(@"^(\.(?!\.)|(INT|EXT|EST|INT\./EXT|INT/EXT|I/E)[. ])", RegexOptions.IgnoreCase);
+
+    /// <summary>
+    /// Reads Fountain (the open screenplay markup, "Fountain syntax" 1.1): title page, scene headings, role names in capitals or after
+    /// "@", dialogue, parentheticals, notes and boneyard; and plain "NAME: words" lines.
+    /// </summary>
+    public static Screenplay Parse(string text)
+    {
+        text = Regex.Replace(text.ReplaceLineEndings("\n"), @"/\*.*?\*/|\[\[.*?\]\]", m => new string('\n', m.Value.Count(c => c == '\n')), RegexOptions.Singleline);
+        var rows = text.Split('\n');
+        string? title = null;
+        var scenes = new List<string>();
+        var lines = new List<ScreenplayLine>();
+        var problems = new List<string>();
+        var i = 0;
+        if (Regex.IsMatch(rows[0], @"^(title|credit|author|authors|source|draft date|contact|copyright|notes):", RegexOptions.IgnoreCase))
+            for (; i < rows.Length && rows[i].Trim().Length > 0; i++)
+                if (rows[i].StartsWith("title:", StringComparison.OrdinalIgnoreCase)) title = Plain(rows[i][6..]);
+        for (; i < rows.Length; i++)
+        {
+            var row = rows[i].Trim();
+            if (row.Length == 0 || row.StartsWith('=') || row.StartsWith('#') || row.StartsWith('~')) continue;
+            if (Heading.IsMatch(row)) { scenes.Add(row.TrimStart('.')); continue; }
+            if (row.StartsWith('>') || Regex.IsMatch(row, @"^[A-Z ]+TO:$")) continue;
+            var afterBlank = i == 0 || rows[i - 1].Trim().Length == 0;
+            var nextIsText = i + 1 < rows.Length && rows[i + 1].Trim().Length > 0;
+            var name = Regex.Replace(row.TrimStart('@'), @"\s*\([^)]*\)|\s*\^$", "").Trim();
+            if (!row.StartsWith('!') && (row.StartsWith('@') || (afterBlank && name.Any(char.IsLetter) && !name.Any(char.IsLower) && !name.Contains(':'))))
+            {
+                if (!nextIsText)
+                {
+                    problems.Add($"Line {i + 1}: \"{row}\" looks like a role name, but nothing is said under it.");
+                    continue;
+                }
+                string? how = null;
+                var said = new List<string>();
+                var first = i + 1;
+                for (i++; i < rows.Length && rows[i].Trim().Length > 0; i++)
+                {
+                    var speech = rows[i].Trim();
+                    if (speech.StartsWith('(') && speech.EndsWith(')'))
+                    {
+                        // A parenthetical in the middle of a speech starts a new line with its own delivery.
+                        if (said.Count > 0) { lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1))); said.Clear(); }
+                        how = speech[1..^1].Trim();
+                    }
+                    else said.Add(speech);
+                }
+                if (said.Count > 0) lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1)));
+                else problems.Add($"Line {first}: {name} has a direction but says nothing.");
+                continue;
+            }
+            var inline = Regex.Match(row, @"^([\p{L}][\p{L}\p{N} .'_-]{0,30}):\s+(.+)$");
+            if (inline.Success) lines.Add(new ScreenplayLine(inline.Groups[1].Value.Trim(), Plain(inline.Groups[2].Value), null, Math.Max(0, scenes.Count - 1)));
+            // Everything else is action: seen by the reader, not spoken.
+        }
+        if (scenes.Count == 0) scenes.Add("");
+        if (lines.Count == 0) problems.Add("There is no dialogue: write a role name in capitals and what it says on the line below, or \"NAME: words\".");
+        return new Screenplay(title, scenes, lines, problems);
+    }
+
+    private static string Plain(string text) => Regex.Replace(text, @"(?<!\\)[*_]+", "").Replace("\\", "").Trim();
+}

@@ -1,0 +1,45 @@
+using Zamblo.Core.Mouth;
+
+namespace Zamblo.Core.Performance;
+
+/// <summary>Everything about a figure in one frame that does not depend on which figure it is. Left and right are the picture's.</summary>
+public record struct Pose
+{
+    /// <summary>Head turned to the picture's right, in degrees, -30 to 30.</summary>
+    public float HeadTurn;
+    /// <summary>Head nodded down, in degrees, -20 to 20.</summary>
+    public float HeadNod;
+    /// <summary>Head tilted clockwise, in degrees, -20 to 20.</summary>
+    public float HeadTilt;
+    /// <summary>Left brow, -1 lowered to 1 raised.</summary>
+    public float BrowLeft;
+    /// <summary>Right brow, -1 lowered to 1 raised.</summary>
+    public float BrowRight;
+    /// <summary>Brows drawn together, 0 to 1; negative slants them outwards, as in worry.</summary>
+    public float BrowKnit;
+    /// <summary>Left lids, 0 shut, 1 as at rest, to 1.3 wide.</summary>
+    public float LidLeft;
+    /// <summary>Right lids, 0 shut, 1 as at rest, to 1.3 wide.</summary>
+    public float LidRight;
+    /// <summary>Gaze to the picture's right, -1 to 1.</summary>
+    public float GazeX;
+    /// <summary>Gaze down, -1 to 1.</summary>
+    public float GazeY;
+    /// <summary>Breath, 0 out to 1 in.</summary>
+    public float Breath;
+    /// <summary>Body leaned clockwise, in degrees.</summary>
+    public float Lean;
+    /// <summary>Left arm raised from where it hangs, in degrees at shoulder.</summary>
+    public float ArmLeft;
+    /// <summary>Right arm raised from where it hangs, in degrees at shoulder.</summary>
+    public float ArmRight;
+    /// <summary>Left elbow bent further, in degrees.</summary>
+    public float ElbowLeft;
+    /// <summary>Right elbow bent further, in degrees.</summary>
+    public float ElbowRight;
+    /// <summary>The mouth.</summary>
+    public MouthChannels Mouth;
+
+    /// <summary>A figure that stands, looks ahead and is silent.</summary>
+    public static Pose Neutral => new() { LidLeft = 1, LidRight = 1 };
+}

@@ -1,0 +1,86 @@
+namespace Zamblo.Core.Speech;
+
+/// <summary>How likely one phone follows another.</summary>
+internal sealed class PhoneBigram
+{
+    private readonly Dictionary<(string, string), double> _pairs = [];
+    private readonly Dictionary<string, double> _totals = [];
+
+    /// <summary>Counted over the pronunciations of a dictionary, word ends joined to silence or to any word's start.</summary>
+    public static PhoneBigram FromDictionary(PronunciationDictionary dictionary)
+    {
+        var result = new PhoneBigram();
+        var firsts = new Dictionary<string, double>();
+        var lasts = new Dictionary<string, double>();
+        double words = 0;
+        foreach (var word in dictionary.Words)
+        {
+            // Short words are the frequent ones (Zipf, "Human Behavior and the Principle of Least Effort", 1949); the dictionary has no counts.
+            var phones = dictionary.Lookup(word)[0];
+            var weight = 1.0 / (phones.Length * phones.Length);
+            words += weight;
+            firsts[phones[0]] = firsts.GetValueOrDefault(phones[0]) + weight;
+            lasts[phones[^1]] = lasts.GetValueOrDefault(phones[^1]) + weight;
+            for (var i = 1; i < phones.Length; i++) result.Count(phones[i - 1], phones[i], weight);
+        }
+        foreach (var (last, w) in lasts)
+        {
+            result.Count(last, Arpabet.Silence, w * 0.15);
+            foreach (var (first, v) in firsts) result.Count(last, first, w * 0.85 * v / words);
+        }
+        foreach (var (first, v) in firsts) result.Count(Arpabet.Silence, first, v * 0.15);
+        return result;
+    }
+
+    private void Count(string a, string b, double weight)
+    {
+        _pairs[(a, b)] = _pairs.GetValueOrDefault((a, b)) + weight;
+        _totals[a] = _totals.GetValueOrDefault(a) + weight;
+    }
+
+    /// <summary>Natural logarithm of the probability, smoothed so that nothing is impossible.</summary>
+    public float Log(string a, string b) =>
+        (float)Math.Log((_pairs.GetValueOrDefault((a, b)) + 1e-4 * _totals.GetValueOrDefault(a, 1)) / (_totals.GetValueOrDefault(a, 1) * (1 + 41e-4)));
+}
+
+/// <summary>A loop over all phones in all contexts: what can be said when nobody knows the words.</summary>
+internal static class PhoneLoop
+{
+    private const float LanguageWeight = 2.0f, Insertion = -2f;
+
+    public static PhoneGraph Build(AcousticModel model, PhoneBigram bigram)
+    {
+        var names = (string[])[.. Arpabet.Phones.Where(model.HasPhone), Arpabet.Silence];
+        var ids = names.Select(model.PhoneIndex).ToArray();
+        int n = names.Length, sil = n - 1;
+        var graph = new PhoneGraph();
+        var node = new int[n, n, n];
+        for (var l = 0; l < n; l++)
+            for (var p = 0; p < n; p++)
+                for (var r = 0; r < n; r++)
+                    // Silence has no context: one node for each right neighbour stands for all left ones.
+                    node[l, p, r] = p == sil ? (l == 0 ? graph.Add(ids[sil], ids[sil], -1) : node[0, p, r])
+                        : graph.Add(model.ContextPhone(ids[p], ids[l], ids[r], WordPosition.Inside), ids[p], 0);
+        var log = new float[n, n];
+        for (var a = 0; a < n; a++)
+            for (var b = 0; b < n; b++) log[a, b] = LanguageWeight * bigram.Log(names[a], names[b]) + Insertion;
+        for (var l = 0; l < n; l++)
+            for (var p = 0; p < n; p++)
+            {
+                if (p == sil && l > 0) continue;
+                for (var r = 0; r < n; r++)
+                {
+                    if (p == sil && r == sil) continue;
+                    for (var next = 0; next < n; next++)
+                        if (r != sil || next != sil) graph.Link(node[l, p, r], node[p, r, next], log[p, r]);
+                    if (r == sil) graph.Link(node[l, p, r], node[p, sil, sil], log[p, r]);
+                }
+                graph.End(node[l, p, sil]);
+            }
+        for (var r = 0; r < n; r++) graph.Start(node[0, sil, r], 0);
+        for (var p = 0; p < n; p++)
+            for (var r = 0; r < n; r++)
+                if (p != sil) graph.Start(node[sil, p, r], log[sil, p]);
+        return graph.Seal();
+    }
+}

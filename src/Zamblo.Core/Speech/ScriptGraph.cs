@@ -1,0 +1,172 @@
+namespace Zamblo.Core.Speech;
+
+/// <summary>
+/// Builds the network of a script: every word with all its pronunciations as context-dependent phones, exact across word
+/// boundaries; optional silence and noise between words; a way round each word, for what the voice leaves out; and a loop over
+/// all phones between words, for what the script does not have.
+/// </summary>
+internal static class ScriptGraph
+{
+    /// <summary>Weights of the ways through, as log probabilities.</summary>
+    /// <param name="Silence">Into a silence between words.</param>
+    /// <param name="Noise">Into a noise.</param>
+    /// <param name="Skip">Round a word.</param>
+    /// <param name="Garbage">Into speech that the script does not have.</param>
+    /// <param name="GarbagePhone">From phone to phone there.</param>
+    internal sealed record Weights(float Silence = -2.3f, float Noise = -8f, float Skip = -60f, float Garbage = -35f, float GarbagePhone = -7f);
+
+    /// <param name="model">The acoustic model.</param>
+    /// <param name="words">For each word its pronunciations as phone numbers; none may be empty.</param>
+    /// <param name="weights">How likely the ways through are.</param>
+    public static PhoneGraph Build(AcousticModel model, IReadOnlyList<int[][]> words, Weights weights)
+    {
+        var graph = new PhoneGraph();
+        int sil = model.PhoneIndex(Arpabet.Silence);
+        int[] noises = [.. new[] { Arpabet.Noise, Arpabet.Spoken }.Where(model.HasPhone).Select(model.PhoneIndex)];
+        var speech = Arpabet.Phones.Where(model.HasPhone).Select(model.PhoneIndex).ToArray();
+
+        // Between two words: nodes that were left with a given last phone for a given next one.
+        var exits = new List<(int Node, int Last, int Right)>();
+        Filler? before = null;
+        List<Filler> fillers = [];
+        for (var b = 0; b <= words.Count; b++)
+        {
+            var filler = new Filler(graph, model, sil, noises, speech, weights);
+            fillers.Add(filler);
+            if (b == 0) filler.StartHere();
+            foreach (var (node, _, right) in exits) if (right == sil) filler.From(node);
+            // Round the word before: from the filler before it, or from the end of the word before that.
+            if (before != null) before.SkipTo(filler, weights.Skip);
+            before = filler;
+            if (b == words.Count)
+            {
+                filler.EndHere();
+                foreach (var (node, _, right) in exits) if (right == sil) graph.End(node);
+                if (words.Count == 0) break;
+                break;
+            }
+            int[] lefts = [sil, .. exits.Select(e => e.Last).Where(l => l != sil).Distinct()];
+            int[] rights = b + 1 < words.Count ? [sil, .. words[b + 1].Select(p => p[0]).Where(p => p != sil).Distinct()] : [sil];
+            var newExits = new List<(int, int, int)>();
+            foreach (var phones in words[b])
+            {
+                var entries = new List<(int Node, int Left)>();
+                if (phones.Length == 1)
+                {
+                    foreach (var l in lefts)
+                        foreach (var r in rights)
+                        {
+                            var node = graph.Add(model.ContextPhone(phones[0], l, r, WordPosition.Single), phones[0], b);
+                            entries.Add((node, l));
+                            newExits.Add((node, phones[0], r));
+                        }
+                }
+                else
+                {
+                    var inner = new List<int>();
+                    for (var i = 1; i < phones.Length - 1; i++)
+                    {
+                        var node = graph.Add(model.ContextPhone(phones[i], phones[i - 1], phones[i + 1], WordPosition.Inside), phones[i], b);
+                        if (inner.Count > 0) graph.Link(inner[^1], node, 0);
+                        inner.Add(node);
+                    }
+                    var lasts = rights.Select(r => (Node: graph.Add(model.ContextPhone(phones[^1], phones[^2], r, WordPosition.End), phones[^1], b), r)).ToArray();
+                    foreach (var l in lefts)
+                    {
+                        var node = graph.Add(model.ContextPhone(phones[0], l, phones[1], WordPosition.Begin), phones[0], b);
+                        entries.Add((node, l));
+                        if (inner.Count > 0) graph.Link(node, inner[0], 0);
+                        else foreach (var (last, _) in lasts) graph.Link(node, last, 0);
+                    }
+                    foreach (var (last, r) in lasts)
+                    {
+                        if (inner.Count > 0) graph.Link(inner[^1], last, 0);
+                        newExits.Add((last, phones[^1], r));
+                    }
+                }
+                foreach (var (node, left) in entries)
+                {
+                    if (left == sil)
+                    {
+                        filler.To(node);
+                        if (b == 0) graph.Start(node, 0);
+                    }
+                    foreach (var (exit, last, right) in exits)
+                        if (last == left && right == phones[0]) graph.Link(exit, node, 0);
+                }
+            }
+            exits = newExits;
+        }
+        foreach (var filler in fillers) filler.Close();
+        return graph.Seal();
+    }
+
+    /// <summary>What may lie between two words: silence, noise, foreign speech.</summary>
+    private sealed class Filler
+    {
+        private readonly PhoneGraph _graph;
+        private readonly Weights _weights;
+        private readonly int _silence, _gate;
+        private readonly int[] _noises, _garbage;
+        private readonly List<int> _to = [];
+        private readonly List<(Filler To, float Weight)> _skips = [];
+
+        public Filler(PhoneGraph graph, AcousticModel model, int sil, int[] noises, int[] speech, Weights weights)
+        {
+            _graph = graph;
+            _weights = weights;
+            _silence = graph.Add(sil, sil, -1);
+            _noises = [.. noises.Select(p => graph.Add(p, p, -1))];
+            _garbage = float.IsNegativeInfinity(weights.Garbage) ? [] : [.. speech.Select(p => graph.Add(p, p, -2))];
+            _gate = _silence;
+        }
+
+        public void StartHere()
+        {
+            _graph.Start(_silence, 0);
+            foreach (var n in _noises) _graph.Start(n, _weights.Noise);
+            foreach (var g in _garbage) _graph.Start(g, _weights.Garbage);
+        }
+
+        public void EndHere()
+        {
+            _graph.End(_silence);
+            foreach (var n in _noises) _graph.End(n);
+            foreach (var g in _garbage) _graph.End(g);
+        }
+
+        public void From(int node)
+        {
+            _graph.Link(node, _silence, _weights.Silence);
+            foreach (var n in _noises) _graph.Link(node, n, _weights.Noise);
+            foreach (var g in _garbage) _graph.Link(node, g, _weights.Garbage);
+        }
+
+        public void To(int node) => _to.Add(node);
+
+        public void SkipTo(Filler next, float weight) => _skips.Add((next, weight));
+
+        public void Close()
+        {
+            int[] quiet = [_silence, .. _noises];
+            foreach (var q in quiet)
+            {
+                foreach (var to in _to) _graph.Link(q, to, 0);
+                foreach (var n in _noises) if (n != q) _graph.Link(q, n, _weights.Noise);
+                if (q != _silence) _graph.Link(q, _silence, _weights.Silence);
+                foreach (var g in _garbage) _graph.Link(q, g, _weights.Garbage);
+                foreach (var (filler, weight) in _skips)
+                {
+                    _graph.Link(q, filler._gate, weight);
+                    foreach (var to in filler._to) _graph.Link(q, to, weight);
+                }
+            }
+            foreach (var g in _garbage)
+            {
+                foreach (var h in _garbage) _graph.Link(g, h, _weights.GarbagePhone);
+                foreach (var to in _to) _graph.Link(g, to, 0);
+                _graph.Link(g, _silence, 0);
+            }
+        }
+    }
+}

@@ -1,0 +1,119 @@
+using System.Text;
+
+namespace Zamblo.Core.Speech;
+
+/// <summary>A word of the script and how it is spoken.</summary>
+/// <param name="Text">As written, without the punctuation around it.</param>
+/// <param name="Spoken">What is said, one or more plain lower-case words: "23" is "twenty", "three".</param>
+/// <param name="Offset">Where it starts in the script, in characters.</param>
+public sealed record ScriptWord(string Text, IReadOnlyList<string> Spoken, int Offset);
+
+/// <summary>From written text to the words that are spoken (English rules).</summary>
+public static class ScriptText
+{
+    private static readonly string[] Ones =
+    [
+        "zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve", "thirteen",
+        "fourteen", "fifteen", "sixteen", "seventeen", "eighteen", "nineteen",
+    ];
+    private static readonly string[] Tens = ["", "", "twenty", "thirty", "forty", "fifty", "sixty", "seventy", "eighty", "ninety"];
+    private static readonly Dictionary<string, string> Abbreviations = new(StringComparer.OrdinalIgnoreCase)
+    {
+        ["mr."] = "mister", ["mrs."] = "missus", ["ms."] = "miss", ["dr."] = "doctor", ["st."] = "saint", ["vs."] = "versus",
+        ["etc."] = "et cetera", ["e.g."] = "for example", ["i.e."] = "that is", ["no."] = "number", ["jr."] = "junior", ["sr."] = "senior",
+    };
+    private static readonly Dictionary<char, string> Signs = new()
+    {
+        ['&'] = "and", ['%'] = "percent", ['+'] = "plus", ['='] = "equals", ['@'] = "at", ['°'] = "degrees", ['€'] = "euros", ['$'] = "dollars", ['£'] = "pounds",
+    };
+
+    /// <summary>Cuts a script into words. Emoji and other signs without a reading are left out.</summary>
+    public static IReadOnlyList<ScriptWord> Words(string script)
+    {
+        var words = new List<ScriptWord>();
+        for (var i = 0; i < script.Length;)
+        {
+            if (char.IsWhiteSpace(script[i]) || script[i] is '-' or '–' or '—' or '/' or '_') { i++; continue; }
+            var start = i;
+            while (i < script.Length && !char.IsWhiteSpace(script[i]) && script[i] is not ('–' or '—' or '/' or '_')
+                && !(script[i] == '-' && !(i > start && i + 1 < script.Length && char.IsDigit(script[i + 1]) && i == start))) i++;
+            Add(words, script[start..i], start);
+        }
+        return words;
+    }
+
+    private static void Add(List<ScriptWord> words, string token, int offset)
+    {
+        if (Abbreviations.TryGetValue(token.Trim('"', '(', ')', ','), out var expansion))
+        {
+            words.Add(new ScriptWord(token, expansion.Split(' '), offset));
+            return;
+        }
+        var lead = 0;
+        while (lead < token.Length && !char.IsLetterOrDigit(token[lead]) && !Signs.ContainsKey(token[lead])) lead++;
+        var tail = token.Length;
+        while (tail > lead && !char.IsLetterOrDigit(token[tail - 1]) && !Signs.ContainsKey(token[tail - 1])) tail--;
+        if (lead == tail) return;
+        var core = token[lead..tail];
+        var spoken = new List<string>();
+        for (var i = 0; i < core.Length;)
+        {
+            if (Signs.TryGetValue(core[i], out var sign)) { spoken.Add(sign); i++; }
+            else if (char.IsAsciiDigit(core[i])) i = Number(core, i, spoken);
+            else if (char.IsLetter(core[i]))
+            {
+                var run = new StringBuilder();
+                for (; i < core.Length && (char.IsLetter(core[i]) || core[i] is '\'' or '’'); i++)
+                    run.Append(core[i] == '’' ? '\'' : char.ToLowerInvariant(core[i]));
+                // An English ordinal or plural ending after a number belongs to the number's last word and is close enough without it.
+                if (spoken.Count > 0 && run.ToString() is "st" or "nd" or "rd" or "th" or "s" && char.IsAsciiDigit(core[0])) continue;
+                spoken.Add(run.ToString().Trim('\''));
+            }
+            else i++;
+        }
+        // A price is read with its unit last.
+        if (spoken.Count > 1 && core[0] is '€' or '$' or '£') { var unit = spoken[0]; spoken.RemoveAt(0); spoken.Add(unit); }
+        spoken.RemoveAll(s => s.Length == 0);
+        if (spoken.Count > 0) words.Add(new ScriptWord(core, spoken, offset + lead));
+    }
+
+    private static int Number(string text, int at, List<string> spoken)
+    {
+        var digits = new StringBuilder();
+        while (at < text.Length && (char.IsAsciiDigit(text[at]) || (text[at] == ',' && at + 3 < text.Length && char.IsAsciiDigit(text[at + 1]))))
+        {
+            if (text[at] != ',') digits.Append(text[at]);
+            at++;
+        }
+        var run = digits.ToString();
+        if (run.Length > 9 || (run.Length > 1 && run[0] == '0')) foreach (var d in run) spoken.Add(Ones[d - '0']);
+        else if (run.Length == 4 && run[0] == '1' && run[1] != '0' && at == text.Length)
+        {
+            // Four digits that begin with 11 to 19 are nearly always a year.
+            Whole(int.Parse(run[..2]), spoken);
+            if (run[2..] == "00") spoken.Add("hundred");
+            else
+            {
+                if (run[2] == '0') spoken.Add("oh");
+                Whole(int.Parse(run[2..]), spoken);
+            }
+        }
+        else Whole(int.Parse(run), spoken);
+        if (at + 1 < text.Length && text[at] is '.' && char.IsAsciiDigit(text[at + 1]))
+        {
+            spoken.Add("point");
+            for (at++; at < text.Length && char.IsAsciiDigit(text[at]); at++) spoken.Add(Ones[text[at] - '0']);
+        }
+        else if (at + 2 < text.Length + 0 && at < text.Length && text[at] == ':') at++;
+        return at;
+    }
+
+    private static void Whole(int n, List<string> spoken)
+    {
+        if (n >= 1_000_000) { Whole(n / 1_000_000, spoken); spoken.Add("million"); if (n % 1_000_000 > 0) Whole(n % 1_000_000, spoken); }
+        else if (n >= 1000) { Whole(n / 1000, spoken); spoken.Add("thousand"); if (n % 1000 > 0) Whole(n % 1000, spoken); }
+        else if (n >= 100) { spoken.Add(Ones[n / 100]); spoken.Add("hundred"); if (n % 100 > 0) Whole(n % 100, spoken); }
+        else if (n >= 20) { spoken.Add(Tens[n / 10]); if (n % 10 > 0) spoken.Add(Ones[n % 10]); }
+        else spoken.Add(Ones[n]);
+    }
+}

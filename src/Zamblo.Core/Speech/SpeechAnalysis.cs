@@ -1,0 +1,45 @@
+namespace Zamblo.Core.Speech;
+
+/// <summary>One phone in time.</summary>
+/// <param name="Phone">ARPAbet without stress digits, or <see cref="Arpabet.Silence"/>.</param>
+/// <param name="Start">In seconds from the start of the take.</param>
+/// <param name="End">In seconds; greater than <paramref name="Start"/>.</param>
+/// <param name="Confidence">0 to 1.</param>
+public readonly record struct PhoneSegment(string Phone, double Start, double End, float Confidence = 1)
+{
+    /// <summary>Length in seconds.</summary>
+    public double Duration => End - Start;
+}
+
+/// <summary>One word in time.</summary>
+/// <param name="Text">As it stands in the script, or as it was recognised.</param>
+/// <param name="Start">In seconds.</param>
+/// <param name="End">In seconds.</param>
+/// <param name="Confidence">0 to 1.</param>
+public readonly record struct WordSegment(string Text, double Start, double End, float Confidence = 1);
+
+/// <summary>Where the times of an analysis come from.</summary>
+public enum SpeechSource
+{
+    /// <summary>A synthesis engine said them.</summary>
+    Engine,
+    /// <summary>A script was aligned.</summary>
+    Script,
+    /// <summary>The phone decoder heard them; there are no words.</summary>
+    Phones,
+    /// <summary>Words were recognised, then aligned.</summary>
+    Recognised,
+}
+
+/// <summary>What was heard in one take: the input of every pass.</summary>
+/// <param name="Duration">Length of the sound in seconds.</param>
+/// <param name="Phones">Ordered, without gaps, from 0 to <paramref name="Duration"/>; silence included.</param>
+/// <param name="Words">Ordered; silence is what lies between them.</param>
+/// <param name="LevelsDb">Short-time level, one value per 10 ms (<see cref="Audio.LoudnessEnvelope"/>).</param>
+/// <param name="Source">Where the times come from.</param>
+public sealed record SpeechAnalysis(double Duration, IReadOnlyList<PhoneSegment> Phones, IReadOnlyList<WordSegment> Words, float[] LevelsDb, SpeechSource Source)
+{
+    /// <summary>Silence of a given length.</summary>
+    public static SpeechAnalysis Silent(double duration) =>
+        new(duration, duration > 0 ? [new(Arpabet.Silence, 0, duration)] : [], [], [], SpeechSource.Phones);
+}

@@ -1,0 +1,200 @@
+using Zamblo.Core.Audio;
+
+namespace Zamblo.Core.Speech;
+
+/// <summary>
+/// Hears a take: from 16 kHz sound, and a script where there is one, to words and phones in time. The one entry to this folder.
+/// Safe to use from several threads.
+/// </summary>
+public sealed class SpeechAnalyzer
+{
+    private const float AlignBeam = 250, LoopBeam = 60;
+    private readonly AcousticModel _model;
+    private readonly PronunciationDictionary _dictionary;
+    private readonly Func<string, IReadOnlyList<string[]>>? _pronounce;
+    private readonly CepstralFrontEnd _frontEnd;
+    private readonly Lazy<PhoneGraph> _loop;
+
+    /// <param name="model">The acoustic model.</param>
+    /// <param name="dictionary">Words of the model's language.</param>
+    /// <param name="pronounce">How to say a word that the dictionary lacks, as ARPAbet; may return nothing.</param>
+    public SpeechAnalyzer(AcousticModel model, PronunciationDictionary dictionary, Func<string, IReadOnlyList<string[]>>? pronounce = null)
+    {
+        _model = model;
+        _dictionary = dictionary;
+        _pronounce = pronounce;
+        _frontEnd = new CepstralFrontEnd(model.FrontEnd);
+        _loop = new Lazy<PhoneGraph>(() => PhoneLoop.Build(_model, PhoneBigram.FromDictionary(_dictionary)));
+    }
+
+    /// <summary>Analyses a take.</summary>
+    /// <param name="audio">Any sample rate is an error here: 16 kHz only.</param>
+    /// <param name="script">What is said, or null.</param>
+    /// <param name="progress">Shares from 0 to 1.</param>
+    /// <param name="cancel">Stops the work.</param>
+    /// <returns>Phones and words from 0 to the end of the sound; all silence where nothing is said.</returns>
+    /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
+    public SpeechAnalysis Analyze(AudioBuffer audio, string? script = null, Action<double>? progress = null, CancellationToken cancel = default)
+    {
+        if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
+        var levels = LoudnessEnvelope.LevelsDb(audio);
+        var voiced = VoiceActivity.FromLevels(levels);
+        if (voiced.Count == 0 || _frontEnd.FrameCount(audio.Samples.Length) < 3)
+            return SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
+
+        var cepstra = _frontEnd.Compute(audio.Samples, cancel);
+        var features = Features.FromCepstra(cepstra);
+        var frames = features.Length / Features.Length;
+        ReadOnlySpan<float> FrameAt(int f) => features.AsSpan(f * Features.Length, Features.Length);
+        progress?.Invoke(0.1);
+        Action<double>? inner = progress == null ? null : p => progress(0.1 + 0.9 * p);
+
+        var words = script == null ? [] : ScriptText.Words(script);
+        return words.Count > 0
+            ? Align(words, frames, FrameAt, audio, levels, voiced, inner, cancel)
+            : DecodePhones(frames, FrameAt, audio, levels, voiced, inner, cancel);
+    }
+
+    private SpeechAnalysis Align(IReadOnlyList<ScriptWord> words, int frames, Func<int, ReadOnlySpan<float>> frameAt, AudioBuffer audio, float[] levels,
+        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
+    {
+        // A written word may be several spoken ones; each is a word of the network and they are joined again afterwards.
+        var spoken = words.SelectMany((w, i) => w.Spoken.Select(s => (Word: i, Spoken: s))).ToArray();
+        var pronunciations = new List<int[][]>();
+        var owners = new List<int>();
+        foreach (var (owner, text) in spoken)
+        {
+            var found = Pronounce(text);
+            if (found.Length == 0) continue;
+            pronunciations.Add(found);
+            owners.Add(owner);
+        }
+        var graph = ScriptGraph.Build(_model, pronunciations, new ScriptGraph.Weights());
+        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, AlignBeam, out _, progress, cancel);
+        var confidence = Confidence(graph, path, frameAt);
+
+        var phones = new List<PhoneSegment>();
+        var found2 = new Dictionary<int, (double Start, double End, double Sum, int Count)>();
+        for (var i = 0; i < path.Count; i++)
+        {
+            var step = path[i];
+            var name = _model.PhoneNames[graph.Phone[step.Node]];
+            double start = i == 0 ? 0 : Time(step.Start), end = i == path.Count - 1 ? audio.Duration : Time(step.End);
+            var word = graph.Word[step.Node];
+            phones.Add(new PhoneSegment(Arpabet.IsSilent(name) || name == Arpabet.Spoken ? Arpabet.Silence : name, start, end, word == -2 ? confidence[i] * 0.5f : confidence[i]));
+            if (word < 0) continue;
+            var owner = owners[word];
+            found2[owner] = found2.TryGetValue(owner, out var f)
+                ? (f.Start, end, f.Sum + confidence[i] * (end - start), f.Count + 1)
+                : (start, end, confidence[i] * (end - start), 1);
+        }
+        var segments = found2.OrderBy(p => p.Value.Start).Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End,
+            (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start)))).ToList();
+        return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(phones, audio.Duration), segments, levels, SpeechSource.Script);
+    }
+
+    private SpeechAnalysis DecodePhones(int frames, Func<int, ReadOnlySpan<float>> frameAt, AudioBuffer audio, float[] levels,
+        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
+    {
+        var graph = _loop.Value;
+        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, LoopBeam, out _, progress, cancel);
+        var confidence = Confidence(graph, path, frameAt);
+        var phones = new List<PhoneSegment>();
+        for (var i = 0; i < path.Count; i++)
+        {
+            var name = _model.PhoneNames[graph.Phone[path[i].Node]];
+            phones.Add(new PhoneSegment(Arpabet.IsSilent(name) || name == Arpabet.Spoken ? Arpabet.Silence : name,
+                i == 0 ? 0 : Time(path[i].Start), i == path.Count - 1 ? audio.Duration : Time(path[i].End), confidence[i]));
+        }
+        return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(phones, voiced), audio.Duration), [], levels, SpeechSource.Phones);
+    }
+
+    // A frame's state describes the middle of its window; a boundary lies half a shift before the middle of the first frame after it.
+    private double Time(int frame) => _frontEnd.CentreOf(frame) - _model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
+
+    private int[][] Pronounce(string word)
+    {
+        IEnumerable<string[]> found = _dictionary.Lookup(word);
+        if (!found.Any() && word.EndsWith("'s", StringComparison.Ordinal)) found = _dictionary.Lookup(word[..^2]).Select(p => (string[])[.. p, p[^1] is "P" or "T" or "K" or "F" or "TH" ? "S" : "Z"]);
+        if (!found.Any() && _pronounce != null) found = _pronounce(word);
+        return [.. found.Where(p => p.Length > 0 && p.All(_model.HasPhone)).Select(p => p.Select(_model.PhoneIndex).ToArray())];
+    }
+
+    /// <summary>Per step how well its phone explains its frames against the best of all phones, 0 to 1.</summary>
+    private float[] Confidence(PhoneGraph graph, List<PathStep> path, Func<int, ReadOnlySpan<float>> frameAt)
+    {
+        var scorer = new SenoneScorer(_model);
+        var best = new float[_model.PhoneNames.Length];
+        var result = new float[path.Count];
+        for (var i = 0; i < path.Count; i++)
+        {
+            double sum = 0;
+            var phone = graph.Phone[path[i].Node];
+            for (var t = path[i].Start; t < path[i].End; t++)
+            {
+                scorer.SetFrame(frameAt(t));
+                var top = float.NegativeInfinity;
+                for (var p = 0; p < best.Length; p++)
+                {
+                    var states = _model.SenonesOf(p);
+                    best[p] = MathF.Max(scorer.Score(states[0]), MathF.Max(scorer.Score(states[1]), scorer.Score(states[2])));
+                    top = MathF.Max(top, best[p]);
+                }
+                var own = best[phone];
+                foreach (var s in _model.SenonesOf(graph.Model[path[i].Node])) own = MathF.Max(own, scorer.Score(s));
+                sum += Math.Min(0, own - top);
+            }
+            // Logistic in the mean shortfall per frame; four nats is even odds (chosen on read speech).
+            var shortfall = -sum / Math.Max(1, path[i].End - path[i].Start);
+            result[i] = (float)(1 / (1 + Math.Exp(shortfall - 4)) / (1 / (1 + Math.Exp(-4))));
+        }
+        return result;
+    }
+}
+
+/// <summary>Small operations on ordered segments.</summary>
+public static class SegmentLists
+{
+    /// <summary>Joins silences that touch, makes the list gapless from 0 to the end and drops what has no length.</summary>
+    public static IReadOnlyList<PhoneSegment> Tidy(List<PhoneSegment> phones, double duration)
+    {
+        var result = new List<PhoneSegment>();
+        double at = 0;
+        foreach (var p in phones)
+        {
+            var end = Math.Min(p.End, duration);
+            if (end <= at + 1e-9) continue;
+            if (result.Count > 0 && p.Phone == Arpabet.Silence && result[^1].Phone == Arpabet.Silence) result[^1] = result[^1] with { End = end };
+            else result.Add(p with { Start = at, End = end });
+            at = end;
+        }
+        if (duration > at + 1e-9)
+        {
+            if (result.Count > 0 && result[^1].Phone == Arpabet.Silence) result[^1] = result[^1] with { End = duration };
+            else result.Add(new PhoneSegment(Arpabet.Silence, at, duration));
+        }
+        return result;
+    }
+
+    /// <summary>Makes silence of everything that lies outside the voiced regions.</summary>
+    public static List<PhoneSegment> Gate(List<PhoneSegment> phones, IReadOnlyList<(double Start, double End)> voiced)
+    {
+        var result = new List<PhoneSegment>();
+        var r = 0;
+        foreach (var p in phones)
+        {
+            if (p.Phone == Arpabet.Silence) { result.Add(p); continue; }
+            while (r < voiced.Count && voiced[r].End <= p.Start) r++;
+            var at = p.Start;
+            for (var i = r; i < voiced.Count && voiced[i].Start < p.End; i++)
+            {
+                double from = Math.Max(at, voiced[i].Start), to = Math.Min(p.End, voiced[i].End);
+                if (from > at) result.Add(new PhoneSegment(Arpabet.Silence, at, from));
+                result.Add(p with { Start = from, End = to });
+                at = to;
+            }
+            if (at < p.End) result.Add(new PhoneSegment(Arpabet.Silence, at, p.End));
+        }
+        return result;
+    }
+}

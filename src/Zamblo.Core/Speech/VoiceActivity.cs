@@ -1,0 +1,39 @@
+using Zamblo.Core.Audio;
+
+namespace Zamblo.Core.Speech;
+
+/// <summary>Where somebody speaks.</summary>
+public static class VoiceActivity
+{
+    /// <summary>Nothing under this level is ever voice, in dB relative to full scale (chosen by ear: under it is room tone).</summary>
+    public const float AbsoluteFloorDb = -62;
+
+    /// <summary>
+    /// Regions whose level stands out from the noise floor of this recording, with hysteresis; short dips are bridged, short blips
+    /// dropped, and edges widened a little for soft onsets.
+    /// </summary>
+    /// <param name="levels">dB, one value per 10 ms.</param>
+    public static IReadOnlyList<(double Start, double End)> FromLevels(float[] levels)
+    {
+        if (levels.Length == 0) return [];
+        float floor = LoudnessEnvelope.Percentile(levels, 0.1), top = LoudnessEnvelope.Percentile(levels, 0.97);
+        if (top < AbsoluteFloorDb) return [];
+        // The floor of a recording without pauses is speech itself: never ask for more than 25 dB under the loud parts.
+        floor = Math.Min(floor, top - 25);
+        float open = Math.Max(AbsoluteFloorDb, floor + 0.35f * (top - floor)), shut = Math.Max(AbsoluteFloorDb - 3, floor + 0.2f * (top - floor));
+        var regions = new List<(double Start, double End)>();
+        for (var i = 0; i < levels.Length; i++)
+        {
+            if (levels[i] < open) continue;
+            int from = i, to = i;
+            while (from > 0 && levels[from - 1] > shut) from--;
+            while (to + 1 < levels.Length && levels[to + 1] > shut) to++;
+            double start = Math.Max(0, from - 3) / 100.0, end = Math.Min(levels.Length, to + 6) / 100.0;
+            if (regions.Count > 0 && start - regions[^1].End < 0.12) regions[^1] = (regions[^1].Start, end);
+            else regions.Add((start, end));
+            i = to;
+        }
+        regions.RemoveAll(r => r.End - r.Start < 0.13);
+        return regions;
+    }
+}

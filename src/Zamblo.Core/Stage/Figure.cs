@@ -1,0 +1,224 @@
+using System.Numerics;
+using System.Text.Json;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+
+namespace Zamblo.Core.Stage;
+
+/// <summary>A character ready to be posed: its art, its rig, and the fixed list of shapes that it draws. Immutable.</summary>
+public sealed class Figure
+{
+    private readonly List<DrawShape> _shapes = [];
+    private readonly List<(int Node, float Opacity, Kind Kind, int Which)> _slots = [];
+    private readonly List<Node> _nodes = [];
+    private readonly MouthDrawing _mouth;
+    private readonly int _mouthSlot;
+
+    private enum Kind { Art, Eye, Brow, Mouth }
+
+    private sealed record Node(RigPart Part, int Parent);
+
+    private Figure(Rig rig, SvgArt art)
+    {
+        Rig = rig;
+        Size = art.Size;
+        var index = new Dictionary<string, int>();
+        foreach (var part in rig.Parts)
+        {
+            if (!art.Parts.Contains(part.Id)) throw new ArtException($"The rig of {rig.Name} names the part \"{part.Id}\", which its drawing lacks.");
+            var parent = part.Parent is null ? -1 : index.TryGetValue(part.Parent, out var p) ? p
+                : throw new ArtException($"The rig of {rig.Name} hangs \"{part.Id}\" on \"{part.Parent}\", which must stand before it.");
+            index[part.Id] = _nodes.Count;
+            _nodes.Add(new Node(part, parent));
+        }
+        _mouth = null!;
+        var made = new HashSet<string>();
+        foreach (var id in art.Parts.Distinct())
+        {
+            var node = index.GetValueOrDefault(id, -1);
+            if (id == rig.Mouth.Part)
+            {
+                _mouthSlot = _shapes.Count;
+                _mouth = new MouthDrawing(rig.Mouth, rig.Ink, _shapes.Count);
+                foreach (var shape in _mouth.Shapes) Add(shape, node, 1, Kind.Mouth, 0);
+                made.Add(id);
+            }
+            for (var e = 0; e < rig.Eyes.Length; e++)
+            {
+                var eye = rig.Eyes[e];
+                if (eye.Part != id) continue;
+                var white = _shapes.Count;
+                Add(new DrawShape(null, eye.White), node, 1, Kind.Eye, e);
+                Add(new DrawShape(null, eye.Iris ?? rig.Ink, Clip: white), node, 1, Kind.Eye, e);
+                Add(new DrawShape(null, rig.Ink, Clip: white), node, 1, Kind.Eye, e);
+                Add(new DrawShape(null, eye.White, Clip: white), node, 1, Kind.Eye, e);
+                Add(new DrawShape(null, null, rig.Ink, eye.Lash * 0.45f), node, 1, Kind.Eye, e);
+                Add(new DrawShape(null, rig.Ink), node, 1, Kind.Eye, e);
+                made.Add(id);
+            }
+            for (var b = 0; b < rig.Brows.Length; b++)
+                if (rig.Brows[b].Part == id)
+                {
+                    Add(new DrawShape(null, rig.Brows[b].Color), node, 1, Kind.Brow, b);
+                    made.Add(id);
+                }
+            foreach (var shape in art.Shapes.Where(s => s.Part == id))
+                Add(new DrawShape(shape.Path, shape.Fill, shape.Stroke, shape.Width, shape.Nib), node, shape.Opacity, Kind.Art, 0);
+        }
+        foreach (var needed in rig.Eyes.Select(e => e.Part).Concat(rig.Brows.Select(b => b.Part)).Append(rig.Mouth.Part))
+            if (!made.Contains(needed)) throw new ArtException($"The drawing of {rig.Name} lacks the group \"{needed}\" that holds the place of a part made anew in each frame.");
+    }
+
+    private void Add(DrawShape shape, int node, float opacity, Kind kind, int which)
+    {
+        _shapes.Add(shape);
+        _slots.Add((node, opacity, kind, which));
+    }
+
+    /// <summary>How it moves.</summary>
+    public Rig Rig { get; }
+    /// <summary>Width and height of the drawing.</summary>
+    public Vector2 Size { get; }
+    /// <summary>What it draws; clips index into this list.</summary>
+    public IReadOnlyList<DrawShape> Shapes => _shapes;
+
+    /// <summary>Reads a character.</summary>
+    /// <param name="art">SVG.</param>
+    /// <param name="rig">JSON.</param>
+    /// <param name="name">For messages.</param>
+    /// <exception cref="ArtException">One of them is not as it must be.</exception>
+    public static Figure Read(Stream art, Stream rig, string name)
+    {
+        try
+        {
+            var read = JsonSerializer.Deserialize<Rig>(rig, Rig.Json) ?? throw new ArtException($"The rig of {name} is empty.");
+            return new Figure(read, SvgArt.Read(art, name));
+        }
+        catch (JsonException e)
+        {
+            throw new ArtException($"The rig of {name} cannot be read: {e.Message}");
+        }
+    }
+
+    /// <summary>Draws a pose.</summary>
+    /// <param name="pose">The pose.</param>
+    /// <param name="place">From the drawing's units to the stage.</param>
+    /// <param name="items">One per shape of <see cref="Shapes"/>.</param>
+    public void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items)
+    {
+        Span<Matrix3x2> world = stackalloc Matrix3x2[_nodes.Count];
+        for (var n = 0; n < _nodes.Count; n++)
+        {
+            var node = _nodes[n];
+            world[n] = Local(node.Part, pose) * (node.Parent < 0 ? place : world[node.Parent]);
+        }
+        string?[] paths = new string?[_mouth.Shapes.Count];
+        _mouth.Draw(pose.Mouth, paths);
+        var piece = 0;
+        var previous = (Kind.Art, -1);
+        for (var i = 0; i < _slots.Count; i++)
+        {
+            var (node, opacity, kind, which) = _slots[i];
+            piece = previous == (kind, which) ? piece + 1 : 0;
+            previous = (kind, which);
+            var transform = node < 0 ? place : world[node];
+            if (kind == Kind.Art) { items[i] = new DrawItem(transform, opacity); continue; }
+            // Made parts are drawn about their own middle, which is their part's pivot.
+            if (node >= 0) transform = Matrix3x2.CreateTranslation(Pivot(_nodes[node].Part)) * transform;
+            var path = kind switch
+            {
+                Kind.Mouth => paths[i - _mouthSlot],
+                Kind.Eye => EyePath(Rig.Eyes[which], pose, piece),
+                _ => BrowPath(Rig.Brows[which], pose),
+            };
+            items[i] = new DrawItem(transform, path == null ? 0 : 1, path);
+        }
+    }
+
+    private static Vector2 Pivot(RigPart part) => new(part.Pivot[0], part.Pivot[1]);
+
+    private Matrix3x2 Local(RigPart part, in Pose pose)
+    {
+        var pivot = Pivot(part);
+        var head = Rig.Head;
+        float turn = Math.Clamp(pose.HeadTurn, -head.TurnLimit, head.TurnLimit), nod = Math.Clamp(pose.HeadNod, -head.NodLimit, head.NodLimit);
+        switch (part.Motion)
+        {
+            case RigMotion.Body:
+                return Matrix3x2.CreateScale(1 - 0.4f * Rig.Breath * pose.Breath, 1 + Rig.Breath * pose.Breath, pivot) * Matrix3x2.CreateRotation(Radians(pose.Lean), pivot);
+            case RigMotion.Head:
+                var tilt = Math.Clamp(pose.HeadTilt, -head.TiltLimit, head.TiltLimit);
+                return Matrix3x2.CreateTranslation(turn / 30 * head.Radius[0] * 0.06f, nod / 20 * head.Radius[1] * 0.1f) * Matrix3x2.CreateRotation(Radians(tilt), pivot);
+            case RigMotion.ArmLeft: return Matrix3x2.CreateRotation(Radians(pose.ArmLeft * part.Gain), pivot);
+            case RigMotion.ArmRight: return Matrix3x2.CreateRotation(Radians(-pose.ArmRight * part.Gain), pivot);
+            case RigMotion.ElbowLeft: return Matrix3x2.CreateRotation(Radians(pose.ElbowLeft * part.Gain), pivot);
+            case RigMotion.ElbowRight: return Matrix3x2.CreateRotation(Radians(-pose.ElbowRight * part.Gain), pivot);
+        }
+        if (part.Surface > 0) return OnGlobe(pivot, part.Surface, turn, nod);
+        if (part.Shift != 0)
+            return Matrix3x2.CreateTranslation(part.Shift * head.Radius[0] * MathF.Sin(Radians(turn)), part.Shift * head.Radius[1] * MathF.Sin(Radians(nod)));
+        return Matrix3x2.Identity;
+    }
+
+    /// <summary>
+    /// Parallax: the part lies on an ellipsoid. Its middle moves as that point does when the globe turns about its vertical axis and then
+    /// nods; its width and height shrink as the surface there turns away.
+    /// </summary>
+    private Matrix3x2 OnGlobe(Vector2 pivot, float surface, float turn, float nod)
+    {
+        float rx = Rig.Head.Radius[0], ry = Rig.Head.Radius[1];
+        float x = (pivot.X - Rig.Head.Centre[0]) / rx, y = (pivot.Y - Rig.Head.Centre[1]) / ry;
+        var z = MathF.Sqrt(MathF.Max(0.2f, 1 - x * x - y * y)) * surface;
+        float ct = MathF.Cos(Radians(turn)), st = MathF.Sin(Radians(turn)), cn = MathF.Cos(Radians(nod)), sn = MathF.Sin(Radians(nod));
+        float dx = (x * ct + z * st - x) * rx, dy = (y * cn + z * sn - y) * ry;
+        float sx = Math.Clamp(ct - x / z * st * surface, 0.4f, 1.12f), sy = Math.Clamp(cn - y / z * sn * surface, 0.6f, 1.1f);
+        return Matrix3x2.CreateScale(sx, sy, pivot) * Matrix3x2.CreateTranslation(dx, dy);
+    }
+
+    private static string? EyePath(RigEye eye, in Pose pose, int piece)
+    {
+        float rx = eye.Radius[0], ry = eye.Radius[1], lid = Math.Clamp(eye.IsRight ? pose.LidRight : pose.LidLeft, 0, 1.3f);
+        // The upper lid comes down to a line that lies under the eye's middle; the lower one rises a little to meet it.
+        // At rest it covers the top of the pupil: a lid that shows the whole round looks startled.
+        float top = -ry * 1.12f * lid + ry * 0.55f * (1 - Math.Min(1, lid)), bottom = ry * 1.333f * Math.Min(1, lid) + ry * 0.75f * (1 - Math.Min(1, lid));
+        var side = ry * 0.35f * (1 - Math.Min(1, lid));
+        const float k = 0.72f;
+        var shut = lid < 0.08f;
+        switch (piece)
+        {
+            case 0:
+                return shut ? null : new PathText().Move(-rx, side).Curve(-rx * k, top, rx * k, top, rx, side).Curve(rx * k, bottom, -rx * k, bottom, -rx, side).Close().ToString();
+            case 1:
+            case 2:
+            case 3:
+                if (shut) return null;
+                float px = pose.GazeX * (rx - eye.Pupil * 0.7f), py = pose.GazeY * (ry - eye.Pupil * 0.6f) * 0.8f;
+                return piece switch
+                {
+                    1 => new PathText().Ellipse(px, py, eye.Pupil, eye.Pupil).ToString(),
+                    2 => eye.Iris == null ? null : new PathText().Ellipse(px, py, eye.Pupil * 0.55f, eye.Pupil * 0.55f).ToString(),
+                    _ => new PathText().Ellipse(px - eye.Pupil * 0.32f, py - eye.Pupil * 0.38f, eye.Pupil * 0.3f, eye.Pupil * 0.3f).ToString(),
+                };
+            case 4:
+                return shut ? null : new PathText().Move(rx, side).Curve(rx * k, bottom, -rx * k, bottom, -rx, side).ToString();
+            default:
+                // The upper lid's line is thickest in its middle: two curves from corner to corner.
+                var lash = eye.Lash;
+                return new PathText().Move(-rx - lash * 0.4f, side + lash * 0.3f).Curve(-rx * k, top - lash * 0.9f, rx * k, top - lash * 0.9f, rx + lash * 0.4f, side + lash * 0.3f)
+                    .Curve(rx * k, top + lash * 0.45f, -rx * k, top + lash * 0.45f, -rx - lash * 0.4f, side + lash * 0.3f).Close().ToString();
+        }
+    }
+
+    private static string BrowPath(RigBrow brow, in Pose pose)
+    {
+        var raise = brow.IsRight ? pose.BrowRight : pose.BrowLeft;
+        // Inner end: to the right for the left brow.
+        float inner = brow.IsRight ? -1 : 1, l = brow.Length, th = brow.Thickness;
+        float y = -raise * brow.Rise, innerY = y + pose.BrowKnit * brow.Rise * 0.7f, outerY = y - pose.BrowKnit * brow.Rise * 0.3f + l * 0.12f;
+        float arch = Math.Min(y, innerY) - l * (0.28f + 0.16f * Math.Max(0, raise)), shift = pose.BrowKnit * l * 0.15f * inner;
+        return new PathText().Move(inner * l + shift, innerY + th * 0.35f).Quad(shift, arch + th * 0.9f, -inner * l + shift, outerY)
+            .Quad(shift - inner * l * 0.1f, arch - th * 0.6f, inner * l + shift, innerY - th * 0.5f).Close().ToString();
+    }
+
+    private static float Radians(float degrees) => degrees * MathF.PI / 180;
+}

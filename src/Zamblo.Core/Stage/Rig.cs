@@ -1,0 +1,195 @@
+using System.Numerics;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+
+namespace Zamblo.Core.Stage;
+
+/// <summary>How a character's drawing moves; read from its <c>rig.json</c>. All lengths in units of the drawing.</summary>
+public sealed record Rig
+{
+    /// <summary>Name in addresses and files.</summary>
+    public required string Key { get; init; }
+    /// <summary>Name that people read.</summary>
+    public required string Name { get; init; }
+    /// <summary>One sentence.</summary>
+    public string Description { get; init; } = "";
+    /// <summary>Where the figure stands: x and y.</summary>
+    public required float[] Anchor { get; init; }
+    /// <summary>The part of the drawing that a small portrait shows: x, y, width, height.</summary>
+    public required float[] Portrait { get; init; }
+    /// <summary>Voice that suits it.</summary>
+    public string Voice { get; init; } = "espeak:en-us";
+    /// <summary>Where it usually stands.</summary>
+    public RigStage Stage { get; init; } = new();
+    /// <summary>Colour of outlines that are made up anew in each frame.</summary>
+    public string Ink { get; init; } = "#1E2430";
+    /// <summary>The parts; a part that is not named here does not move against its group.</summary>
+    public required RigPart[] Parts { get; init; }
+    /// <summary>The head, as a globe on which the face lies.</summary>
+    public required RigHead Head { get; init; }
+    /// <summary>Eyes: one, two or more.</summary>
+    public RigEye[] Eyes { get; init; } = [];
+    /// <summary>Brows.</summary>
+    public RigBrow[] Brows { get; init; } = [];
+    /// <summary>The mouth.</summary>
+    public required RigMouth Mouth { get; init; }
+    /// <summary>How far down or up breath moves the body, as a share of its height.</summary>
+    public float Breath { get; init; } = 0.012f;
+
+    internal static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web)
+    {
+        ReadCommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true, UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
+        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
+    };
+}
+
+/// <summary>Where a character usually stands on the 1280 x 720 stage.</summary>
+public sealed record RigStage
+{
+    /// <summary>Of its drawing.</summary>
+    public float Scale { get; init; } = 0.6f;
+    /// <summary>Where its feet are, in stage units from the top.</summary>
+    public float Y { get; init; } = 700;
+    /// <summary>Before the backdrop's front layer (on the counter), not behind it.</summary>
+    public bool BeforeFront { get; init; }
+}
+
+/// <summary>What drives a part.</summary>
+public enum RigMotion
+{
+    /// <summary>Moves with its parent only.</summary>
+    None,
+    /// <summary>The body: leans and breathes.</summary>
+    Body,
+    /// <summary>The head: tilts, nods and turns.</summary>
+    Head,
+    /// <summary>Arm at the picture's left, at the shoulder.</summary>
+    ArmLeft,
+    /// <summary>Arm at the picture's right, at the shoulder.</summary>
+    ArmRight,
+    /// <summary>Forearm at the picture's left.</summary>
+    ElbowLeft,
+    /// <summary>Forearm at the picture's right.</summary>
+    ElbowRight,
+}
+
+/// <summary>A named group of the drawing.</summary>
+public sealed record RigPart
+{
+    /// <summary>The group's id.</summary>
+    public required string Id { get; init; }
+    /// <summary>The part that it hangs on.</summary>
+    public string? Parent { get; init; }
+    /// <summary>The point it turns about: x, y.</summary>
+    public float[] Pivot { get; init; } = [0, 0];
+    /// <summary>What drives it.</summary>
+    public RigMotion Motion { get; init; }
+    /// <summary>Lies on the globe of the head at this share of its radius, about its pivot; 0 when it does not.</summary>
+    public float Surface { get; init; }
+    /// <summary>Moves against the head when it turns, as a share of the radius: hair at the back is negative, a nose tip above 1 is better a surface.</summary>
+    public float Shift { get; init; }
+    /// <summary>Degrees per degree of the arm's motion; negative turns the other way.</summary>
+    public float Gain { get; init; } = 1;
+}
+
+/// <summary>The globe of the head.</summary>
+public sealed record RigHead
+{
+    /// <summary>Middle: x, y.</summary>
+    public required float[] Centre { get; init; }
+    /// <summary>Half width and half height.</summary>
+    public required float[] Radius { get; init; }
+    /// <summary>Furthest turn to each side in degrees.</summary>
+    public float TurnLimit { get; init; } = 30;
+    /// <summary>Furthest nod in degrees.</summary>
+    public float NodLimit { get; init; } = 18;
+    /// <summary>Furthest tilt in degrees.</summary>
+    public float TiltLimit { get; init; } = 16;
+}
+
+/// <summary>An eye, drawn anew each frame in its (empty) group.</summary>
+public sealed record RigEye
+{
+    /// <summary>The group that holds its place in the paint order.</summary>
+    public required string Part { get; init; }
+    /// <summary>Half width and half height of the open eye.</summary>
+    public required float[] Radius { get; init; }
+    /// <summary>Radius of the pupil, or of the iris where there is one.</summary>
+    public required float Pupil { get; init; }
+    /// <summary>Colour of the iris; none gives a plain dark pupil.</summary>
+    public string? Iris { get; init; }
+    /// <summary>Colour of the white.</summary>
+    public string White { get; init; } = "#FFFDF8";
+    /// <summary>Thickness of the upper lid's line.</summary>
+    public float Lash { get; init; } = 6;
+    /// <summary>Whether it follows the left or the right lid.</summary>
+    public bool IsRight { get; init; }
+}
+
+/// <summary>A brow, drawn anew each frame in its (empty) group.</summary>
+public sealed record RigBrow
+{
+    /// <summary>The group that holds its place in the paint order.</summary>
+    public required string Part { get; init; }
+    /// <summary>Half length.</summary>
+    public required float Length { get; init; }
+    /// <summary>Greatest thickness.</summary>
+    public required float Thickness { get; init; }
+    /// <summary>Furthest rise.</summary>
+    public float Rise { get; init; } = 14;
+    /// <summary>Colour.</summary>
+    public required string Color { get; init; }
+    /// <summary>Whether it follows the left or the right brow.</summary>
+    public bool IsRight { get; init; }
+}
+
+/// <summary>How a mouth is drawn from its channels.</summary>
+public enum MouthStyle
+{
+    /// <summary>With lips, as people have.</summary>
+    Lips,
+    /// <summary>An opening without lips.</summary>
+    Muzzle,
+    /// <summary>A slot that opens like a shutter: machines.</summary>
+    Slot,
+    /// <summary>Two halves that part: birds and insects.</summary>
+    Beak,
+    /// <summary>A set of drawn mouths, one per shape.</summary>
+    Drawn,
+}
+
+/// <summary>The mouth, drawn anew each frame in the (empty) group <c>mouth</c>.</summary>
+public sealed record RigMouth
+{
+    /// <summary>The group that holds its place in the paint order.</summary>
+    public string Part { get; init; } = "mouth";
+    /// <summary>Style.</summary>
+    public MouthStyle Style { get; init; }
+    /// <summary>Width at rest.</summary>
+    public required float Width { get; init; }
+    /// <summary>Height at its widest.</summary>
+    public required float Height { get; init; }
+    /// <summary>Thickness of the outline.</summary>
+    public float Line { get; init; } = 5;
+    /// <summary>Thickness of the lips.</summary>
+    public float Lip { get; init; } = 9;
+    /// <summary>Colour of the lips.</summary>
+    public string LipColor { get; init; } = "#C4705F";
+    /// <summary>Colour of the inside.</summary>
+    public string Inside { get; init; } = "#5A1F27";
+    /// <summary>Colour of the tongue.</summary>
+    public string Tongue { get; init; } = "#D9695F";
+    /// <summary>Colour of the teeth; none for a mouth without.</summary>
+    public string? Teeth { get; init; } = "#FFFDF8";
+    /// <summary>Corners at rest: 0 level, 1 a smile.</summary>
+    public float Smile { get; init; } = 0.25f;
+    /// <summary>For <see cref="MouthStyle.Drawn"/>: per shape (in lower case) the paths, back to front.</summary>
+    public Dictionary<string, DrawnPath[]> Drawn { get; init; } = [];
+}
+
+/// <summary>One path of a drawn mouth, about the mouth's middle.</summary>
+/// <param name="D">Path data.</param>
+/// <param name="Fill">Or null.</param>
+/// <param name="Stroke">Or null.</param>
+/// <param name="Width">Of the stroke.</param>
+public sealed record DrawnPath(string D, string? Fill = null, string? Stroke = null, float Width = 0);

@@ -1,0 +1,99 @@
+using System.Globalization;
+using System.Runtime.InteropServices;
+using System.Text.Json;
+using Zamblo.Core.Audio;
+
+namespace Zamblo.Media;
+
+/// <summary>What ffprobe says of a sound file.</summary>
+/// <param name="Format">Container, as ffprobe names it.</param>
+/// <param name="Codec">Encoding.</param>
+/// <param name="SampleRate">In Hz.</param>
+/// <param name="Channels">1 for mono.</param>
+/// <param name="Duration">Seconds as the file claims, or null where it claims nothing (a browser's recording).</param>
+public sealed record AudioProbe(string Format, string Codec, int SampleRate, int Channels, double? Duration);
+
+/// <summary>Reads sound files of any common kind through ffmpeg.</summary>
+public static class AudioFiles
+{
+    /// <summary>Longer sound is refused, in seconds.</summary>
+    public const double MaximalSeconds = 2 * 3600;
+    /// <summary>Sample rate of master sound, in Hz.</summary>
+    public const int MasterRate = 48000;
+
+    // Only containers that hold sound; this keeps playlists and other files that lead elsewhere out.
+    private static readonly HashSet<string> Formats =
+        ["wav", "w64", "flac", "mp3", "ogg", "mov", "mp4", "m4a", "3gp", "3g2", "mj2", "matroska", "webm", "aac", "aiff", "caf", "amr", "asf", "au"];
+
+    /// <summary>Looks into a file.</summary>
+    /// <param name="path">The file on disk.</param>
+    /// <param name="name">What the person calls it, for the message.</param>
+    /// <param name="cancel">Stops the program.</param>
+    /// <exception cref="MediaException">It holds no sound, or is empty, too long or broken; the message says which.</exception>
+    public static async Task<AudioProbe> ProbeAsync(string path, string name, CancellationToken cancel = default)
+    {
+        var length = new FileInfo(path).Length;
+        if (length == 0) throw new MediaException($"\"{name}\" is empty.");
+        var result = await OutsideProgram.RunAsync("ffprobe",
+            ["-v", "error", "-protocol_whitelist", "file", "-show_entries", "format=format_name,duration:stream=codec_type,codec_name,sample_rate,channels,duration", "-of", "json", path],
+            limit: TimeSpan.FromSeconds(30), maximalOutput: 1 << 20, cancel: cancel);
+        if (result.ExitCode != 0) throw new MediaException($"\"{name}\" is not a sound file that can be read.");
+        using var json = JsonDocument.Parse(result.Output);
+        var format = json.RootElement.TryGetProperty("format", out var f) ? f.GetProperty("format_name").GetString() ?? "" : "";
+        if (!format.Split(',').Any(Formats.Contains)) throw new MediaException($"\"{name}\" is not a sound file that can be read.");
+        foreach (var s in json.RootElement.GetProperty("streams").EnumerateArray())
+        {
+            if (s.GetProperty("codec_type").GetString() != "audio") continue;
+            double? Seconds(JsonElement e) => e.TryGetProperty("duration", out var d) && double.TryParse(d.GetString(), CultureInfo.InvariantCulture, out var v) ? v : null;
+            var duration = Seconds(s) ?? Seconds(f);
+            if (duration > MaximalSeconds) throw new MediaException($"\"{name}\" is {duration / 3600:0.0} hours long; at most {MaximalSeconds / 3600:0} hours can be used at once.");
+            if (!int.TryParse(s.GetProperty("sample_rate").GetString(), out var rate) || rate < 1000)
+                throw new MediaException($"\"{name}\" is broken: it gives no usable sample rate.");
+            return new AudioProbe(format, s.GetProperty("codec_name").GetString() ?? "", rate, s.GetProperty("channels").GetInt32(), duration);
+        }
+        throw new MediaException($"\"{name}\" has no sound in it.");
+    }
+
+    /// <summary>Decodes to one channel at a given rate. A dead channel of a stereo file does not halve the other.</summary>
+    /// <exception cref="MediaException">The file is broken, has no length or is too long.</exception>
+    public static async Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, CancellationToken cancel = default)
+    {
+        var probe = await ProbeAsync(path, name, cancel);
+        var channels = Math.Min(probe.Channels, 2);
+        var result = await OutsideProgram.RunAsync("ffmpeg",
+            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", "-i", path, "-map", "0:a:0", "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel);
+        var all = MemoryMarshal.Cast<byte, float>(result.Output.AsSpan(0, result.Output.Length / 4 * 4));
+        var count = all.Length / channels;
+        if (count == 0)
+            throw new MediaException(result.ExitCode != 0 ? $"\"{name}\" is broken: nothing in it can be decoded." : $"\"{name}\" has a length of zero seconds.");
+        if ((double)count / sampleRate > MaximalSeconds) throw new MediaException($"\"{name}\" is longer than {MaximalSeconds / 3600:0} hours.");
+        var samples = new float[count];
+        if (channels == 1) all.CopyTo(samples);
+        else
+        {
+            double left = 0, right = 0;
+            for (var i = 0; i < count; i++)
+            {
+                left += all[2 * i] * (double)all[2 * i];
+                right += all[2 * i + 1] * (double)all[2 * i + 1];
+            }
+            // Under a thousandth of the other's power (-30 dB) a channel is dead, not quiet.
+            var (l, r) = left < right * 1e-3 ? (0f, 1f) : right < left * 1e-3 ? (1f, 0f) : (0.5f, 0.5f);
+            for (var i = 0; i < count; i++) samples[i] = l * all[2 * i] + r * all[2 * i + 1];
+        }
+        for (var i = 0; i < count; i++) samples[i] = float.IsFinite(samples[i]) ? Math.Clamp(samples[i], -1f, 1f) : 0;
+        return new AudioBuffer(samples, sampleRate);
+    }
+
+    /// <summary>Changes the sample rate of sound in memory.</summary>
+    public static async Task<AudioBuffer> ResampleAsync(AudioBuffer audio, int sampleRate, CancellationToken cancel = default)
+    {
+        if (audio.SampleRate == sampleRate) return audio;
+        var result = await OutsideProgram.RunAsync("ffmpeg",
+            ["-v", "error", "-f", "f32le", "-ar", $"{audio.SampleRate}", "-ac", "1", "-i", "-", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            MemoryMarshal.AsBytes(audio.Samples.AsSpan()).ToArray(), cancel: cancel);
+        if (result.ExitCode != 0) throw new MediaException("The sound could not be resampled: " + result.Error.Trim());
+        return new AudioBuffer(MemoryMarshal.Cast<byte, float>(result.Output).ToArray(), sampleRate);
+    }
+}

@@ -1,0 +1,131 @@
+using System.Text;
+using System.Text.Json;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Media;
+
+/// <summary>A voice of a synthesis engine.</summary>
+/// <param name="Key">What a command or a take names it by: engine, colon, name.</param>
+/// <param name="Language">BCP 47 tag.</param>
+/// <param name="Name">What people read.</param>
+/// <param name="Character">"male", "female" or nothing.</param>
+public sealed record Voice(string Key, string Language, string Name, string Character);
+
+/// <summary>How a text is to be spoken.</summary>
+/// <param name="Speed">1 is the voice's own; 0.5 to 2.</param>
+/// <param name="Pitch">0 to 1, 0.5 is the voice's own.</param>
+/// <param name="Range">Liveliness, 0 to 1, 0.5 is the voice's own.</param>
+public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range = 0.5);
+
+/// <summary>Spoken text.</summary>
+/// <param name="Audio">At the engine's own rate.</param>
+/// <param name="Speech">The engine's own phone and word times.</param>
+public sealed record SpokenText(AudioBuffer Audio, SpeechAnalysis Speech);
+
+/// <summary>The synthesis engine espeak-ng, run in a process of its own.</summary>
+public static class Espeak
+{
+    /// <summary>Longest text that is spoken at once, in characters.</summary>
+    public const int MaximalText = 60_000;
+
+    /// <summary>All voices, the English ones first.</summary>
+    public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default)
+    {
+        var result = await RunAsync(["voices"], null, TimeSpan.FromSeconds(20), cancel);
+        return [.. Encoding.UTF8.GetString(result.Output).Split('\n', StringSplitOptions.RemoveEmptyEntries)
+            .Select(l => l.Split('\t')).Where(p => p.Length >= 4 && !p[3].StartsWith("mb/", StringComparison.Ordinal))
+            .Select(p => new Voice("espeak:" + p[0], p[0], p[1], p[2]))
+            .DistinctBy(v => v.Key)
+            .OrderBy(v => !v.Language.StartsWith("en", StringComparison.Ordinal)).ThenBy(v => v.Language, StringComparer.Ordinal)];
+    }
+
+    /// <summary>Speaks a text.</summary>
+    /// <param name="voice">A voice key ("espeak:en-gb"), with an optional variant ("espeak:en-gb+f3").</param>
+    /// <param name="text">Anything; what the voice cannot speak is left out by the engine.</param>
+    /// <param name="delivery">How.</param>
+    /// <param name="cancel">Stops the engine.</param>
+    /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
+    public static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
+    {
+        if (string.IsNullOrWhiteSpace(text)) throw new MediaException("There is no text to speak.");
+        if (text.Length > MaximalText) throw new MediaException($"The text has {text.Length:N0} characters; at most {MaximalText:N0} can be spoken at once. Cut it into lines.");
+        text = text.Replace('\0', ' ');
+        var name = voice.StartsWith("espeak:", StringComparison.Ordinal) ? voice[7..] : voice;
+        var path = Path.Combine(Path.GetTempPath(), $"zamblo-{Guid.NewGuid():N}.wav");
+        try
+        {
+            var result = await RunAsync(
+                ["speak", name, path, "--rate", $"{Math.Round(165 * Math.Clamp(delivery.Speed, 0.5, 2))}", "--pitch", $"{Math.Round(99 * Math.Clamp(delivery.Pitch, 0, 1))}",
+                 "--range", $"{Math.Round(99 * Math.Clamp(delivery.Range, 0, 1))}"],
+                Encoding.UTF8.GetBytes(text), TimeSpan.FromMinutes(5), cancel);
+            AudioBuffer audio;
+            using (var file = File.OpenRead(path)) audio = WavFile.ReadMono(file);
+            using var json = JsonDocument.Parse(result.Output);
+            var speech = ReadMarks(json.RootElement, text, audio);
+            if (speech.Phones.All(p => p.Phone == Arpabet.Silence))
+                throw new MediaException($"The voice \"{name}\" has nothing to say here: it cannot speak these characters. Write words, or choose a voice of the text's language.");
+            return new SpokenText(audio, speech);
+        }
+        finally
+        {
+            File.Delete(path);
+        }
+    }
+
+    /// <summary>How the engine would say one word, as ARPAbet.</summary>
+    public static async Task<string[]> PhonesAsync(string voice, string word, CancellationToken cancel = default)
+    {
+        var result = await RunAsync(["phones", voice], Encoding.UTF8.GetBytes(word.ReplaceLineEndings(" ") + "\n"), TimeSpan.FromSeconds(20), cancel);
+        return Ipa.ToArpabet(Encoding.UTF8.GetString(result.Output));
+    }
+
+    private static SpeechAnalysis ReadMarks(JsonElement root, string text, AudioBuffer audio)
+    {
+        var phones = new List<PhoneSegment>();
+        var words = new List<(string Text, double Start)>();
+        var ends = new List<double>();
+        var marks = root.GetProperty("marks").EnumerateArray().ToArray();
+        var times = marks.Where(m => m.GetProperty("kind").GetString() == "phone").ToArray();
+        double At(JsonElement m) => m.GetProperty("time").GetDouble();
+        for (var i = 0; i < times.Length; i++)
+        {
+            double start = At(times[i]), end = i + 1 < times.Length ? At(times[i + 1]) : audio.Duration;
+            if (end <= start) continue;
+            var names = Ipa.ToArpabet(times[i].GetProperty("phone").GetString() ?? "");
+            if (names.Length == 0) phones.Add(new PhoneSegment(Arpabet.Silence, start, end));
+            else
+                for (var k = 0; k < names.Length; k++)
+                    phones.Add(new PhoneSegment(names[k], start + (end - start) * k / names.Length, start + (end - start) * (k + 1) / names.Length));
+        }
+        if (phones.Count > 0 && phones[0].Start > 0) phones.Insert(0, new PhoneSegment(Arpabet.Silence, 0, phones[0].Start));
+        // Positions count characters as code points.
+        var runes = text.EnumerateRunes().ToArray();
+        foreach (var m in marks.Where(m => m.GetProperty("kind").GetString() == "word"))
+        {
+            int at = m.GetProperty("position").GetInt32(), length = m.GetProperty("length").GetInt32();
+            if (at < 0 || at >= runes.Length) continue;
+            var word = string.Concat(runes.Skip(at).Take(length).Select(r => r.ToString())).Trim();
+            if (word.Length > 0) words.Add((word, At(m)));
+        }
+        var tidy = SegmentLists.Tidy(phones, audio.Duration);
+        var segments = new List<WordSegment>();
+        for (var i = 0; i < words.Count; i++)
+        {
+            var limit = i + 1 < words.Count ? words[i + 1].Start : audio.Duration;
+            var own = tidy.Where(p => p.Phone != Arpabet.Silence && p.Start >= words[i].Start - 0.005 && p.Start < limit - 0.005).ToArray();
+            if (own.Length > 0) segments.Add(new WordSegment(words[i].Text, own[0].Start, own[^1].End));
+        }
+        return new SpeechAnalysis(audio.Duration, tidy, segments, LoudnessEnvelope.LevelsDb(audio), SpeechSource.Engine);
+    }
+
+    private static async Task<OutsideProgram.Result> RunAsync(string[] arguments, byte[]? input, TimeSpan limit, CancellationToken cancel)
+    {
+        var host = Path.Combine(AppContext.BaseDirectory, "Zamblo.SpeechHost.dll");
+        var result = await OutsideProgram.RunAsync("dotnet", [host, .. arguments], input, limit, 64 << 20, cancel);
+        if (result.ExitCode == 0) return result;
+        var said = result.Error.Trim();
+        throw new MediaException(result.ExitCode is 1 or 3 && said.Length > 0 ? said.Split('\n')[^1]
+            : "The speech engine espeak-ng stopped unexpectedly" + (said.Length > 0 ? ": " + said.Split('\n')[0] : "."));
+    }
+}

@@ -1,0 +1,165 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using System.Globalization;
+using System.Runtime.InteropServices;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Media;
+
+/// <summary>Size of a film's picture.</summary>
+/// <param name="Width">In pixels, even, 16 to 4096.</param>
+/// <param name="Height">In pixels, even, 16 to 4096.</param>
+public readonly record struct FrameSize(int Width, int Height)
+{
+    /// <summary>Reads "1280x720".</summary>
+    /// <exception cref="FormatException">Not a size, or odd, or out of range.</exception>
+    public static FrameSize Parse(string text)
+    {
+        var parts = text.Split('x', 'X', '×');
+        if (parts.Length != 2 || !int.TryParse(parts[0], out var w) || !int.TryParse(parts[1], out var h)) throw new FormatException($"\"{text}\" is not a picture size; write for example 1280x720.");
+        if (w % 2 != 0 || h % 2 != 0 || w is < 16 or > 4096 || h is < 16 or > 4096) throw new FormatException($"A picture of {w}x{h} cannot be encoded: both numbers must be even and from 16 to 4096.");
+        return new FrameSize(w, h);
+    }
+
+    /// <inheritdoc/>
+    public override string ToString() => $"{Width}x{Height}";
+}
+
+/// <summary>
+/// Makes the film: chunks of frames are drawn and encoded side by side, each can be made again by itself, then they are joined and the
+/// sound is added. A folder that holds finished chunks of the same film is continued, not started over.
+/// </summary>
+public static class FilmRenderer
+{
+    private const double ChunkSeconds = 4;
+
+    /// <summary>Renders H.264 (yuv420p) and AAC (48 kHz) into an MP4 whose index stands in front.</summary>
+    /// <param name="scene">What is seen.</param>
+    /// <param name="sound">What is heard, at 48 kHz; cut or filled up to the length of the picture.</param>
+    /// <param name="size">Of the picture.</param>
+    /// <param name="output">The film; written at the end, whole or not at all.</param>
+    /// <param name="workFolder">For chunks; made when missing, removed when the film is done.</param>
+    /// <param name="progress">Frames done.</param>
+    /// <param name="cancel">Stops; finished chunks stay.</param>
+    /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
+    public static async Task RenderAsync(StageScene scene, AudioBuffer sound, FrameSize size, string output, string workFolder, Action<int>? progress = null, CancellationToken cancel = default)
+    {
+        try
+        {
+            Directory.CreateDirectory(workFolder);
+            var perChunk = Math.Max(1, (int)Math.Round(ChunkSeconds * scene.Rate.FramesPerSecond));
+            var chunks = (scene.FrameCount + perChunk - 1) / perChunk;
+            var done = 0;
+            var queue = new ConcurrentQueue<int>();
+            for (var c = 0; c < chunks; c++)
+            {
+                if (File.Exists(ChunkPath(workFolder, c))) done += Math.Min(perChunk, scene.FrameCount - c * perChunk);
+                else queue.Enqueue(c);
+            }
+            progress?.Invoke(done);
+            using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+            var workers = Enumerable.Range(0, Math.Max(1, Math.Min(Environment.ProcessorCount, queue.Count))).Select(_ => Task.Run(async () =>
+            {
+                using var rasteriser = Rasteriser.ForStage(size.Width, size.Height);
+                try
+                {
+                    while (queue.TryDequeue(out var chunk))
+                        await EncodeChunkAsync(scene, rasteriser, size, workFolder, chunk, perChunk, () => progress?.Invoke(Interlocked.Increment(ref done)), stop.Token);
+                }
+                catch
+                {
+                    await stop.CancelAsync();
+                    throw;
+                }
+            }, CancellationToken.None)).ToArray();
+            await FinishAsync(workers, cancel);
+
+            var samples = (int)Math.Round(scene.Duration * AudioFiles.MasterRate);
+            var exact = new float[samples];
+            Array.Copy(sound.Samples, exact, Math.Min(samples, sound.Samples.Length));
+            var wav = Path.Combine(workFolder, "sound.wav");
+            await using (var file = File.Create(wav)) WavFile.Write(file, [exact], AudioFiles.MasterRate);
+            var list = Path.Combine(workFolder, "chunks.txt");
+            await File.WriteAllLinesAsync(list, Enumerable.Range(0, chunks).Select(c => $"file '{Path.GetFileName(ChunkPath(workFolder, c))}'"), cancel);
+            var joined = Path.Combine(workFolder, "film.mp4");
+            var result = await OutsideProgram.RunAsync("ffmpeg",
+                ["-v", "error", "-nostdin", "-y", "-f", "concat", "-safe", "1", "-i", list, "-i", wav, "-map", "0:v", "-map", "1:a", "-c:v", "copy", "-c:a", "aac", "-b:a", "160k", "-ar", "48000",
+                 "-movflags", "+faststart", "-f", "mp4", joined], cancel: cancel);
+            if (result.ExitCode != 0) throw Failure(result.Error);
+            Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(output))!);
+            File.Move(joined, output, overwrite: true);
+            Directory.Delete(workFolder, recursive: true);
+        }
+        catch (IOException e) when (IsFull(e))
+        {
+            throw new MediaException("The disk is full: free some space and render again; what is finished is kept.", e);
+        }
+    }
+
+    private static async Task FinishAsync(Task[] workers, CancellationToken cancel)
+    {
+        try { await Task.WhenAll(workers); }
+        catch
+        {
+            cancel.ThrowIfCancellationRequested();
+            // The first real failure stopped the others; theirs are only cancellations.
+            var failure = workers.Select(w => w.Exception?.GetBaseException()).FirstOrDefault(e => e is not null and not OperationCanceledException);
+            if (failure != null) System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failure).Throw();
+            throw;
+        }
+    }
+
+    private static string ChunkPath(string folder, int chunk) => Path.Combine(folder, $"chunk-{chunk:00000}.mp4");
+
+    private static async Task EncodeChunkAsync(StageScene scene, Rasteriser rasteriser, FrameSize size, string folder, int chunk, int perChunk, Action frameDone, CancellationToken cancel)
+    {
+        var path = ChunkPath(folder, chunk);
+        var partial = path + ".part";
+        int first = chunk * perChunk, count = Math.Min(perChunk, scene.FrameCount - first);
+        using var process = OutsideProgram.Start("ffmpeg",
+            ["-v", "error", "-y", "-f", "rawvideo", "-pix_fmt", "rgba", "-s", size.ToString(), "-r", scene.Rate.ToString(), "-i", "-", "-an",
+             "-vf", "scale=out_color_matrix=bt709:out_range=tv,format=yuv420p", "-c:v", "libx264", "-preset", "veryfast", "-tune", "animation", "-crf", "18", "-threads", "1",
+             "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709", "-video_track_timescale", scene.Rate.Numerator.ToString(CultureInfo.InvariantCulture), "-f", "mp4", partial]);
+        var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
+        try
+        {
+            var list = scene.Draw(first, count);
+            var pipe = process.StandardInput.BaseStream;
+            var bytes = new byte[size.Width * size.Height * 4];
+            for (var f = 0; f < count; f++)
+            {
+                cancel.ThrowIfCancellationRequested();
+                var bitmap = rasteriser.Draw(list, f, scene.BackCount);
+                Marshal.Copy(bitmap.GetPixels(), bytes, 0, bytes.Length);
+                await pipe.WriteAsync(bytes, cancel);
+                frameDone();
+            }
+            process.StandardInput.Close();
+            using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+            limit.CancelAfter(TimeSpan.FromMinutes(5));
+            await process.WaitForExitAsync(limit.Token);
+        }
+        catch (IOException)
+        {
+            // The pipe broke: ffmpeg ended early and says why.
+            OutsideProgram.Kill(process);
+            throw Failure(await errors);
+        }
+        catch
+        {
+            OutsideProgram.Kill(process);
+            throw;
+        }
+        if (process.ExitCode != 0) throw Failure(await errors);
+        File.Move(partial, path, overwrite: true);
+    }
+
+    private static MediaException Failure(string error) =>
+        error.Contains("No space left", StringComparison.OrdinalIgnoreCase)
+            ? new MediaException("The disk is full: free some space and render again; what is finished is kept.")
+            : new MediaException("The film could not be encoded: " + (error.Trim().Split('\n').LastOrDefault(l => l.Length > 0) ?? "ffmpeg ended without a reason."));
+
+    // ENOSPC is 28 on Linux.
+    private static bool IsFull(IOException e) => (e.HResult & 0xFFFF) == 28 || e.Message.Contains("No space left", StringComparison.Ordinal);
+}

@@ -1,0 +1,130 @@
+using System.ComponentModel;
+using System.Diagnostics;
+
+namespace Zamblo.Media;
+
+/// <summary>Something outside went wrong; the message is a sentence for a person.</summary>
+public class MediaException(string message, Exception? inner = null) : Exception(message, inner);
+
+/// <summary>A program that is needed is not installed; the message says what to install.</summary>
+public sealed class ProgramMissingException(string program, string package)
+    : MediaException($"{program} is not installed: install the Debian package {package}.");
+
+/// <summary>Runs programs with an argument list, never a shell, with a time limit, cancellation, and their error text kept.</summary>
+public static class OutsideProgram
+{
+    private static readonly Dictionary<string, string> Packages = new()
+    {
+        ["ffmpeg"] = "ffmpeg", ["ffprobe"] = "ffmpeg", ["pocketsphinx_batch"] = "pocketsphinx", ["flite"] = "flite",
+    };
+
+    /// <summary>What a finished program left behind.</summary>
+    /// <param name="ExitCode">0 is success by convention.</param>
+    /// <param name="Output">Standard output.</param>
+    /// <param name="Error">The last 8 KiB of standard error.</param>
+    public sealed record Result(int ExitCode, byte[] Output, string Error);
+
+    /// <summary>Where a program is looked for; the environment variable ZAMBLO_FFMPEG and the like point elsewhere.</summary>
+    public static string Locate(string program) =>
+        Environment.GetEnvironmentVariable("ZAMBLO_" + program.ToUpperInvariant()) is { Length: > 0 } path ? path : program;
+
+    /// <summary>Starts a program without waiting for it.</summary>
+    /// <exception cref="ProgramMissingException">It is not installed.</exception>
+    public static Process Start(string program, IEnumerable<string> arguments)
+    {
+        var info = new ProcessStartInfo(Locate(program))
+        {
+            RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true, UseShellExecute = false,
+        };
+        foreach (var a in arguments) info.ArgumentList.Add(a);
+        try
+        {
+            return Process.Start(info) ?? throw new MediaException($"{program} could not be started.");
+        }
+        catch (Win32Exception)
+        {
+            throw new ProgramMissingException(program, Packages.GetValueOrDefault(program, program));
+        }
+    }
+
+    /// <summary>Runs a program to its end.</summary>
+    /// <param name="program">Its name.</param>
+    /// <param name="arguments">Passed as they are.</param>
+    /// <param name="input">Given to standard input, or null for none.</param>
+    /// <param name="limit">It is killed after this time.</param>
+    /// <param name="maximalOutput">It is killed when it prints more bytes than this.</param>
+    /// <param name="cancel">It is killed when this is set.</param>
+    /// <exception cref="ProgramMissingException">It is not installed.</exception>
+    /// <exception cref="MediaException">It took too long or printed too much.</exception>
+    public static async Task<Result> RunAsync(string program, IEnumerable<string> arguments, byte[]? input = null, TimeSpan? limit = null,
+        long maximalOutput = 4L << 30, CancellationToken cancel = default)
+    {
+        using var process = Start(program, arguments);
+        using var timeout = new CancellationTokenSource(limit ?? TimeSpan.FromMinutes(10));
+        using var both = CancellationTokenSource.CreateLinkedTokenSource(cancel, timeout.Token);
+        try
+        {
+            var output = ReadAsync(process.StandardOutput.BaseStream, maximalOutput, both.Token);
+            var error = ReadTailAsync(process.StandardError, both.Token);
+            var feed = FeedAsync(process, input, both.Token);
+            await Task.WhenAll(output, error, feed);
+            await process.WaitForExitAsync(both.Token);
+            return new Result(process.ExitCode, await output, await error);
+        }
+        catch (OperationCanceledException)
+        {
+            Kill(process);
+            if (cancel.IsCancellationRequested) throw;
+            throw new MediaException($"{Path.GetFileNameWithoutExtension(program)} took longer than its time limit and was stopped.");
+        }
+        catch
+        {
+            Kill(process);
+            throw;
+        }
+    }
+
+    /// <summary>Ends a process and what it started, if it still runs.</summary>
+    public static void Kill(Process process)
+    {
+        try { process.Kill(entireProcessTree: true); }
+        catch (InvalidOperationException) { /* it has ended by itself */ }
+    }
+
+    /// <summary>Reads a program's messages and keeps their end.</summary>
+    public static async Task<string> ReadTailAsync(StreamReader reader, CancellationToken cancel)
+    {
+        var tail = "";
+        var buffer = new char[4096];
+        int n;
+        while ((n = await reader.ReadAsync(buffer, cancel)) > 0)
+        {
+            tail += new string(buffer, 0, n);
+            if (tail.Length > 16384) tail = tail[^8192..];
+        }
+        return tail;
+    }
+
+    private static async Task FeedAsync(Process process, byte[]? input, CancellationToken cancel)
+    {
+        try
+        {
+            if (input != null) await process.StandardInput.BaseStream.WriteAsync(input, cancel);
+            process.StandardInput.Close();
+        }
+        catch (IOException) { /* it stopped reading; its exit code says why */ }
+    }
+
+    private static async Task<byte[]> ReadAsync(Stream stream, long maximum, CancellationToken cancel)
+    {
+        using var memory = new MemoryStream();
+        var buffer = new byte[1 << 16];
+        int n;
+        while ((n = await stream.ReadAsync(buffer, cancel)) > 0)
+        {
+            if (memory.Length + n > maximum) throw new MediaException("A program printed more than its size limit and was stopped.");
+            memory.Write(buffer, 0, n);
+        }
+        return memory.ToArray();
+    }
+}

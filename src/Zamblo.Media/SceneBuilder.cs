@@ -1,0 +1,82 @@
+using Zamblo.Core;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Interchange;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Media;
+
+/// <summary>A line as it is heard, with its place in the scene.</summary>
+/// <param name="Member">Index of who says it.</param>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="Audio">At 48 kHz.</param>
+/// <param name="Speech">What was heard in it.</param>
+public sealed record HeardLine(int Member, double Start, AudioBuffer Audio, SpeechAnalysis Speech);
+
+/// <summary>From a voice or a screenplay straight to a scene, without a production: for the command line.</summary>
+public static class SceneBuilder
+{
+    /// <summary>Stillness before the first word and after the last, in seconds.</summary>
+    public const double LeadIn = 0.5, LeadOut = 0.8;
+    /// <summary>Mean gap between turns in conversation, about 200 ms (Stivers et al., PNAS 106, 2009; from memory).</summary>
+    public const double TurnGap = 0.2;
+
+    /// <summary>One character and one voice.</summary>
+    public static async Task<(StageScene Scene, AudioBuffer Sound)> FromVoiceAsync(string character, string audioPath, string? script, FrameRate rate, Action<double>? progress, CancellationToken cancel)
+    {
+        var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
+        var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
+        return Assemble([(character, 1)], [new HeardLine(0, LeadIn, audio, speech)], rate, "bakery");
+    }
+
+    /// <summary>Every role of a screenplay, spoken by synthesis.</summary>
+    public static async Task<(StageScene Scene, AudioBuffer Sound)> FromScreenplayAsync(Screenplay play, FrameRate rate, Action<double>? progress, CancellationToken cancel)
+    {
+        var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
+        var cast = roles.Select((r, i) => CharacterFor(r, i)).ToArray();
+        var lines = new List<HeardLine>();
+        double at = LeadIn;
+        for (var i = 0; i < play.Lines.Count; i++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var line = play.Lines[i];
+            var member = Array.FindIndex(roles, r => r.Equals(line.Role, StringComparison.OrdinalIgnoreCase));
+            var spoken = await Espeak.SpeakAsync(VoiceFor(cast[member], member, cast), line.Text, new Delivery(), cancel);
+            var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate, cancel);
+            // The engine's silence at the ends is not part of the conversation's rhythm.
+            double first = spoken.Speech.Phones.First(p => p.Phone != Arpabet.Silence).Start, last = spoken.Speech.Phones.Last(p => p.Phone != Arpabet.Silence).End;
+            lines.Add(new HeardLine(member, at - first, audio, spoken.Speech));
+            at += last - first + TurnGap;
+            progress?.Invoke((double)(i + 1) / play.Lines.Count);
+        }
+        return Assemble([.. cast.Select((c, i) => (c, i + 1))], lines, rate, "bakery");
+    }
+
+    /// <summary>Puts figures on the stage and lays the sound.</summary>
+    public static (StageScene Scene, AudioBuffer Sound) Assemble(IReadOnlyList<(string Character, int Seed)> cast, IReadOnlyList<HeardLine> lines, FrameRate rate, string backdrop)
+    {
+        var end = lines.Max(l => l.Start + l.Speech.Duration) + LeadOut;
+        var members = cast.Select((c, i) =>
+        {
+            var stage = Cast.Character(c.Character).Rig.Stage;
+            return new StageMember(c.Character, StageScene.SpreadX(i, cast.Count), stage.Y, stage.Scale, stage.BeforeFront,
+                [.. lines.Where(l => l.Member == i).OrderBy(l => l.Start).Select(l => new PlacedSpeech(l.Speech, l.Start, new MouthDials()))],
+                new PerformanceDials { Seed = c.Seed });
+        }).ToArray();
+        var scene = new StageScene(backdrop, members, rate, end);
+        return (scene, Mixer.Mix(lines.Select(l => new Mixer.Placed(l.Audio, l.Start)), scene.Duration, AudioFiles.MasterRate));
+    }
+
+    /// <summary>A role that is called like a character gets it; others take turns.</summary>
+    public static string CharacterFor(string role, int index) =>
+        Cast.CharacterKeys.FirstOrDefault(k => k.Equals(role, StringComparison.OrdinalIgnoreCase)) ?? Cast.CharacterKeys[index % Cast.CharacterKeys.Count];
+
+    // Two members with one character must not share its voice.
+    private static string VoiceFor(string character, int member, string[] cast)
+    {
+        string[] others = ["espeak:en-us+m1", "espeak:en-gb+f2", "espeak:en-us+m7", "espeak:en-gb-scotland", "espeak:en-us+f5", "espeak:en-gb+m5"];
+        return Array.IndexOf(cast, character) == member ? Cast.Character(character).Rig.Voice : others[member % others.Length];
+    }
+}

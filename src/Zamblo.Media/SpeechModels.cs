@@ -1,0 +1,59 @@
+using System.Collections.Concurrent;
+using System.Text;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Media;
+
+/// <summary>Loads the acoustic model and the dictionary from where Debian's package pocketsphinx-en-us puts them.</summary>
+public static class SpeechModels
+{
+    private static readonly Lazy<SpeechAnalyzer> Shared = new(Load, LazyThreadSafetyMode.PublicationOnly);
+
+    /// <summary>The folder of the model; the environment variable ZAMBLO_MODEL points elsewhere.</summary>
+    public static string Folder => Environment.GetEnvironmentVariable("ZAMBLO_MODEL") is { Length: > 0 } path ? path : "/usr/share/pocketsphinx/model/en-us";
+
+    /// <summary>The analyzer, loaded on first use and kept.</summary>
+    /// <exception cref="MediaException">The model is not installed or is broken.</exception>
+    public static SpeechAnalyzer Analyzer => Shared.Value;
+
+    /// <summary>Reads the acoustic model.</summary>
+    /// <exception cref="MediaException">It is not installed or is broken.</exception>
+    public static AcousticModel LoadModel()
+    {
+        var folder = Path.Combine(Folder, "en-us");
+        if (!Directory.Exists(folder)) throw new ProgramMissingException("The acoustic model", "pocketsphinx-en-us");
+        try
+        {
+            return AcousticModel.Read(name => File.Exists(Path.Combine(folder, name)) ? File.OpenRead(Path.Combine(folder, name)) : null);
+        }
+        catch (AcousticModelException e)
+        {
+            throw new MediaException(e.Message + " Install the Debian package pocketsphinx-en-us again.", e);
+        }
+    }
+
+    /// <summary>Reads the dictionary.</summary>
+    public static PronunciationDictionary LoadDictionary()
+    {
+        var path = Path.Combine(Folder, "cmudict-en-us.dict");
+        if (!File.Exists(path)) throw new ProgramMissingException("The pronouncing dictionary", "pocketsphinx-en-us");
+        using var reader = new StreamReader(path, Encoding.UTF8);
+        return PronunciationDictionary.Read(reader);
+    }
+
+    private static SpeechAnalyzer Load()
+    {
+        var cache = new ConcurrentDictionary<string, IReadOnlyList<string[]>>();
+        return new SpeechAnalyzer(LoadModel(), LoadDictionary(), word => cache.GetOrAdd(word, w =>
+        {
+            try
+            {
+                return [Espeak.PhonesAsync("en-us", w).GetAwaiter().GetResult()];
+            }
+            catch (MediaException)
+            {
+                return [];
+            }
+        }));
+    }
+}
