@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Numerics;
 using SkiaSharp;
 using Zamblo.Core.Stage;
@@ -14,11 +13,14 @@ public sealed class Rasteriser : IDisposable
     private readonly SKBitmap _bitmap;
     private readonly SKCanvas _canvas;
     private readonly SKMatrix _view;
-    private readonly ConcurrentDictionary<string, SKPath> _static = new();
+    private readonly float _scale;
+    // Shapes that never change: their outline, and their stroke as an area (with the nib's second stroke in it).
+    private readonly Dictionary<DrawShape, (SKPath Path, SKPath? Stroke)> _static = new(ReferenceEqualityComparer.Instance);
     private readonly SKPaint _fill = new() { IsAntialias = true, Style = SKPaintStyle.Fill };
     private readonly SKPaint _stroke = new() { IsAntialias = true, Style = SKPaintStyle.Stroke, StrokeCap = SKStrokeCap.Round, StrokeJoin = SKStrokeJoin.Round };
-    private readonly SKPaint? _grain;
-    private SKImage? _back;
+    // The grain in the picture's own pixels, one byte per channel; alpha is 255.
+    private readonly byte[]? _grain;
+    private byte[]? _back;
 
     /// <param name="width">In pixels.</param>
     /// <param name="height">In pixels.</param>
@@ -30,12 +32,8 @@ public sealed class Rasteriser : IDisposable
         _canvas = new SKCanvas(_bitmap);
         var scale = Math.Max(width / view.Width, height / view.Height);
         _view = SKMatrix.CreateScaleTranslation(scale, scale, width / 2f - (view.X + view.Width / 2) * scale, height / 2f - (view.Y + view.Height / 2) * scale);
-        if (grain)
-            _grain = new SKPaint
-            {
-                BlendMode = SKBlendMode.Multiply,
-                Shader = SKShader.CreateImage(Grain.Value, SKShaderTileMode.Repeat, SKShaderTileMode.Repeat, new SKSamplingOptions(SKFilterMode.Linear), _view),
-            };
+        _scale = scale;
+        if (grain) _grain = GrainFor(width, height, _view);
     }
 
     /// <summary>The whole stage.</summary>
@@ -49,28 +47,17 @@ public sealed class Rasteriser : IDisposable
     {
         var items = list.Frames[frame];
         _canvas.ResetMatrix();
-        _canvas.Clear(SKColors.Transparent);
-        if (still > 0)
+        if (still == 0 || _back == null)
         {
-            if (_back == null)
-            {
-                for (var i = 0; i < still; i++) Draw(list, items, i);
-                _canvas.Flush();
-                _back = SKImage.FromBitmap(_bitmap);
-            }
-            else
-            {
-                _canvas.ResetMatrix();
-                _canvas.DrawImage(_back, 0, 0, SKSamplingOptions.Default);
-            }
+            _canvas.Clear(SKColors.Transparent);
+            for (var i = 0; i < still; i++) Draw(list, items, i);
+            _canvas.Flush();
+            if (still > 0) _back = _bitmap.GetPixelSpan().ToArray();
         }
+        else _back.CopyTo(_bitmap.GetPixelSpan());
         for (var i = still; i < items.Length; i++) Draw(list, items, i);
-        if (_grain != null)
-        {
-            _canvas.ResetMatrix();
-            _canvas.DrawRect(0, 0, _bitmap.Width, _bitmap.Height, _grain);
-        }
         _canvas.Flush();
+        if (_grain != null) Multiply(_bitmap.GetPixelSpan(), _grain);
         return _bitmap;
     }
 
@@ -85,40 +72,97 @@ public sealed class Rasteriser : IDisposable
     {
         var shape = list.Shapes[i];
         var item = items[i];
-        if (item.Opacity <= 0 || (item.Path ?? shape.Path) is not { Length: > 0 } text) return;
-        using var made = item.Path == null ? null : SKPath.ParseSvgPathData(text);
-        var path = made ?? _static.GetOrAdd(text, SKPath.ParseSvgPathData);
+        if (item.Opacity <= 0) return;
+        SKPath? path = null, stroke = null;
+        if (item.Path != null)
+        {
+            path = SKPath.ParseSvgPathData(item.Path);
+            if (path != null) stroke = Stroke(shape, path);
+        }
+        else if (shape.Path != null)
+        {
+            if (!_static.TryGetValue(shape, out var kept))
+            {
+                kept.Path = SKPath.ParseSvgPathData(shape.Path) ?? new SKPath();
+                kept.Stroke = Stroke(shape, kept.Path);
+                _static[shape] = kept;
+            }
+            (path, stroke) = kept;
+        }
         if (path == null) return;
         var clipped = false;
-        if (shape.Clip >= 0)
+        if (shape.Clip >= 0 && items[shape.Clip].Path is { } clipText)
         {
-            var by = items[shape.Clip];
-            if (by.Path == null) return;
-            using var clip = SKPath.ParseSvgPathData(by.Path);
+            using var clip = SKPath.ParseSvgPathData(clipText);
             _canvas.Save();
-            _canvas.SetMatrix(Matrix(by.Transform).PostConcat(_view));
+            _canvas.SetMatrix(Matrix(items[shape.Clip].Transform).PostConcat(_view));
             _canvas.ClipPath(clip, SKClipOperation.Intersect, true);
             clipped = true;
         }
-        var matrix = Matrix(item.Transform).PostConcat(_view);
-        _canvas.SetMatrix(matrix);
-        if (shape.Fill != null)
+        // What is clipped by a hidden shape is hidden.
+        if (shape.Clip < 0 || clipped)
         {
-            _fill.Color = Color(shape.Fill, item.Opacity);
-            _canvas.DrawPath(path, _fill);
-        }
-        if (shape.Stroke != null && shape.Width > 0)
-        {
-            _stroke.Color = Color(shape.Stroke, item.Opacity);
-            _stroke.StrokeWidth = shape.Width;
-            _canvas.DrawPath(path, _stroke);
-            if (shape.Nib > 0)
+            _canvas.SetMatrix(Matrix(item.Transform).PostConcat(_view));
+            if (shape.Fill != null)
             {
-                _canvas.SetMatrix(matrix.PreConcat(SKMatrix.CreateTranslation(shape.Nib, shape.Nib * 0.6f)));
-                _canvas.DrawPath(path, _stroke);
+                _fill.Color = Color(shape.Fill, item.Opacity);
+                _canvas.DrawPath(path, _fill);
+            }
+            if (stroke != null)
+            {
+                _fill.Color = Color(shape.Stroke!, item.Opacity);
+                _canvas.DrawPath(stroke, _fill);
             }
         }
         if (clipped) _canvas.Restore();
+        if (item.Path == null) return;
+        path.Dispose();
+        stroke?.Dispose();
+    }
+
+    private SKPath? Stroke(DrawShape shape, SKPath path)
+    {
+        if (shape.Stroke == null || shape.Width <= 0) return null;
+        _stroke.StrokeWidth = shape.Width;
+        var area = _stroke.GetFillPath(path, _scale);
+        if (area == null || shape.Nib <= 0) return area;
+        using var both = new SKPathBuilder(area);
+        both.AddPath(area, shape.Nib, shape.Nib * 0.6f, SKPathAddMode.Append);
+        area.Dispose();
+        return both.Detach();
+    }
+
+    private static byte[] GrainFor(int width, int height, SKMatrix view)
+    {
+        using var bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        using var canvas = new SKCanvas(bitmap);
+        using var paint = new SKPaint { Shader = SKShader.CreateImage(Grain.Value, SKShaderTileMode.Repeat, SKShaderTileMode.Repeat, new SKSamplingOptions(SKFilterMode.Linear), view) };
+        canvas.DrawRect(0, 0, width, height, paint);
+        canvas.Flush();
+        return bitmap.GetPixelSpan().ToArray();
+    }
+
+    // Byte by byte a b / 255, rounded; exact for all bytes.
+    private static void Multiply(Span<byte> picture, ReadOnlySpan<byte> grain)
+    {
+        var i = 0;
+        for (; i <= picture.Length - Vector<byte>.Count; i += Vector<byte>.Count)
+        {
+            Vector.Widen(new Vector<byte>(picture[i..]), out var a0, out var a1);
+            Vector.Widen(new Vector<byte>(grain[i..]), out var b0, out var b1);
+            Vector.Narrow(Divide(a0 * b0), Divide(a1 * b1)).CopyTo(picture[i..]);
+        }
+        for (; i < picture.Length; i++)
+        {
+            var x = picture[i] * grain[i] + 128;
+            picture[i] = (byte)((x + (x >> 8)) >> 8);
+        }
+
+        static Vector<ushort> Divide(Vector<ushort> product)
+        {
+            var x = product + new Vector<ushort>(128);
+            return (x + (x >> 8)) >> 8;
+        }
     }
 
     private static SKMatrix Matrix(Matrix3x2 m) => new(m.M11, m.M21, m.M31, m.M12, m.M22, m.M32, 0, 0, 1);
@@ -155,10 +199,12 @@ public sealed class Rasteriser : IDisposable
     {
         _canvas.Dispose();
         _bitmap.Dispose();
-        _back?.Dispose();
         _fill.Dispose();
         _stroke.Dispose();
-        _grain?.Dispose();
-        foreach (var path in _static.Values) path.Dispose();
+        foreach (var (path, stroke) in _static.Values)
+        {
+            path.Dispose();
+            stroke?.Dispose();
+        }
     }
 }
