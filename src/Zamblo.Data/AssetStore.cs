@@ -1,0 +1,62 @@
+using System.Security.Cryptography;
+
+namespace Zamblo.Data;
+
+/// <summary>Files under the hash of their contents. The same contents are kept once; nothing is ever changed.</summary>
+public sealed class AssetStore
+{
+    private readonly string _folder;
+
+    /// <param name="folder">Made when missing.</param>
+    public AssetStore(string folder)
+    {
+        _folder = folder;
+        Directory.CreateDirectory(folder);
+    }
+
+    /// <summary>Where an asset's file is.</summary>
+    /// <exception cref="ArgumentException">Not a hash: a path from outside never gets further than this.</exception>
+    public string PathOf(string hash)
+    {
+        if (hash.Length != 64 || hash.Any(c => !char.IsAsciiHexDigitLower(c))) throw new ArgumentException("Not an asset's hash.", nameof(hash));
+        return Path.Combine(_folder, hash[..2], hash);
+    }
+
+    /// <summary>Keeps a stream's contents.</summary>
+    /// <param name="stream">Read to its end.</param>
+    /// <param name="maximum">More bytes than this are refused.</param>
+    /// <param name="cancel">Stops; nothing is kept.</param>
+    /// <exception cref="InvalidDataException">Longer than the maximum.</exception>
+    public async Task<(string Hash, long Length)> SaveAsync(Stream stream, long maximum = long.MaxValue, CancellationToken cancel = default)
+    {
+        var partial = Path.Combine(_folder, Guid.NewGuid().ToString("N") + ".part");
+        try
+        {
+            using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+            long length = 0;
+            await using (var file = File.Create(partial))
+            {
+                var buffer = new byte[1 << 16];
+                int n;
+                while ((n = await stream.ReadAsync(buffer, cancel)) > 0)
+                {
+                    length += n;
+                    if (length > maximum) throw new InvalidDataException($"The file is larger than {maximum / (1 << 20)} MB.");
+                    sha.AppendData(buffer, 0, n);
+                    await file.WriteAsync(buffer.AsMemory(0, n), cancel);
+                }
+            }
+            var hash = Convert.ToHexStringLower(sha.GetHashAndReset());
+            var path = PathOf(hash);
+            Directory.CreateDirectory(Path.GetDirectoryName(path)!);
+            if (File.Exists(path)) File.Delete(partial);
+            else File.Move(partial, path);
+            return (hash, length);
+        }
+        catch
+        {
+            File.Delete(partial);
+            throw;
+        }
+    }
+}

@@ -1,0 +1,150 @@
+namespace Zamblo.Data;
+
+/// <summary>A whole film.</summary>
+public sealed class Production
+{
+    public Guid Id { get; set; }
+    public string Title { get; set; } = "";
+    /// <summary>Width of the picture in pixels.</summary>
+    public int Width { get; set; } = 1280;
+    /// <summary>Height of the picture in pixels.</summary>
+    public int Height { get; set; } = 720;
+    /// <summary>Frame rate as people write it: "25", "30000/1001".</summary>
+    public string Rate { get; set; } = "25";
+    /// <summary>Grows with every edit, undo and redo; an edit names the revision that it was made on.</summary>
+    public long Revision { get; set; }
+    /// <summary>Number of history entries that are in effect; those above it can be redone.</summary>
+    public int HistoryPosition { get; set; }
+    public DateTime Created { get; set; }
+    public DateTime Modified { get; set; }
+    /// <summary>Set while the production lies in the bin.</summary>
+    public DateTime? DeletedAt { get; set; }
+}
+
+/// <summary>One continuous stretch with one backdrop.</summary>
+public sealed class Scene
+{
+    public Guid Id { get; set; }
+    public Guid ProductionId { get; set; }
+    public int Order { get; set; }
+    public string Title { get; set; } = "";
+    public string Backdrop { get; set; } = "bakery";
+    /// <summary>Stillness before the first line, in seconds.</summary>
+    public double LeadIn { get; set; } = 0.5;
+    /// <summary>Stillness after the last line, in seconds.</summary>
+    public double LeadOut { get; set; } = 0.8;
+}
+
+/// <summary>A character in a production, under a role name.</summary>
+public sealed class CastMember
+{
+    public Guid Id { get; set; }
+    public Guid ProductionId { get; set; }
+    public int Order { get; set; }
+    public string RoleName { get; set; } = "";
+    public string Character { get; set; } = "maro";
+    public string Voice { get; set; } = "espeak:en-us";
+    /// <summary>Own colour on script and score, "#rrggbb".</summary>
+    public string Ink { get; set; } = "#1E2430";
+    /// <summary>Dials of the mouth pass as JSON; empty for the defaults.</summary>
+    public string MouthDials { get; set; } = "";
+    /// <summary>Dials of the performance passes as JSON; empty for the defaults.</summary>
+    public string PerformanceDials { get; set; } = "";
+}
+
+/// <summary>What one cast member says in one go.</summary>
+public sealed class Line
+{
+    public Guid Id { get; set; }
+    public Guid SceneId { get; set; }
+    public Guid CastMemberId { get; set; }
+    public int Order { get; set; }
+    /// <summary>What is said; may be empty for a voice without a script.</summary>
+    public string Text { get; set; } = "";
+    /// <summary>In seconds of the scene; null follows the line before.</summary>
+    public double? Start { get; set; }
+    /// <summary>The take in use.</summary>
+    public Guid? TakeId { get; set; }
+}
+
+/// <summary>Where a take comes from.</summary>
+public enum TakeKind
+{
+    File,
+    Recording,
+    Synthesis,
+}
+
+/// <summary>One recording of a line. The sound is never changed.</summary>
+public sealed class Take
+{
+    public Guid Id { get; set; }
+    public Guid LineId { get; set; }
+    public TakeKind Kind { get; set; }
+    /// <summary>Hash of the sound as it came.</summary>
+    public string AssetHash { get; set; } = "";
+    /// <summary>File name, or the voice.</summary>
+    public string Name { get; set; } = "";
+    /// <summary>In seconds.</summary>
+    public double Duration { get; set; }
+    /// <summary>For synthesis: the engine's own words and phones, as an asset; null where sound is listened to.</summary>
+    public string? SpeechHash { get; set; }
+    public DateTime Created { get; set; }
+}
+
+/// <summary>A file in the store, under the hash of its contents.</summary>
+public sealed class Asset
+{
+    /// <summary>SHA-256 in lower-case hexadecimal.</summary>
+    public string Hash { get; set; } = "";
+    public long Length { get; set; }
+    public string Name { get; set; } = "";
+    public DateTime Created { get; set; }
+}
+
+/// <summary>One edit: its name and the rows before and after.</summary>
+public sealed class HistoryEntry
+{
+    public long Id { get; set; }
+    public Guid ProductionId { get; set; }
+    /// <summary>From 1.</summary>
+    public int Position { get; set; }
+    public string Name { get; set; } = "";
+    /// <summary>A JSON list of changed rows.</summary>
+    public string Changes { get; set; } = "[]";
+    public DateTime At { get; set; }
+}
+
+/// <summary>State of a job.</summary>
+public enum JobState
+{
+    Queued,
+    Running,
+    Done,
+    Failed,
+    Cancelled,
+}
+
+/// <summary>Work in the background.</summary>
+public sealed class Job
+{
+    public Guid Id { get; set; }
+    public Guid ProductionId { get; set; }
+    /// <summary>"take", "speak" or "render".</summary>
+    public string Kind { get; set; } = "";
+    /// <summary>What people read: "Render Night Shift".</summary>
+    public string Title { get; set; } = "";
+    public JobState State { get; set; }
+    /// <summary>0 to 1.</summary>
+    public double Progress { get; set; }
+    /// <summary>What is done and what is left, in words.</summary>
+    public string Detail { get; set; } = "";
+    /// <summary>Why it failed, as a sentence.</summary>
+    public string? Error { get; set; }
+    /// <summary>What it needs to run again, as JSON.</summary>
+    public string Payload { get; set; } = "{}";
+    /// <summary>Where the result is, as the kind says.</summary>
+    public string? Result { get; set; }
+    public DateTime Created { get; set; }
+    public DateTime? Finished { get; set; }
+}

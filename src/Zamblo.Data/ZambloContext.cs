@@ -1,0 +1,43 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Design;
+
+namespace Zamblo.Data;
+
+/// <summary>The database.</summary>
+public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbContext(options)
+{
+    public DbSet<Production> Productions => Set<Production>();
+    public DbSet<Scene> Scenes => Set<Scene>();
+    public DbSet<CastMember> CastMembers => Set<CastMember>();
+    public DbSet<Line> Lines => Set<Line>();
+    public DbSet<Take> Takes => Set<Take>();
+    public DbSet<Asset> Assets => Set<Asset>();
+    public DbSet<HistoryEntry> History => Set<HistoryEntry>();
+    public DbSet<Job> Jobs => Set<Job>();
+
+    protected override void OnModelCreating(ModelBuilder model)
+    {
+        // Rows are never deleted by cascade in the database: every deleted row must pass through the history to be restorable.
+        model.Entity<Scene>().HasOne<Production>().WithMany().HasForeignKey(s => s.ProductionId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<CastMember>().HasOne<Production>().WithMany().HasForeignKey(m => m.ProductionId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Line>().HasOne<Scene>().WithMany().HasForeignKey(l => l.SceneId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Line>().HasOne<CastMember>().WithMany().HasForeignKey(l => l.CastMemberId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Take>().HasOne<Line>().WithMany().HasForeignKey(t => t.LineId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Take>().HasOne<Asset>().WithMany().HasForeignKey(t => t.AssetHash).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Asset>().HasKey(a => a.Hash);
+        model.Entity<HistoryEntry>().HasIndex(h => new { h.ProductionId, h.Position }).IsUnique();
+        model.Entity<HistoryEntry>().HasOne<Production>().WithMany().HasForeignKey(h => h.ProductionId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<Job>().HasIndex(j => j.ProductionId);
+        model.Entity<Production>().Property(p => p.Revision).IsConcurrencyToken();
+    }
+
+    /// <summary>Options for a database file: write-ahead log, foreign keys on.</summary>
+    public static DbContextOptions<ZambloContext> OptionsFor(string path) =>
+        new DbContextOptionsBuilder<ZambloContext>().UseSqlite($"Data Source={path};Foreign Keys=True;Default Timeout=30").Options;
+}
+
+/// <summary>Lets the migration tool make a context.</summary>
+public sealed class DesignTimeFactory : IDesignTimeDbContextFactory<ZambloContext>
+{
+    public ZambloContext CreateDbContext(string[] args) => new(ZambloContext.OptionsFor("design.db"));
+}
