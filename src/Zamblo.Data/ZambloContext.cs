@@ -41,3 +41,13 @@ public sealed class DesignTimeFactory : IDesignTimeDbContextFactory<ZambloContex
 {
     public ZambloContext CreateDbContext(string[] args) => new(ZambloContext.OptionsFor("design.db"));
 }
+
+/// <summary>Small writes that many places need.</summary>
+public static class ZambloContextExtensions
+{
+    /// <summary>Notes an asset that lies in the store; the second time it is known already.</summary>
+    public static async Task KeepAssetAsync(this ZambloContext db, string hash, long length, string name)
+    {
+        await db.Database.ExecuteSqlAsync($"INSERT OR IGNORE INTO Assets (Hash, Length, Name, Created) VALUES ({hash}, {length}, {name}, {DateTime.UtcNow})");
+    }
+}

@@ -135,6 +135,15 @@ public sealed class Figure
         }
     }
 
+    /// <summary>The mouth alone, about its middle: for the lip strip and for sheets.</summary>
+    /// <returns>Shapes with clips within this list, a path or null for each, and the mouth's width and height at their widest.</returns>
+    public (IReadOnlyList<DrawShape> Shapes, string?[] Paths, float Width, float Height) MouthPicture(in MouthChannels mouth)
+    {
+        var paths = new string?[_mouth.Shapes.Count];
+        _mouth.Draw(mouth, paths);
+        return ([.. _mouth.Shapes.Select(s => s with { Clip = s.Clip < 0 ? -1 : s.Clip - _mouthSlot })], paths, Rig.Mouth.Width, Rig.Mouth.Height);
+    }
+
     private static Vector2 Pivot(RigPart part) => new(part.Pivot[0], part.Pivot[1]);
 
     private Matrix3x2 Local(RigPart part, in Pose pose)

@@ -1,0 +1,287 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+using Zamblo.Media;
+using Zamblo.Web.Jobs;
+using Zamblo.Web.Services;
+
+namespace Zamblo.Web.Api;
+
+/// <summary>A scene: its state, its frames, its sound, and edits of cast, lines and stage.</summary>
+internal static class SceneEndpoints
+{
+    private const long MaximalUpload = 1L << 30;
+
+    public sealed record NewLine(Guid Member, string? Text, string Kind, string? Hash, string? Name);
+    public sealed record NewTake(string Kind, string? Hash, string? Name, string? Text);
+    public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? Start);
+    public sealed record NewMember(long? Revision, string Character);
+    public sealed record ChangeMember(long? Revision, string? RoleName, string? Character, string? Voice, MouthDials? Mouth, PerformanceDials? Performance);
+    public sealed record ChangeScene(long? Revision, string? Backdrop);
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        api.MapGet("/scenes/{id:guid}", State);
+        api.MapGet("/scenes/{id:guid}/shapes", async (Guid id, HttpContext http, SceneDesk desk) =>
+        {
+            var scene = await desk.LoadAsync(id);
+            Keep(http);
+            return Results.Bytes(FrameWriter.Shapes(scene.Stage), "application/json");
+        });
+        api.MapGet("/scenes/{id:guid}/frames", async (Guid id, int from, int count, HttpContext http, SceneDesk desk) =>
+        {
+            var scene = await desk.LoadAsync(id);
+            if (from < 0 || from >= scene.Stage.FrameCount || count is < 1 or > 250) throw new RequestException("There are no such frames.");
+            Keep(http);
+            return Results.Bytes(FrameWriter.Frames(scene.Stage, from, count), "application/json");
+        });
+        api.MapGet("/scenes/{id:guid}/sound", async (Guid id, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
+        {
+            var scene = await desk.LoadAsync(id);
+            var sound = await desk.MixAsync(scene, cancel);
+            Keep(http);
+            var stream = new MemoryStream();
+            WavFile.Write(stream, [sound.Samples], sound.SampleRate);
+            stream.Position = 0;
+            return Results.Stream(stream, "audio/wav");
+        });
+        api.MapPatch("/scenes/{id:guid}", async (Guid id, ChangeScene body, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            if (body.Backdrop != null && !Cast.BackdropKeys.Contains(body.Backdrop)) throw new RequestException($"There is no backdrop \"{body.Backdrop}\".");
+            var revision = await store.EditAsync(await ProductionOf(contexts, id), body.Revision, "Change the backdrop", async db =>
+            {
+                var scene = await db.Scenes.FirstAsync(s => s.Id == id);
+                if (body.Backdrop != null) scene.Backdrop = body.Backdrop;
+            });
+            return Results.Json(new { revision });
+        });
+        api.MapPost("/uploads", async (string name, HttpContext http, AssetStore assets, IDbContextFactory<ZambloContext> contexts, CancellationToken cancel) =>
+        {
+            name = Path.GetFileName(name.Replace('\\', '/'));
+            if (name.Length is 0 or > 200) name = "voice";
+            var (hash, length) = await assets.SaveAsync(http.Request.Body, MaximalUpload, cancel);
+            var probe = await AudioFiles.ProbeAsync(assets.PathOf(hash), name, cancel);
+            await using var db = await contexts.CreateDbContextAsync(cancel);
+            await db.KeepAssetAsync(hash, length, name);
+            return Results.Json(new { hash, name, seconds = probe.Duration });
+        }).WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
+        api.MapPost("/scenes/{id:guid}/lines", async (Guid id, NewLine body, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            var production = await ProductionOf(contexts, id);
+            await using (var db = await contexts.CreateDbContextAsync())
+                if (!await db.CastMembers.AnyAsync(m => m.Id == body.Member && m.ProductionId == production)) throw new NotFoundException("such cast member");
+            var job = await Order(jobs, contexts, production, new TakeOrder(id, null, body.Member, body.Text ?? "", Kind(body.Kind), body.Hash, body.Name ?? ""));
+            return Results.Json(new { job }, statusCode: 202);
+        });
+        api.MapPost("/lines/{id:guid}/takes", async (Guid id, NewTake body, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            await using var db = await contexts.CreateDbContextAsync();
+            var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
+            var job = await Order(jobs, contexts, await ProductionOf(contexts, line.SceneId), new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, Kind(body.Kind), body.Hash, body.Name ?? ""));
+            return Results.Json(new { job }, statusCode: 202);
+        });
+        api.MapPatch("/lines/{id:guid}", async (Guid id, ChangeLine body, ProductionStore store, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            await using var look = await contexts.CreateDbContextAsync();
+            var before = await look.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
+            var production = await ProductionOf(contexts, before.SceneId);
+            var text = body.Text?.Trim();
+            if (text?.Length > Espeak.MaximalText) throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
+            if (body.Member is { } who && !await look.CastMembers.AnyAsync(m => m.Id == who && m.ProductionId == production)) throw new NotFoundException("such cast member");
+            var name = text != null ? "Change the words" : body.Member != null ? "Give the line to another" : "Move a line";
+            var revision = await store.EditAsync(production, body.Revision, name, async db =>
+            {
+                var line = await db.Lines.FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
+                if (text != null) line.Text = text;
+                if (body.Member is { } member) line.CastMemberId = member;
+                if (body.Start is { } start) line.Start = start < 0 ? null : Math.Min(start, 7200);
+            });
+            Guid? job = null;
+            var take = await look.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == before.TakeId);
+            if (text != null && text != before.Text && take != null)
+                job = take.Kind == TakeKind.Synthesis
+                    ? await Order(jobs, contexts, production, new TakeOrder(before.SceneId, id, body.Member ?? before.CastMemberId, text, TakeKind.Synthesis, null, ""))
+                    : await jobs.AddAsync("listen", production, "Listen again", id);
+            return Results.Json(new { revision, job });
+        });
+        api.MapDelete("/lines/{id:guid}", async (Guid id, long? revision, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            await using var look = await contexts.CreateDbContextAsync();
+            var line = await look.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
+            var now = await store.EditAsync(await ProductionOf(contexts, line.SceneId), revision, "Delete a line", async db =>
+            {
+                db.Takes.RemoveRange(await db.Takes.Where(t => t.LineId == id).ToListAsync());
+                db.Lines.Remove(await db.Lines.FirstAsync(l => l.Id == id));
+            });
+            return Results.Json(new { revision = now });
+        });
+        api.MapPost("/productions/{id:guid}/members", async (Guid id, NewMember body, ProductionStore store) =>
+        {
+            if (!Cast.CharacterKeys.Contains(body.Character)) throw new RequestException($"There is no character \"{body.Character}\".");
+            var revision = await store.EditAsync(id, body.Revision, "Add a cast member", async db =>
+            {
+                var there = await db.CastMembers.Where(m => m.ProductionId == id).ToListAsync();
+                if (there.Count >= 8) throw new RequestException("Eight cast members are the most that one stage holds.");
+                var member = ProductionList.Member(id, there.Count == 0 ? 1 : there.Max(m => m.Order) + 1, body.Character);
+                for (var n = 2; there.Any(m => m.RoleName == member.RoleName); n++) member.RoleName = $"{Cast.Character(body.Character).Rig.Name} {n}";
+                db.CastMembers.Add(member);
+            });
+            return Results.Json(new { revision });
+        });
+        api.MapPatch("/members/{id:guid}", async (Guid id, ChangeMember body, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            if (body.Character != null && !Cast.CharacterKeys.Contains(body.Character)) throw new RequestException($"There is no character \"{body.Character}\".");
+            if (body.RoleName is { } given && given.Trim().Length is 0 or > 40) throw new RequestException("A role name has 1 to 40 characters.");
+            var name = body.RoleName != null ? "Rename a role" : body.Character != null ? "Recast a role" : body.Voice != null ? "Change a voice" : body.Mouth != null ? "Turn a mouth dial" : "Turn a motion dial";
+            var revision = await store.EditAsync(await ProductionOfMember(contexts, id), body.Revision, name, async db =>
+            {
+                var member = await db.CastMembers.FirstAsync(m => m.Id == id);
+                if (body.RoleName != null) member.RoleName = body.RoleName.Trim();
+                if (body.Character != null) member.Character = body.Character;
+                if (body.Voice != null) member.Voice = body.Voice;
+                if (body.Mouth is { } m) member.MouthDials = JsonSerializer.Serialize(m with
+                {
+                    Strength = Math.Clamp(m.Strength, 0, 1.5f), Dynamics = Math.Clamp(m.Dynamics, 0, 1), Lead = Math.Clamp(m.Lead, 0, 0.08), Density = Math.Clamp(m.Density, 0, 1), HoldFrames = Math.Clamp(m.HoldFrames, 0, 2),
+                }, JsonSerializerOptions.Web);
+                if (body.Performance is { } p) member.PerformanceDials = JsonSerializer.Serialize(p with
+                {
+                    Turn = Math.Clamp(p.Turn, 0, 2), Nod = Math.Clamp(p.Nod, 0, 2), Tilt = Math.Clamp(p.Tilt, 0, 2), Brows = Math.Clamp(p.Brows, 0, 2), Blinks = Math.Clamp(p.Blinks, 0, 2), Body = Math.Clamp(p.Body, 0, 2),
+                }, JsonSerializerOptions.Web);
+            });
+            return Results.Json(new { revision });
+        });
+        api.MapDelete("/members/{id:guid}", async (Guid id, long? revision, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            var now = await store.EditAsync(await ProductionOfMember(contexts, id), revision, "Remove a cast member", async db =>
+            {
+                // Who leaves takes the lines along; undo brings all of it back.
+                var lines = await db.Lines.Where(l => l.CastMemberId == id).ToListAsync();
+                var lineIds = lines.Select(l => l.Id).ToArray();
+                db.Takes.RemoveRange(await db.Takes.Where(t => lineIds.Contains(t.LineId)).ToListAsync());
+                db.Lines.RemoveRange(lines);
+                db.CastMembers.Remove(await db.CastMembers.FirstAsync(m => m.Id == id));
+            });
+            return Results.Json(new { revision = now });
+        });
+        api.MapPost("/scenes/{id:guid}/renders", async (Guid id, SceneDesk desk, JobDesk jobs) =>
+        {
+            var scene = await desk.LoadAsync(id);
+            if (scene.Ticket.Lines.Count == 0) throw new RequestException("There is nothing to render yet: add a voice first.");
+            var job = await jobs.AddAsync("render", scene.Production.Id, scene.Production.Title, scene.Ticket);
+            return Results.Json(new { job }, statusCode: 202);
+        });
+    }
+
+    private static async Task<IResult> State(Guid id, SceneDesk desk, ProductionStore store)
+    {
+        var loaded = await desk.LoadAsync(id);
+        var (undo, redo) = await store.NamesAsync(loaded.Production.Id);
+        var stage = loaded.Stage;
+        var mouths = new MouthGallery();
+        var placed = loaded.Ticket.Lines.ToDictionary(l => l.Id);
+        return Results.Json(new
+        {
+            id,
+            production = new { loaded.Production.Id, loaded.Production.Title, loaded.Production.Revision, loaded.Production.Width, loaded.Production.Height, loaded.Production.Rate },
+            scene = new { loaded.Scene.Backdrop, backdrops = Cast.BackdropKeys },
+            heard = loaded.Ticket.Lines.Count(l => loaded.SpeechOf(l) != null),
+            fps = stage.Rate.FramesPerSecond,
+            frames = stage.FrameCount,
+            duration = stage.Duration,
+            undo,
+            redo,
+            characters = Cast.CharacterKeys.Select(k => new { key = k, name = Cast.Character(k).Rig.Name, description = Cast.Character(k).Rig.Description }),
+            members = loaded.Ticket.Members,
+            lines = loaded.Lines.Select(line =>
+            {
+                var ticket = placed.GetValueOrDefault(line.Id);
+                var speech = ticket == null ? null : loaded.SpeechOf(ticket);
+                var member = loaded.Ticket.Members.First(m => m.Id == line.CastMemberId);
+                var take = line.TakeId is { } t ? loaded.Takes.GetValueOrDefault(t) : null;
+                return new
+                {
+                    line.Id,
+                    member = line.CastMemberId,
+                    line.Text,
+                    start = ticket?.Start,
+                    duration = ticket?.Duration,
+                    take = take == null ? null : new { take.Id, kind = take.Kind.ToString().ToLowerInvariant(), take.Name },
+                    listening = ticket != null && speech == null,
+                    source = speech?.Source.ToString().ToLowerInvariant(),
+                    words = speech?.Words.Select(w => new object[] { w.Text, R(w.Start), R(w.End), Math.Round(w.Confidence, 2) }),
+                    phones = speech?.Phones.Where(p => p.Phone != Core.Speech.Arpabet.Silence).Select(p => new object[] { p.Phone, R(p.Start), R(p.End), Math.Round(p.Confidence, 2) }),
+                    cues = speech == null ? null : MouthPass.Cues(speech, member.Mouth).Where(c => c.Shape != MouthShape.Rest)
+                        .Select(c => new object[] { mouths.KeyOf(member.Character, c), R(c.Start), R(c.End), Math.Round(c.Strength, 2), c.Shape.ToString() }),
+                    levels = speech == null ? null : Levels(speech.LevelsDb),
+                };
+            }).ToArray(),
+            mouths = mouths.Pictures,
+        });
+    }
+
+    private static double R(double seconds) => Math.Round(seconds, 3);
+
+    // One byte per 20 ms is enough for drawing: 0 is -60 dB and less, 100 is full scale.
+    private static string Levels(float[] db)
+    {
+        var bytes = new byte[(db.Length + 1) / 2];
+        for (var i = 0; i < bytes.Length; i++) bytes[i] = (byte)Math.Clamp((Math.Max(db[2 * i], db[Math.Min(2 * i + 1, db.Length - 1)]) + 60) / 60 * 100, 0, 100);
+        return Convert.ToBase64String(bytes);
+    }
+
+    // Addresses carry the revision, so what they answer never changes.
+    private static void Keep(HttpContext http)
+    {
+        if (http.Request.Query.ContainsKey("r")) http.Response.Headers.CacheControl = "private, max-age=86400, immutable";
+    }
+
+    private static TakeKind Kind(string kind) => Enum.TryParse<TakeKind>(kind, true, out var k) ? k : throw new RequestException($"\"{kind}\" is no way for a voice to arrive.");
+
+    private static async Task<Guid> Order(JobDesk jobs, IDbContextFactory<ZambloContext> contexts, Guid production, TakeOrder order)
+    {
+        if (order.Kind == TakeKind.Synthesis)
+        {
+            if (string.IsNullOrWhiteSpace(order.Text)) throw new RequestException("Write what is to be said first.");
+            if (order.Text.Length > Espeak.MaximalText) throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters; this one has {order.Text.Length:N0}. Cut it into lines.");
+            return await jobs.AddAsync("speak", production, "Speak a line", order);
+        }
+        await using var db = await contexts.CreateDbContextAsync();
+        if (order.Hash == null || !await db.Assets.AnyAsync(a => a.Hash == order.Hash)) throw new RequestException("The sound has not been uploaded.");
+        return await jobs.AddAsync("take", production, order.Kind == TakeKind.Recording ? "Take in a recording" : $"Take in {order.Name}", order);
+    }
+
+    private static async Task<Guid> ProductionOf(IDbContextFactory<ZambloContext> contexts, Guid scene)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Scenes.Where(s => s.Id == scene).Select(s => (Guid?)s.ProductionId).FirstOrDefaultAsync() ?? throw new NotFoundException("such scene");
+    }
+
+    private static async Task<Guid> ProductionOfMember(IDbContextFactory<ZambloContext> contexts, Guid member)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.CastMembers.Where(m => m.Id == member).Select(m => (Guid?)m.ProductionId).FirstOrDefaultAsync() ?? throw new NotFoundException("such cast member");
+    }
+}
+
+/// <summary>Small pictures of mouths for the lip strip: each shape of each character once per step of strength.</summary>
+internal sealed class MouthGallery
+{
+    /// <summary>Per key the paths, back to front, about the mouth's middle; a path with a clip is clipped by the path of that index.</summary>
+    public Dictionary<string, object> Pictures { get; } = [];
+
+    public string KeyOf(string character, Cue cue)
+    {
+        var step = Math.Clamp(MathF.Round(cue.Strength * 4) / 4, 0.25f, 1.5f);
+        var key = FormattableString.Invariant($"{character}-{cue.Shape}-{step}");
+        if (!Pictures.ContainsKey(key))
+        {
+            var (shapes, paths, width, height) = Cast.Character(character).MouthPicture(MouthShapes.TargetOf(cue.Shape, step));
+            Pictures[key] = new { width, height, paths = shapes.Select((s, i) => new { d = paths[i], s.Fill, s.Stroke, s.Width, s.Clip }).ToArray() };
+        }
+        return key;
+    }
+}

@@ -1,0 +1,124 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Audio;
+using Zamblo.Data;
+using Zamblo.Media;
+using Zamblo.Web.Services;
+
+namespace Zamblo.Web.Jobs;
+
+/// <summary>A take to be made: for an existing line, or for a line that comes into being with it.</summary>
+public sealed record TakeOrder(Guid SceneId, Guid? LineId, Guid MemberId, string Text, TakeKind Kind, string? Hash, string Name);
+
+/// <summary>Puts a finished take under its line, as one edit.</summary>
+internal static class TakeFiling
+{
+    public static async Task FileAsync(ProductionStore store, Guid production, TakeOrder order, Take take)
+    {
+        var text = order.Text.Trim();
+        var what = order.LineId != null ? "Another take" : order.Kind switch { TakeKind.Synthesis => "Speak a line", TakeKind.Recording => "Record a line", _ => $"Import {order.Name}" };
+        await store.EditAsync(production, null, what, async db =>
+        {
+            Line line;
+            if (order.LineId is { } id) line = await db.Lines.FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("line for this take");
+            else
+            {
+                var last = await db.Lines.Where(l => l.SceneId == order.SceneId).MaxAsync(l => (int?)l.Order) ?? 0;
+                line = new Line { Id = Guid.NewGuid(), SceneId = order.SceneId, CastMemberId = order.MemberId, Order = last + 1, Text = text };
+                db.Lines.Add(line);
+            }
+            if (order.Kind == TakeKind.Synthesis) line.Text = text;
+            take.LineId = line.Id;
+            db.Takes.Add(take);
+            line.TakeId = take.Id;
+        });
+    }
+}
+
+/// <summary>A file or a recording becomes a take: decoded, listened to, filed.</summary>
+public sealed class TakeJob(VoiceStore voices, ProductionStore store) : IJobHandler
+{
+    public string Kind => "take";
+
+    public async Task<string?> RunAsync(Job job, JobContext context)
+    {
+        var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
+        context.Report(0, "Decoding");
+        var master = await voices.MasterAsync(order.Hash!, order.Name, context.Cancel);
+        await voices.ListenAsync(order.Hash!, order.Name, order.Text, p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"), context.Cancel);
+        await TakeFiling.FileAsync(store, job.ProductionId, order,
+            new Take { Id = Guid.NewGuid(), Kind = order.Kind, AssetHash = order.Hash!, Name = order.Name, Duration = master.Duration, Created = DateTime.UtcNow });
+        return null;
+    }
+}
+
+/// <summary>A text is spoken and becomes a take, with the engine's own times.</summary>
+public sealed class SpeakJob(VoiceStore voices, AssetStore assets, ProductionStore store, IDbContextFactory<ZambloContext> contexts) : IJobHandler
+{
+    public string Kind => "speak";
+
+    public async Task<string?> RunAsync(Job job, JobContext context)
+    {
+        var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
+        context.Report(0, "Speaking");
+        string voice;
+        await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
+            voice = await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel) ?? throw new NotFoundException("cast member for this line");
+        var spoken = await Espeak.SpeakAsync(voice, order.Text, new Delivery(), context.Cancel);
+        using var wav = new MemoryStream();
+        WavFile.Write(wav, [spoken.Audio.Samples], spoken.Audio.SampleRate);
+        var sound = await KeepAsync(wav.ToArray(), "spoken.wav", context.Cancel);
+        var times = await KeepAsync(JsonSerializer.SerializeToUtf8Bytes(spoken.Speech), "times.json", context.Cancel);
+        context.Report(0.7, "Preparing the sound");
+        await voices.MasterAsync(sound, order.Name, context.Cancel);
+        await TakeFiling.FileAsync(store, job.ProductionId, order,
+            new Take { Id = Guid.NewGuid(), Kind = TakeKind.Synthesis, AssetHash = sound, SpeechHash = times, Name = voice, Duration = spoken.Audio.Duration, Created = DateTime.UtcNow });
+        return null;
+    }
+
+    private async Task<string> KeepAsync(byte[] bytes, string name, CancellationToken cancel)
+    {
+        var (hash, length) = await assets.SaveAsync(new MemoryStream(bytes), cancel: cancel);
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        await db.KeepAssetAsync(hash, length, name);
+        return hash;
+    }
+}
+
+/// <summary>A take is listened to again, with another script.</summary>
+public sealed class ListenJob(VoiceStore voices, IDbContextFactory<ZambloContext> contexts) : IJobHandler
+{
+    public string Kind => "listen";
+
+    public async Task<string?> RunAsync(Job job, JobContext context)
+    {
+        var lineId = JsonSerializer.Deserialize<Guid>(job.Payload);
+        await using var db = await contexts.CreateDbContextAsync(context.Cancel);
+        var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == lineId, context.Cancel) ?? throw new NotFoundException("such line");
+        var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId, context.Cancel);
+        if (take is { SpeechHash: null })
+            await voices.ListenAsync(take.AssetHash, take.Name, line.Text, p => context.Report(p, $"Listening: {p * take.Duration:0} of {take.Duration:0} s"), context.Cancel);
+        return null;
+    }
+}
+
+/// <summary>A scene becomes a film.</summary>
+public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandler
+{
+    public string Kind => "render";
+
+    public async Task<string?> RunAsync(Job job, JobContext context)
+    {
+        // The ticket has all there is to know: no database from here on.
+        var ticket = JsonSerializer.Deserialize<SceneTicket>(job.Payload)!;
+        foreach (var line in ticket.Lines.Where(l => !l.IsEngine && voices.Find(l.SpeechKey) == null))
+            throw new MediaException($"\"{line.TakeName}\" has not been listened to yet: wait for it, then render again.");
+        var scene = ticket.ToScene(l => l.IsEngine ? voices.Engine(l.SpeechKey) : voices.Find(l.SpeechKey));
+        context.Report(0, "Mixing the sound");
+        var sound = await ticket.MixAsync(voices, scene.Duration, context.Cancel);
+        var output = Path.Combine(folder.Renders, job.Id.ToString("N") + ".mp4");
+        await FilmRenderer.RenderAsync(scene, sound, new FrameSize(ticket.Width, ticket.Height), output, Path.Combine(folder.Renders, job.Id.ToString("N")),
+            done => context.Report((double)done / scene.FrameCount, $"{done} of {scene.FrameCount} frames"), context.Cancel);
+        return Path.GetFileName(output);
+    }
+}

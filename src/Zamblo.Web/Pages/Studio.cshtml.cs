@@ -1,0 +1,23 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Data;
+
+namespace Zamblo.Web.Pages;
+
+/// <summary>The studio of a production's first scene.</summary>
+public sealed class StudioModel(IDbContextFactory<ZambloContext> contexts) : PageModel
+{
+    public string Title { get; private set; } = "";
+    public Guid SceneId { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
+        if (production == null) return RedirectToPage("/Index");
+        Title = production.Title;
+        SceneId = await db.Scenes.Where(s => s.ProductionId == id).OrderBy(s => s.Order).Select(s => s.Id).FirstAsync();
+        return Page();
+    }
+}

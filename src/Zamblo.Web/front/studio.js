@@ -1,0 +1,745 @@
+import Alpine from "@alpinejs/csp";
+import { applyTheme, get, patch, post, remove, toggleTheme, upload } from "./api.js";
+import { Player } from "./player.js";
+import { Recorder } from "./recorder.js";
+import { clock, Score } from "./score.js";
+import { FrameStore, StagePainter } from "./stage.js";
+
+applyTheme();
+
+// Kept out of the component: Alpine would wrap every frame and sample in proxies.
+const player = new Player();
+let painter, frames, score, recorder;
+let shownFrame = -1;
+
+const dialText = {
+  strength: ["Mouth size", 0, 1.5, 0.05],
+  dynamics: ["Loud and soft", 0, 1, 0.05],
+  density: ["How many shapes", 0, 1, 0.05],
+  lead: ["Lead before the sound", 0, 0.08, 0.005],
+};
+const motionText = {
+  turn: ["Turn", 0, 2, 0.1],
+  nod: ["Nod", 0, 2, 0.1],
+  tilt: ["Tilt", 0, 2, 0.1],
+  brows: ["Brows", 0, 2, 0.1],
+  blinks: ["Blinks", 0, 2, 0.1],
+  body: ["Hands and body", 0, 2, 0.1],
+};
+
+// Cuts the written text into spoken words (with their times) and what lies between them.
+function parts(line) {
+  const words = line.words ?? [];
+  const result = [];
+  let at = 0;
+  words.forEach(([text, start, end, confidence], index) => {
+    const found = line.text.toLowerCase().indexOf(text.toLowerCase(), at);
+    if (found < 0) return;
+    if (found > at) result.push({ key: `t${at}`, text: line.text.slice(at, found), word: -1 });
+    result.push({ key: `w${index}`, text: line.text.slice(found, found + text.length), word: index, start, end, unsure: confidence < 0.5 });
+    at = found + text.length;
+  });
+  if (at < line.text.length) result.push({ key: `t${at}`, text: line.text.slice(at), word: -1 });
+  return result;
+}
+
+Alpine.data("studio", () => ({
+  sceneId: "",
+  scene: null,
+  ready: false,
+  error: "",
+  toast: null,
+  jobs: [],
+  voices: [],
+  time: 0,
+  frame: 0,
+  playing: false,
+  loop: null,
+  lit: "",
+  selectedLine: null,
+  selectedMember: null,
+  editing: null,
+  draft: "",
+  help: false,
+  cast: false,
+  // How a voice arrives.
+  booth: { open: false, mode: "type", member: "", line: null, text: "", busy: false, error: "", progress: 0 },
+  rec: { state: "off", count: 0, level: 0, seconds: 0, url: "", blob: null },
+  over: false,
+
+  async init() {
+    this.sceneId = this.$root.dataset.scene;
+    painter = new StagePainter(this.$refs.stage);
+    score = new Score(this.$refs.score);
+    window.zamblo = { player, painter: () => painter, frames: () => frames };
+    player.onStop = () => (this.playing = false);
+    this.listen();
+    await document.fonts.ready;
+    await this.reload(true);
+    this.ready = true;
+    get("/api/voices")
+      .then((v) => (this.voices = v))
+      .catch((e) => (this.error = e.message));
+    this.pollJobs();
+    const tick = () => {
+      this.show();
+      requestAnimationFrame(tick);
+    };
+    requestAnimationFrame(tick);
+  },
+
+  // ---- loading
+
+  async reload(fit = false) {
+    try {
+      const scene = await get(`/api/scenes/${this.sceneId}`);
+      const version = `${scene.production.revision}.${scene.heard}`;
+      for (const line of scene.lines) {
+        const member = scene.members.find((m) => m.id === line.member);
+        line.role = member.roleName;
+        line.ink = member.ink;
+        line.parts = parts(line);
+        line.takeText = this.takeText(line);
+      }
+      const changed = this.version !== version;
+      this.version = version;
+      this.scene = scene;
+      document.title = `${scene.production.title} · Zamblo`;
+      score.setScene(JSON.parse(JSON.stringify(scene)));
+      if (changed) {
+        const store = new FrameStore((from, count) => `/api/scenes/${this.sceneId}/frames?from=${from}&count=${count}&r=${version}`, scene.frames);
+        store.onArrival = () => (shownFrame = -1);
+        const sound = player.load(`/api/scenes/${this.sceneId}/sound?r=${version}`, scene.duration);
+        await painter.load(`/api/scenes/${this.sceneId}/shapes?r=${version}`);
+        await store.request(Math.floor(player.position * scene.fps / 50));
+        frames = store;
+        shownFrame = -1;
+        await sound;
+      }
+      if (!scene.members.some((m) => m.id === this.selectedMember)) this.selectedMember = scene.members[0]?.id ?? null;
+      if (!scene.lines.some((l) => l.id === this.selectedLine)) this.selectedLine = null;
+      score.draw();
+      if (fit) score.fit();
+      this.error = "";
+    } catch (e) {
+      this.error = e.message;
+    }
+  },
+
+  takeText(line) {
+    if (!line.take) return "No voice yet";
+    const how = { synthesis: "spoken by", recording: "recorded", file: "from" }[line.take.kind];
+    return line.take.kind === "recording" ? `Recorded, ${line.duration.toFixed(1)} s` : `${how} ${line.take.name.replace("espeak:", "")}, ${line.duration.toFixed(1)} s`;
+  },
+
+  async pollJobs() {
+    let delay = 4000;
+    try {
+      const before = new Map(this.jobs.map((j) => [j.id, j.state]));
+      const jobs = await get(`/api/productions/${this.scene.production.id}/jobs`);
+      for (const job of jobs) {
+        job.active = job.state === "queued" || job.state === "running";
+        job.failed = job.state === "failed" || job.state === "cancelled";
+        job.percent = Math.round(job.progress * 100);
+        job.film = `/api/jobs/${job.id}/film`;
+        job.download = `${job.film}?download=true`;
+        job.name = job.kind === "render" ? `Film: ${job.title}` : job.title;
+      }
+      this.jobs = jobs.filter((j) => j.active || j.state === "failed" || j.kind === "render").slice(0, 6);
+      if (jobs.some((j) => j.active)) delay = 500;
+      if (jobs.some((j) => j.state === "done" && j.kind !== "render" && before.has(j.id) && before.get(j.id) !== "done")) await this.reload(this.scene.lines.length === 0);
+      this.jobs.forEach((j) => before.set(j.id, j.state));
+      if (jobs.some((j) => j.state === "done" && j.kind !== "render") && this.lastDone !== jobs.find((j) => j.state === "done")?.id) {
+        const first = this.lastDone === undefined;
+        this.lastDone = jobs.find((j) => j.state === "done")?.id;
+        if (!first) await this.reload(this.scene.lines.length === 0);
+      }
+    } catch {
+      /* the next round will tell */
+    }
+    clearTimeout(this.poll);
+    this.poll = setTimeout(() => this.pollJobs(), delay);
+  },
+  hurry() {
+    clearTimeout(this.poll);
+    this.poll = setTimeout(() => this.pollJobs(), 120);
+  },
+
+  async attempt(work) {
+    try {
+      this.error = "";
+      return await work();
+    } catch (e) {
+      this.error = e.message;
+      if (e.status === 409) await this.reload().then(() => (this.error = e.message));
+      return null;
+    }
+  },
+  async edit(work, say) {
+    const done = await this.attempt(work);
+    if (done === null) return;
+    await this.reload();
+    this.hurry();
+    if (say) this.say(say);
+  },
+  say(text, undo = true) {
+    this.toast = { text, undo };
+    clearTimeout(this.toastTimer);
+    this.toastTimer = setTimeout(() => (this.toast = null), 7000);
+  },
+  closeToast() {
+    this.toast = null;
+  },
+  dismissError() {
+    this.error = "";
+  },
+  get revision() {
+    return this.scene.production.revision;
+  },
+
+  // ---- showing
+
+  show() {
+    if (!this.scene || !frames) return;
+    const canvas = this.$refs.stage;
+    const ratio = devicePixelRatio;
+    const { width, height } = this.scene.production;
+    const box = canvas.parentElement;
+    const scale = Math.min(box.clientWidth / width, box.clientHeight / height);
+    const w = Math.floor(width * scale);
+    const h = Math.floor(height * scale);
+    if (canvas.style.width !== `${w}px` || canvas.style.height !== `${h}px`) {
+      canvas.style.width = `${w}px`;
+      canvas.style.height = `${h}px`;
+    }
+    if (painter.resize(Math.round(w * ratio), Math.round(h * ratio))) shownFrame = -1;
+    const t = player.time;
+    const frame = Math.min(this.scene.frames - 1, Math.floor(t * this.scene.fps + 1e-6));
+    if (frame !== shownFrame) {
+      const items = frames.get(frame);
+      if (items) {
+        painter.draw(items);
+        shownFrame = frame;
+        canvas.dataset.frame = frame;
+      }
+    }
+    if (this.time !== t) {
+      this.time = t;
+      this.frame = frame;
+      if (player.playing) score.follow(t);
+      this.light(t);
+    }
+    this.playing = player.playing;
+    score.time = t;
+    score.loop = this.loop;
+    score.selected = this.selectedLine;
+    score.draw();
+  },
+
+  light(t) {
+    let lit = "";
+    for (const line of this.scene.lines) {
+      if (line.start === null || t < line.start || t >= line.start + line.duration) continue;
+      const local = t - line.start;
+      const word = line.parts.find((p) => p.word >= 0 && local >= p.start && local < p.end);
+      if (word) lit = `${line.id}:${word.key}`;
+    }
+    if (lit !== this.lit) this.lit = lit;
+  },
+  isLit(line, part) {
+    return this.lit === `${line.id}:${part.key}`;
+  },
+  get clockText() {
+    return `${clock(this.time, true)}`;
+  },
+  get frameText() {
+    return this.scene ? `frame ${this.frame} of ${this.scene.frames - 1}` : "";
+  },
+  get loopText() {
+    return this.loop ? `${this.loop.start.toFixed(2)} to ${this.loop.end.toFixed(2)} s` : "Loop off";
+  },
+  get isEmpty() {
+    return this.scene !== null && this.scene.lines.length === 0;
+  },
+  get undoText() {
+    return this.scene?.undo ? `Undo: ${this.scene.undo} (Ctrl+Z)` : "Nothing to undo";
+  },
+  get redoText() {
+    return this.scene?.redo ? `Redo: ${this.scene.redo} (Ctrl+Shift+Z)` : "Nothing to redo";
+  },
+
+  // ---- playing
+
+  toggle() {
+    if (player.playing) player.pause();
+    else player.play();
+    this.playing = player.playing;
+  },
+  goTo(t, sound = true) {
+    player.seek(Math.max(0, Math.min(t, this.scene.duration - 1e-3)));
+    score.follow(player.position);
+    if (sound) player.grain(player.position);
+  },
+  step(n) {
+    player.pause();
+    const frame = Math.max(0, Math.min(this.scene.frames - 1, Math.floor(player.position * this.scene.fps + 1e-6) + n));
+    player.position = (frame + 0.001) / this.scene.fps;
+    score.follow(player.position);
+    player.grain(player.position, 0.06);
+  },
+  back() {
+    this.step(-1);
+  },
+  forth() {
+    this.step(1);
+  },
+  toStart() {
+    this.goTo(0, false);
+  },
+  stepWord(n) {
+    const starts = this.scene.lines.filter((l) => l.start !== null).flatMap((l) => (l.words?.length ? l.words : (l.phones ?? [])).map((w) => l.start + w[1]));
+    starts.sort((a, b) => a - b);
+    const t = player.position;
+    const target = n > 0 ? starts.find((s) => s > t + 0.002) : starts.findLast((s) => s < t - 0.002);
+    if (target === undefined) return;
+    player.pause();
+    player.position = target + 0.0005;
+    score.follow(target);
+    player.grain(target, 0.18);
+  },
+  playWord(line, part) {
+    this.select(line);
+    if (part.word >= 0) this.goTo(line.start + part.start + 0.0005);
+  },
+  setIn() {
+    const end = this.loop && this.loop.end > player.position + 0.05 ? this.loop.end : this.scene.duration;
+    this.setLoop({ start: player.position, end });
+  },
+  setOut() {
+    const start = this.loop && this.loop.start < player.position - 0.05 ? this.loop.start : 0;
+    if (player.position > 0.05) this.setLoop({ start, end: player.position });
+  },
+  setLoop(loop) {
+    this.loop = loop;
+    player.setLoop(loop && { ...loop });
+  },
+  toggleLoop() {
+    if (this.loop) return this.setLoop(null);
+    const line = this.scene.lines.find((l) => l.id === this.selectedLine && l.start !== null);
+    this.setLoop(line ? { start: line.start, end: line.start + line.duration } : { start: 0, end: this.scene.duration });
+  },
+  zoomIn() {
+    score.zoom(1.5);
+  },
+  zoomOut() {
+    score.zoom(1 / 1.5);
+  },
+  fit() {
+    score.fit();
+  },
+
+  // ---- pointer and keys
+
+  listen() {
+    const canvas = this.$refs.score;
+    let scrubbing = false;
+    let last = 0;
+    const scrub = (e) => {
+      const t = Math.max(0, Math.min(score.timeAt(e.offsetX), this.scene.duration - 1e-3));
+      player.pause();
+      player.position = t;
+      if (performance.now() - last > 55) {
+        last = performance.now();
+        player.grain(t);
+      }
+    };
+    canvas.addEventListener("pointerdown", (e) => {
+      if (!this.scene) return;
+      canvas.focus();
+      const hit = score.hit(e.offsetX, e.offsetY);
+      if (hit?.member) this.selectedMember = hit.member.id;
+      this.selectedLine = hit?.line?.id ?? null;
+      if (e.offsetX < 116) return;
+      scrubbing = true;
+      canvas.setPointerCapture(e.pointerId);
+      scrub(e);
+    });
+    canvas.addEventListener("pointermove", (e) => scrubbing && scrub(e));
+    canvas.addEventListener("pointerup", () => (scrubbing = false));
+    canvas.addEventListener("pointercancel", () => (scrubbing = false));
+    canvas.addEventListener("dblclick", (e) => {
+      const hit = score.hit(e.offsetX, e.offsetY);
+      if (!hit?.item) return;
+      this.setLoop({ start: Math.max(0, hit.line.start + hit.item[1] - 0.05), end: hit.line.start + hit.item[2] + 0.05 });
+      player.position = this.loop.start;
+      player.play();
+    });
+    canvas.addEventListener(
+      "wheel",
+      (e) => {
+        if (!this.scene) return;
+        if (e.ctrlKey) {
+          e.preventDefault();
+          score.zoom(e.deltaY < 0 ? 1.2 : 1 / 1.2, score.timeAt(e.offsetX));
+        } else if (Math.abs(e.deltaX) > Math.abs(e.deltaY) || e.shiftKey) {
+          e.preventDefault();
+          score.scroll += (e.deltaX || e.deltaY) / score.pixelsPerSecond;
+          score.clampScroll();
+        }
+      },
+      { passive: false },
+    );
+    document.addEventListener("keydown", (e) => this.key(e));
+    window.addEventListener("beforeunload", (e) => {
+      if (this.booth.busy || this.rec.state === "recording" || this.rec.state === "paused" || this.rec.state === "done") e.preventDefault();
+    });
+    for (const name of ["dragenter", "dragover"])
+      document.addEventListener(name, (e) => {
+        if (!e.dataTransfer?.types.includes("Files")) return;
+        e.preventDefault();
+        this.over = true;
+      });
+    document.addEventListener("dragleave", (e) => !e.relatedTarget && (this.over = false));
+    document.addEventListener("drop", (e) => {
+      e.preventDefault();
+      this.over = false;
+      const file = e.dataTransfer?.files[0];
+      if (!file) return;
+      this.openBooth("file");
+      this.takeFile(file);
+    });
+  },
+  key(e) {
+    if (!this.scene || document.querySelector("dialog[open]")) return;
+    const typing = e.target.closest?.("input:not([type=range]), textarea, select, [contenteditable]");
+    if (typing) return;
+    const control = e.ctrlKey || e.metaKey;
+    const map = {
+      " ": () => (e.target.closest?.("button, a, summary") && e.target !== document.body ? null : this.toggle()),
+      ArrowLeft: () => (control ? this.stepWord(-1) : this.step(e.shiftKey ? -10 : -1)),
+      ArrowRight: () => (control ? this.stepWord(1) : this.step(e.shiftKey ? 10 : 1)),
+      Home: () => this.goTo(0, false),
+      End: () => this.goTo(this.scene.duration, false),
+      j: () => this.goTo(player.position - 1),
+      k: () => player.pause(),
+      l: () => (player.playing ? player.play(2) : player.play()),
+      i: () => this.setIn(),
+      o: () => this.setOut(),
+      p: () => this.toggleLoop(),
+      "+": () => this.zoomIn(),
+      "=": () => this.zoomIn(),
+      "-": () => this.zoomOut(),
+      f: () => this.fit(),
+      n: () => this.openBooth("type"),
+      "?": () => this.openHelp(),
+      Delete: () => this.deleteSelected(),
+    };
+    if (e.target.closest?.("input[type=range]") && e.key.startsWith("Arrow")) return;
+    if (control && e.key.toLowerCase() === "z") {
+      e.preventDefault();
+      return e.shiftKey ? this.redo() : this.undo();
+    }
+    if (control && !e.key.startsWith("Arrow")) return;
+    const action = map[e.key.length === 1 ? e.key.toLowerCase() : e.key];
+    if (!action) return;
+    if (action() !== null) e.preventDefault();
+  },
+  openHelp() {
+    this.$refs.help.showModal();
+  },
+  closeHelp() {
+    this.$refs.help.close();
+  },
+  theme() {
+    toggleTheme();
+  },
+
+  // ---- edits
+
+  undo() {
+    if (!this.scene.undo) return;
+    return this.edit(async () => {
+      const { name } = await post(`/api/productions/${this.scene.production.id}/undo`, { revision: this.revision });
+      this.say(`Undone: ${name}`, false);
+    });
+  },
+  redo() {
+    if (!this.scene.redo) return;
+    return this.edit(async () => {
+      const { name } = await post(`/api/productions/${this.scene.production.id}/redo`, { revision: this.revision });
+      this.say(`Done again: ${name}`, false);
+    });
+  },
+  select(line) {
+    this.selectedLine = line.id;
+    this.selectedMember = line.member;
+  },
+  selectMember(member) {
+    this.selectedMember = member.id;
+  },
+  get member() {
+    return this.scene?.members.find((m) => m.id === this.selectedMember) ?? null;
+  },
+  get line() {
+    return this.scene?.lines.find((l) => l.id === this.selectedLine) ?? null;
+  },
+  startEdit(line) {
+    this.editing = line.id;
+    this.draft = line.text;
+    this.$nextTick(() => document.getElementById(`text-${line.id}`)?.focus());
+  },
+  stopEdit() {
+    this.editing = null;
+  },
+  saveText(line) {
+    if (this.editing !== line.id) return;
+    this.editing = null;
+    const text = this.draft.trim();
+    if (text === line.text) return;
+    return this.edit(() => patch(`/api/lines/${line.id}`, { revision: this.revision, text }), "Words changed.");
+  },
+  deleteLine(line) {
+    return this.edit(() => remove(`/api/lines/${line.id}?revision=${this.revision}`), "Line deleted.");
+  },
+  deleteSelected() {
+    if (this.line) this.deleteLine(this.line);
+  },
+  giveLine(event) {
+    if (!this.line || event.target.value === this.line.member) return;
+    return this.edit(() => patch(`/api/lines/${this.line.id}`, { revision: this.revision, member: event.target.value }));
+  },
+  retitle(event) {
+    const title = event.target.value.trim();
+    if (!title || title === this.scene.production.title) return;
+    return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, title }));
+  },
+  setBackdrop(event) {
+    return this.edit(() => patch(`/api/scenes/${this.sceneId}`, { revision: this.revision, backdrop: event.target.value }));
+  },
+  setSize(event) {
+    return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, size: event.target.value }));
+  },
+  setRate(event) {
+    return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, rate: event.target.value }));
+  },
+  get sizeText() {
+    return this.scene ? `${this.scene.production.width}x${this.scene.production.height}` : "";
+  },
+  addMember(key) {
+    return this.edit(() => post(`/api/productions/${this.scene.production.id}/members`, { revision: this.revision, character: key }), "Cast member added.");
+  },
+  removeMember() {
+    return this.edit(() => remove(`/api/members/${this.member.id}?revision=${this.revision}`), `${this.member.roleName} has left, with all lines.`);
+  },
+  changeMember(change) {
+    return this.edit(() => patch(`/api/members/${this.member.id}`, { revision: this.revision, ...change }));
+  },
+  renameMember(event) {
+    const roleName = event.target.value.trim();
+    if (roleName && roleName !== this.member.roleName) return this.changeMember({ roleName });
+  },
+  recast(event) {
+    return this.changeMember({ character: event.target.value });
+  },
+  setVoice(event) {
+    return this.changeMember({ voice: event.target.value });
+  },
+  get voiceChoices() {
+    const list = this.voices.map((v) => ({ key: v.key, text: `${v.name}` }));
+    const own = this.member?.voice;
+    if (own && !list.some((v) => v.key === own)) list.unshift({ key: own, text: own.replace("espeak:", "") });
+    return list;
+  },
+  get dials() {
+    return this.rows(dialText, this.member?.mouth);
+  },
+  get motions() {
+    return this.rows(motionText, this.member?.performance);
+  },
+  rows(texts, values) {
+    if (!values) return [];
+    return Object.entries(texts).map(([key, [name, min, max, step]]) => ({
+      key,
+      name,
+      min,
+      max,
+      step,
+      value: values[key],
+      text: key === "lead" ? `${Math.round(values[key] * 1000)} ms` : values[key].toFixed(2).replace(/0$/, ""),
+    }));
+  },
+  turnDial(event) {
+    const { key } = event.target.dataset;
+    return this.changeMember({ mouth: { ...this.member.mouth, [key]: Number(event.target.value) } });
+  },
+  turnMotion(event) {
+    const { key } = event.target.dataset;
+    return this.changeMember({ performance: { ...this.member.performance, [key]: Number(event.target.value) } });
+  },
+  setHold(event) {
+    return this.changeMember({ mouth: { ...this.member.mouth, holdFrames: Number(event.target.value) } });
+  },
+
+  // ---- jobs and film
+
+  render() {
+    return this.attempt(async () => {
+      await post(`/api/scenes/${this.sceneId}/renders`);
+      this.hurry();
+    });
+  },
+  cancelJob(job) {
+    return this.attempt(async () => {
+      await post(`/api/jobs/${job.id}/cancel`);
+      this.hurry();
+    });
+  },
+  retryJob(job) {
+    return this.attempt(async () => {
+      await post(`/api/jobs/${job.id}/retry`);
+      this.hurry();
+    });
+  },
+
+  // ---- a voice arrives
+
+  openType() {
+    this.openBooth("type");
+  },
+  openRecord() {
+    this.openBooth("record");
+  },
+  openFile() {
+    this.openBooth("file");
+  },
+  openBooth(mode, line = null) {
+    Object.assign(this.booth, { open: true, mode, line, member: line?.member ?? this.selectedMember, text: line?.text ?? "", busy: false, error: "", progress: 0 });
+    if (!this.$refs.booth.open) this.$refs.booth.showModal();
+    if (mode === "record") this.openMicrophone();
+    if (mode === "type") this.$nextTick(() => this.$refs.words?.focus());
+  },
+  anotherTake(line) {
+    this.openBooth(line.take?.kind === "synthesis" ? "type" : (line.take?.kind ?? "type"), line);
+  },
+  switchBooth(mode) {
+    this.closeMicrophone();
+    this.booth.mode = mode;
+    this.booth.error = "";
+    if (mode === "record") this.openMicrophone();
+  },
+  boothType() {
+    this.switchBooth("type");
+  },
+  boothRecord() {
+    this.switchBooth("record");
+  },
+  boothFile() {
+    this.switchBooth("file");
+  },
+  closeBooth() {
+    this.closeMicrophone();
+    this.$refs.booth.close();
+    this.booth.open = false;
+  },
+  async send(order) {
+    const { line, member } = this.booth;
+    if (line) await post(`/api/lines/${line.id}/takes`, order);
+    else await post(`/api/scenes/${this.sceneId}/lines`, { member, ...order });
+    this.booth.busy = false;
+    this.closeBooth();
+    this.hurry();
+  },
+  async tryBooth(work) {
+    this.booth.busy = true;
+    this.booth.error = "";
+    try {
+      await work();
+    } catch (e) {
+      this.booth.error = e.message;
+    }
+    this.booth.busy = false;
+  },
+  speak() {
+    return this.tryBooth(() => this.send({ kind: "synthesis", text: this.booth.text }));
+  },
+  chooseFile(event) {
+    const file = event.target.files[0];
+    if (file) this.takeFile(file);
+    event.target.value = "";
+  },
+  takeFile(file) {
+    return this.tryBooth(async () => {
+      const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = p));
+      await this.send({ kind: "file", hash, name, text: this.booth.text });
+    });
+  },
+
+  async openMicrophone() {
+    this.rec.state = "opening";
+    recorder = new Recorder((level) => {
+      this.rec.level = Math.max(level, this.rec.level * 0.85);
+    });
+    try {
+      await recorder.open();
+      this.rec.state = "ready";
+    } catch (e) {
+      this.rec.state = "off";
+      this.booth.error = e.message;
+    }
+  },
+  closeMicrophone() {
+    clearInterval(this.recTimer);
+    recorder?.close();
+    recorder = null;
+    if (this.rec.url) URL.revokeObjectURL(this.rec.url);
+    Object.assign(this.rec, { state: "off", level: 0, seconds: 0, url: "", blob: null });
+  },
+  async record() {
+    this.rec.state = "counting";
+    for (this.rec.count = 3; this.rec.count > 0; this.rec.count--) {
+      await new Promise((r) => setTimeout(r, 700));
+      if (this.rec.state !== "counting") return;
+    }
+    recorder.start();
+    this.rec.state = "recording";
+    this.rec.seconds = 0;
+    this.recTimer = setInterval(() => this.rec.state === "recording" && (this.rec.seconds += 0.1), 100);
+  },
+  pauseRecording() {
+    if (this.rec.state === "recording") {
+      recorder.pause();
+      this.rec.state = "paused";
+    } else {
+      recorder.resume();
+      this.rec.state = "recording";
+    }
+  },
+  async stopRecording() {
+    clearInterval(this.recTimer);
+    this.rec.blob = await recorder.stop();
+    this.rec.url = URL.createObjectURL(this.rec.blob);
+    this.rec.state = "done";
+  },
+  again() {
+    URL.revokeObjectURL(this.rec.url);
+    Object.assign(this.rec, { state: "ready", url: "", blob: null, seconds: 0 });
+  },
+  keep() {
+    return this.tryBooth(async () => {
+      const name = this.rec.blob.type.includes("mp4") ? "recording.m4a" : "recording.webm";
+      const { hash } = await upload(this.rec.blob, name, (p) => (this.booth.progress = p));
+      await this.send({ kind: "recording", hash, name: "recording", text: this.booth.text });
+    });
+  },
+  get recSeconds() {
+    return clock(this.rec.seconds, true);
+  },
+  get levelPercent() {
+    return Math.min(100, Math.round(this.rec.level * 100));
+  },
+  get isClipping() {
+    return this.rec.level > 0.98;
+  },
+}));
+
+Alpine.start();
