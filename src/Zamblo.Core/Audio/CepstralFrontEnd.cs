@@ -149,10 +149,9 @@ public static class MelFilterBank
 }
 
 /// <summary>
-/// Takes steady noise out of filter energies: a running minimum of each band is the noise floor, which is subtracted,
-/// with a limit on how much (spectral subtraction: Boll, "Suppression of acoustic noise in speech using spectral subtraction",
-/// IEEE ASSP 27, 1979; floor tracking after Kim and Stern, "Power-normalized cepstral coefficients", ICASSP 2012:
-/// asymmetric smoothing with temporal masking, constants as published there where named, lambda from the common open implementation).
+/// Takes steady noise out of filter energies: the floor of each band is tracked by an envelope that rises slowly and falls fast, what is
+/// left is masked in time, and the gain is smoothed over bands (after Kim and Stern, "Power-normalized cepstral coefficients for robust
+/// speech recognition", ICASSP 2012; constants of the open Sphinx front end, which the models are trained behind).
 /// </summary>
 public sealed class NoiseSuppressor(int bands)
 {

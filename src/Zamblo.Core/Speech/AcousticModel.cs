@@ -179,6 +179,8 @@ public sealed class AcousticModel
         return new CepstralOptions
         {
             LowerHz = Number("-lowerf", 133.33334), UpperHz = Number("-upperf", 6855.4976), Filters = (int)Number("-nfilt", 40), Lifter = (int)Number("-lifter", 0),
+            // The models are trained behind noise suppression unless they say otherwise.
+            SuppressNoise = values.GetValueOrDefault("-remove_noise") != "no",
         };
     }
 

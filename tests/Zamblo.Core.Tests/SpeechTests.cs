@@ -1,0 +1,182 @@
+using Zamblo.Core.Audio;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Tests;
+
+public class SpeechTests
+{
+    [Fact]
+    public void The_model_is_read_with_the_counts_that_it_was_trained_with()
+    {
+        // README and mdef of the US-English model in Debian's pocketsphinx-en-us: 42 phones, 128 Gaussians, three streams of 13.
+        Assert.Equal(42, TestData.Model.PhoneNames.Length);
+        Assert.Equal((128, 3, 13), (TestData.Model.Densities, TestData.Model.Streams, TestData.Model.StreamLength));
+        Assert.All(Arpabet.Phones, p => Assert.True(TestData.Model.HasPhone(p)));
+        for (var s = 0; s < TestData.Model.SenoneCount; s += 97)
+            for (var f = 0; f < 3; f++)
+                // Mixture weights are probabilities; 8-bit storage costs a few per cent.
+                Assert.Equal(1, TestData.Model.MixtureWeights.AsSpan((s * 3 + f) * 128, 128).ToArray().Sum(), 0.12);
+    }
+
+    [Theory]
+    [InlineData("mdef")]
+    [InlineData("means")]
+    [InlineData("sendump")]
+    [InlineData("transition_matrices")]
+    public void A_model_file_that_is_missing_short_or_foreign_is_named(string broken)
+    {
+        Stream Good(string n) => File.OpenRead(TestData.ModelFolder + n);
+        foreach (var bad in new Func<byte[]?>[] { () => null, () => [], () => File.ReadAllBytes(TestData.ModelFolder + broken)[..1000], () => "this is a letter, not a model"u8.ToArray() })
+        {
+            var e = Assert.Throws<AcousticModelException>(() => AcousticModel.Read(n => n == broken ? bad() is { } b ? new MemoryStream(b) : null : Good(n)));
+            Assert.Contains(broken, e.Message);
+        }
+    }
+
+    [Fact]
+    public void Words_are_found_where_the_reference_recogniser_finds_them()
+    {
+        // pocketsphinx_continuous -infile goforward.raw -time yes (libpocketsphinx 0.8+5prealpha, same model): its word starts and ends.
+        (string, double, double)[] reference = [("go", 0.46, 0.64), ("forward", 0.64, 1.17), ("ten", 1.17, 1.53), ("meters", 1.53, 2.12)];
+        var speech = TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "go forward ten meters");
+        Assert.Equal(reference.Select(r => r.Item1), speech.Words.Select(w => w.Text));
+        foreach (var (word, (_, start, end)) in speech.Words.Zip(reference))
+        {
+            Assert.InRange(word.Start - start, -0.06, 0.06);
+            Assert.InRange(word.End - end, -0.06, 0.06);
+            Assert.InRange(word.Confidence, 0.6f, 1f);
+        }
+    }
+
+    [Fact]
+    public void Every_word_of_read_speech_is_found_in_order()
+    {
+        foreach (var (file, text) in TestData.Read())
+        {
+            var speech = TestData.Analyzer.Analyze(TestData.Wav(file), text);
+            Assert.Equal(text.Split(' '), speech.Words.Select(w => w.Text));
+            AssertWellFormed(speech, TestData.Wav(file).Duration);
+        }
+    }
+
+    [Fact]
+    public void Without_a_script_the_mouth_classes_of_read_speech_are_right_most_of_the_time()
+    {
+        // Truth: the alignment to the transcript that comes with the recording. A mouth class is one of the fourteen shapes.
+        double right = 0, all = 0;
+        foreach (var (file, text) in TestData.Read().Skip(1))
+        {
+            var audio = TestData.Wav(file);
+            var truth = TestData.Analyzer.Analyze(audio, text);
+            var heard = TestData.Analyzer.Analyze(audio);
+            Assert.Empty(heard.Words);
+            AssertWellFormed(heard, audio.Duration);
+            for (var t = 0.005; t < audio.Duration; t += 0.01)
+            {
+                var expected = truth.Phones.First(p => t < p.End).Phone;
+                if (expected == Arpabet.Silence) continue;
+                all++;
+                if (MouthShapes.Of(heard.Phones.First(p => t < p.End).Phone).First == MouthShapes.Of(expected).First) right++;
+            }
+        }
+        Assert.InRange(right / all, 0.62, 1);
+    }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(0.01)]
+    [InlineData(0.05)]
+    [InlineData(3)]
+    public void Silence_of_any_length_is_silence(double seconds)
+    {
+        foreach (var script in new[] { null, "hello there" })
+        {
+            var speech = TestData.Analyzer.Analyze(new AudioBuffer(new float[(int)(seconds * 16000)], 16000), script);
+            Assert.All(speech.Phones, p => Assert.Equal(Arpabet.Silence, p.Phone));
+            Assert.Empty(speech.Words);
+        }
+    }
+
+    [Fact]
+    public void Steady_noise_is_not_speech()
+    {
+        var speech = TestData.Analyzer.Analyze(TestData.Noise(4, 0.02f));
+        Assert.InRange(speech.Phones.Where(p => p.Phone != Arpabet.Silence).Sum(p => p.Duration), 0, 0.4);
+    }
+
+    [Fact]
+    public void A_script_that_does_not_fit_still_gives_a_result()
+    {
+        var audio = TestData.Raw("goforward.raw");
+        foreach (var script in new[] { string.Join(' ', Enumerable.Repeat("the oven is hot and the bread is not", 30)), "🥖🥖🥖", "12 345 6.78 9th & 50%", "xqzzt vrrbl", "go" })
+            AssertWellFormed(TestData.Analyzer.Analyze(audio, script), audio.Duration);
+    }
+
+    [Fact]
+    public void Nasty_sound_still_gives_a_result()
+    {
+        var clipped = TestData.Raw("goforward.raw");
+        for (var i = 0; i < clipped.Samples.Length; i++) clipped.Samples[i] = Math.Clamp(clipped.Samples[i] * 40, -1, 1);
+        AssertWellFormed(TestData.Analyzer.Analyze(clipped, "go forward ten meters"), clipped.Duration);
+        var broken = TestData.Raw("numbers.raw");
+        for (var i = 0; i < broken.Samples.Length; i += 50) broken.Samples[i] = float.NaN;
+        AssertWellFormed(TestData.Analyzer.Analyze(broken), broken.Duration);
+    }
+
+    [Fact]
+    public void The_work_can_be_cancelled()
+    {
+        using var source = new CancellationTokenSource();
+        source.Cancel();
+        Assert.Throws<OperationCanceledException>(() => TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "go forward ten meters", null, source.Token));
+    }
+
+    [Theory]
+    [InlineData("Mr. Maro has 23 loaves", "mister maro has twenty three loaves")]
+    [InlineData("In 1984 it cost $5, or 50%.", "in nineteen eighty four it cost five dollars or fifty percent")]
+    [InlineData("3.14 & 1,250,000!", "three point one four and one million two hundred fifty thousand")]
+    [InlineData("well-known — “don’t”", "well known don't")]
+    [InlineData("call 00420", "call zero zero four two zero")]
+    [InlineData("🥖 ... !?", "")]
+    public void Written_text_is_read_as_it_is_spoken(string text, string spoken) =>
+        Assert.Equal(spoken, string.Join(' ', ScriptText.Words(text).SelectMany(w => w.Spoken)));
+
+    [Fact]
+    public void Word_offsets_point_into_the_script()
+    {
+        const string script = "\"Three,\" she said: the (hot) oven!";
+        Assert.All(ScriptText.Words(script), w => Assert.Equal(w.Text, script.Substring(w.Offset, w.Text.Length)));
+    }
+
+    [Theory]
+    [InlineData("həlˈəʊ", "HH AH L OW")]
+    [InlineData("bˈeɪkɚ", "B EY K ER")]
+    [InlineData("tʃˈuːz", "CH UW Z")]
+    [InlineData("ʃvˈaɾ", "SH V AA D")]
+    [InlineData("œ̃", "ER")]
+    [InlineData("", "")]
+    public void IPA_becomes_the_models_phones(string ipa, string phones) => Assert.Equal(phones, string.Join(' ', Ipa.ToArpabet(ipa)));
+
+    [Fact]
+    public void Every_pronunciation_of_a_word_is_known()
+    {
+        // CMU pronouncing dictionary: "read" is R EH D or R IY D.
+        Assert.Equal(["R EH D", "R IY D"], TestData.Dictionary.Lookup("read").Select(p => string.Join(' ', p)).Order());
+    }
+
+    internal static void AssertWellFormed(SpeechAnalysis speech, double duration)
+    {
+        double at = 0;
+        foreach (var p in speech.Phones)
+        {
+            Assert.Equal(at, p.Start, 6);
+            Assert.True(p.End > p.Start);
+            Assert.InRange(p.Confidence, 0f, 1f);
+            at = p.End;
+        }
+        Assert.Equal(duration, at, 6);
+        Assert.All(speech.Words.Zip(speech.Words.Skip(1)), w => Assert.True(w.First.End <= w.Second.Start + 1e-6));
+        Assert.All(speech.Words, w => Assert.True(w.Start >= 0 && w.End <= duration + 1e-6 && w.End > w.Start));
+    }
+}
