@@ -25,24 +25,20 @@ internal static class Coarticulation
     };
 
     // Decay per second before and after the core. Rounding is anticipated furthest.
-    private const double OpenBefore = 24, OpenAfter = 22, LipsBefore = 11, LipsAfter = 16;
+    private const double OpenBefore = 32, OpenAfter = 30, LipsBefore = 11, LipsAfter = 16;
 
     public static MouthChannels At(IReadOnlyList<Cue> cues, int from, double t, double attack, double release)
     {
         Span<float> sum = stackalloc float[MouthChannels.Count];
         float open = 1e-6f, lips = 1e-6f, other = 1e-6f;
         sum.Clear();
+        var gate = SpeechGate(cues, from, t, attack, release);
         for (var i = Math.Max(0, from); i < cues.Count; i++)
         {
             var c = cues[i];
             if (c.Start > t + 0.6) break;
             double coreStart, coreEnd;
-            if (c.Shape == MouthShape.Rest)
-            {
-                // The mouth leaves rest shortly before the sound and comes back a while after it.
-                coreStart = i == 0 ? double.NegativeInfinity : Math.Min(c.Start + release, (c.Start + c.End) / 2);
-                coreEnd = i == cues.Count - 1 ? double.PositiveInfinity : Math.Max(c.End - attack, coreStart);
-            }
+            if (c.Shape == MouthShape.Rest) (coreStart, coreEnd) = RestCore(cues, i, attack, release);
             else
             {
                 var core = 0.2 * (c.End - c.Start);
@@ -52,11 +48,11 @@ internal static class Coarticulation
             var before = t < coreStart;
             var d = before ? coreStart - t : t > coreEnd ? t - coreEnd : 0;
             var (careOpen, careLips, careOther) = Care(c.Shape);
-            // Rest holds its ground for long but lets go fast; speech does the reverse.
-            var rate = c.Shape == MouthShape.Rest ? 1.8 : 1;
-            var wo = careOpen * (float)Math.Exp(-rate * (before ? OpenBefore : OpenAfter) * d);
-            var wl = careLips * (float)Math.Exp(-rate * (before ? LipsBefore : LipsAfter) * d);
-            var wt = careOther * (float)Math.Exp(-rate * (before ? OpenBefore : OpenAfter) * d);
+            // Rest lets go fast; speech fades towards the core of a rest until nothing of it is left there.
+            var (rate, share) = c.Shape == MouthShape.Rest ? (1.8, 1f) : (1, gate);
+            var wo = share * careOpen * (float)Math.Exp(-rate * (before ? OpenBefore : OpenAfter) * d);
+            var wl = share * careLips * (float)Math.Exp(-rate * (before ? LipsBefore : LipsAfter) * d);
+            var wt = share * careOther * (float)Math.Exp(-rate * (before ? OpenBefore : OpenAfter) * d);
             var target = MouthShapes.TargetOf(c.Shape, c.Strength);
             for (var k = 0; k < MouthChannels.Count; k++)
                 sum[k] += target[k] * (IsOpening(k) ? wo : IsLips(k) ? wl : wt);
@@ -67,6 +63,28 @@ internal static class Coarticulation
         var result = new MouthChannels();
         for (var k = 0; k < MouthChannels.Count; k++) result[k] = sum[k] / (IsOpening(k) ? open : IsLips(k) ? lips : other);
         return result;
+    }
+
+    // The mouth leaves rest shortly before the sound and comes back a while after it.
+    private static (double Start, double End) RestCore(IReadOnlyList<Cue> cues, int i, double attack, double release)
+    {
+        var c = cues[i];
+        var start = i == 0 ? double.NegativeInfinity : Math.Min(c.Start + release, (c.Start + c.End) / 2);
+        return (start, i == cues.Count - 1 ? double.PositiveInfinity : Math.Max(c.End - attack, start));
+    }
+
+    /// <summary>0 in the core of a rest, 1 from the sound on, eased between.</summary>
+    private static float SpeechGate(IReadOnlyList<Cue> cues, int from, double t, double attack, double release)
+    {
+        double least = 1;
+        for (var i = Math.Max(0, from); i < cues.Count && cues[i].Start <= t + attack; i++)
+        {
+            if (cues[i].Shape != MouthShape.Rest) continue;
+            var (start, end) = RestCore(cues, i, attack, release);
+            var x = t < start ? (start - t) / release : t > end ? (t - end) / attack : 0;
+            least = Math.Min(least, x);
+        }
+        return (float)(least * least * (3 - 2 * least));
     }
 
     private static bool IsOpening(int k) => k is (int)MouthChannel.Jaw or (int)MouthChannel.Part or (int)MouthChannel.LowerDrop or (int)MouthChannel.UpperRaise;

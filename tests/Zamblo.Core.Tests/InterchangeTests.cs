@@ -1,0 +1,117 @@
+using System.Text.Json;
+using Zamblo.Core.Interchange;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Tests;
+
+public class InterchangeTests
+{
+    private static readonly SpeechAnalysis Speech = new(2,
+        [new("SIL", 0, 0.5), new("B", 0.5, 0.6), new("AH", 0.6, 0.8), new("B", 0.8, 0.9), new("SIL", 0.9, 2)],
+        [new("\"Bubb\"", 0.5, 0.9, 0.8f)], Enumerable.Repeat(-20f, 200).ToArray(), SpeechSource.Script);
+
+    [Fact]
+    public void A_TextGrid_has_both_tiers_without_gaps()
+    {
+        var text = new StringWriter();
+        TextGrid.Write(text, Speech);
+        var grid = text.ToString();
+        Assert.StartsWith("File type = \"ooTextFile\"\nObject class = \"TextGrid\"\n", grid);
+        Assert.Contains("name = \"words\"", grid);
+        Assert.Contains("intervals: size = 3", grid);
+        Assert.Contains("intervals: size = 5", grid);
+        Assert.Contains("text = \"\"\"Bubb\"\"\"", grid);
+        Assert.DoesNotContain("SIL", grid);
+    }
+
+    [Fact]
+    public void The_table_of_channels_is_closed_on_the_closures_and_open_on_the_vowel()
+    {
+        var text = new StringWriter();
+        SpeechExports.WriteCsv(text, Speech, new FrameRate(25), new MouthDials());
+        var rows = text.ToString().TrimEnd().Split('\n');
+        Assert.Equal(51, rows.Length);
+        Assert.StartsWith("time,mouth_open,jaw,", rows[0]);
+        var open = rows[1..].Select(r => double.Parse(r.Split(',')[1], System.Globalization.CultureInfo.InvariantCulture)).ToArray();
+        Assert.All(open, o => Assert.InRange(o, 0, 1));
+        Assert.All(open[..10].Concat(open[30..]), o => Assert.Equal(0, o));
+        Assert.True(open.Max() > 0.2);
+    }
+
+    [Fact]
+    public void The_JSON_can_be_read_and_has_cues()
+    {
+        using var stream = new MemoryStream();
+        SpeechExports.WriteJson(stream, Speech, new MouthDials());
+        using var json = JsonDocument.Parse(stream.ToArray());
+        Assert.Equal(5, json.RootElement.GetProperty("phones").GetArrayLength());
+        Assert.Equal("Closed", json.RootElement.GetProperty("cues")[1].GetProperty("shape").GetString());
+    }
+
+    [Fact]
+    public void Captions_break_at_pauses_and_stay_short()
+    {
+        var words = Enumerable.Range(0, 60).Select(i => new WordSegment("word<" + i, i * 0.3 + (i >= 30 ? 1 : 0), i * 0.3 + 0.28 + (i >= 30 ? 1 : 0))).ToList();
+        var captions = Captions.FromWords(words);
+        Assert.All(captions, c => Assert.InRange(c.Text.Length, 1, 74));
+        Assert.All(captions, c => Assert.InRange(c.End - c.Start, 0, 5));
+        Assert.Contains(captions, c => c.Text.StartsWith("word<30", StringComparison.Ordinal));
+        var vtt = new StringWriter();
+        Captions.WriteVtt(vtt, captions);
+        // W3C WebVTT: the signature, a blank line, hh:mm:ss.ttt --> hh:mm:ss.ttt, and "<" escaped.
+        Assert.Matches(@"^WEBVTT\n\n00:00:00\.000 --> 00:00:\d\d\.\d\d\d\nword&lt;0 ", vtt.ToString());
+        var srt = new StringWriter();
+        Captions.WriteSrt(srt, captions);
+        Assert.StartsWith("1\n00:00:00,000 --> ", srt.ToString());
+    }
+
+    [Fact]
+    public void Fountain_gives_roles_lines_directions_and_scenes()
+    {
+        // Elements as in "Fountain syntax" 1.1.
+        var play = Screenplay.Parse("""
+            Title: Night Shift
+            Author: nobody
+
+            INT. BAKERY - NIGHT
+
+            Maro kneads. /* cut
+            this */ [[a note]]
+
+            MARO (V.O.)
+            (tired)
+            Bubb, *please*.
+            The oven is _almost_ ready.
+
+            @McTock ^
+            Ding!
+
+            .CELLAR
+
+            BUBB
+            Feed me.
+            (shouting)
+            NOW!
+
+            > CUT TO:
+
+            WICK
+
+            TOCK: Three minutes.
+            """);
+        Assert.Equal("Night Shift", play.Title);
+        Assert.Equal(["INT. BAKERY - NIGHT", "CELLAR"], play.Scenes);
+        Assert.Equal(
+            [
+                new("MARO", "Bubb, please. The oven is almost ready.", "tired", 0), new("McTock", "Ding!", null, 0), new("BUBB", "Feed me.", null, 1),
+                new("BUBB", "NOW!", "shouting", 1), new ScreenplayLine("TOCK", "Three minutes.", null, 1),
+            ], play.Lines);
+        Assert.Contains("WICK", Assert.Single(play.Problems));
+    }
+
+    [Theory]
+    [InlineData("")]
+    [InlineData("Only a description of the room.\n\nAnd another.")]
+    public void A_screenplay_without_dialogue_says_what_to_write(string text) => Assert.Contains("no dialogue", Assert.Single(Screenplay.Parse(text).Problems));
+}
