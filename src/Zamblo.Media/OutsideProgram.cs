@@ -64,7 +64,7 @@ public static class OutsideProgram
         using var both = CancellationTokenSource.CreateLinkedTokenSource(cancel, timeout.Token);
         try
         {
-            var output = ReadAsync(process.StandardOutput.BaseStream, maximalOutput, both.Token);
+            var output = ReadAsync(process, maximalOutput, both.Token);
             var error = ReadTailAsync(process.StandardError, both.Token);
             var feed = FeedAsync(process, input, both.Token);
             await Task.WhenAll(output, error, feed);
@@ -115,14 +115,20 @@ public static class OutsideProgram
         catch (IOException) { /* it stopped reading; its exit code says why */ }
     }
 
-    private static async Task<byte[]> ReadAsync(Stream stream, long maximum, CancellationToken cancel)
+    private static async Task<byte[]> ReadAsync(Process process, long maximum, CancellationToken cancel)
     {
+        var stream = process.StandardOutput.BaseStream;
         using var memory = new MemoryStream();
         var buffer = new byte[1 << 16];
         int n;
         while ((n = await stream.ReadAsync(buffer, cancel)) > 0)
         {
-            if (memory.Length + n > maximum) throw new MediaException("A program printed more than its size limit and was stopped.");
+            if (memory.Length + n > maximum)
+            {
+                // Killed here: whoever waits for its other streams would wait for ever.
+                Kill(process);
+                throw new MediaException("A program printed more than its size limit and was stopped.");
+            }
             memory.Write(buffer, 0, n);
         }
         return memory.ToArray();

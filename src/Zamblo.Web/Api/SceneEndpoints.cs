@@ -39,6 +39,16 @@ internal static class SceneEndpoints
             Keep(http);
             return Results.Bytes(FrameWriter.Frames(scene.Stage, from, count), "application/json");
         });
+        api.MapGet("/scenes/{id:guid}/frames/{frame:int}", async (Guid id, int frame, HttpContext http, SceneDesk desk) =>
+        {
+            // One frame as the film has it.
+            var scene = await desk.LoadAsync(id);
+            if (frame < 0 || frame >= scene.Stage.FrameCount) throw new RequestException("There is no such frame.");
+            using var rasteriser = Rasteriser.ForStage(scene.Ticket.Width, scene.Ticket.Height);
+            rasteriser.Draw(scene.Stage.Draw(frame, 1), 0);
+            Keep(http);
+            return Results.Bytes(rasteriser.ToPng(), "image/png");
+        });
         api.MapGet("/scenes/{id:guid}/sound", async (Guid id, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
         {
             var scene = await desk.LoadAsync(id);

@@ -1,0 +1,153 @@
+using FsCheck.Xunit;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+
+namespace Zamblo.Data.Tests;
+
+public sealed class HistoryTests : IDisposable
+{
+    private readonly string _folder = Directory.CreateTempSubdirectory("zamblo-data-").FullName;
+    private int _databases;
+
+    public void Dispose()
+    {
+        SqliteConnection.ClearAllPools();
+        Directory.Delete(_folder, true);
+    }
+
+    private sealed class Contexts(string path) : IDbContextFactory<ZambloContext>
+    {
+        public ZambloContext CreateDbContext() => new(ZambloContext.OptionsFor(path));
+    }
+
+    private (Contexts Contexts, ProductionStore Store, Guid Production, Guid Scene, Guid Member) NewProduction()
+    {
+        var contexts = new Contexts(Path.Combine(_folder, $"{_databases++}.db"));
+        using var db = contexts.CreateDbContext();
+        db.Database.Migrate();
+        var production = new Production { Id = Guid.NewGuid(), Title = "Night Shift" };
+        var scene = new Scene { Id = Guid.NewGuid(), ProductionId = production.Id, Order = 1 };
+        var member = new CastMember { Id = Guid.NewGuid(), ProductionId = production.Id, RoleName = "Maro" };
+        db.AddRange(production, scene, member);
+        db.SaveChanges();
+        return (contexts, new ProductionStore(contexts), production.Id, scene.Id, member.Id);
+    }
+
+    /// <summary>All rows that an edit can touch, as text.</summary>
+    private static string Dump(Contexts contexts)
+    {
+        using var db = contexts.CreateDbContext();
+        var lines = db.Lines.AsNoTracking().AsEnumerable().OrderBy(l => l.Id).Select(l => $"{l.Id} {l.Order} {l.Text} {l.Start} {l.CastMemberId}");
+        var members = db.CastMembers.AsNoTracking().AsEnumerable().OrderBy(m => m.Id).Select(m => $"{m.Id} {m.RoleName} {m.Voice}");
+        var productions = db.Productions.AsNoTracking().AsEnumerable().Select(p => $"{p.Title} {p.Width} {p.Rate}");
+        return string.Join('\n', productions.Concat(members).Concat(lines));
+    }
+
+    [Property(MaxTest = 25)]
+    public void Any_sequence_of_edits_undone_gives_the_start_and_redone_the_end(byte[] choices)
+    {
+        var (contexts, store, production, scene, member) = NewProduction();
+        var states = new List<string> { Dump(contexts) };
+        foreach (var choice in choices ?? [])
+        {
+            var before = store.NamesAsync(production).Result.Undo;
+            store.EditAsync(production, null, $"Edit {choice}", async db =>
+            {
+                var lines = await db.Lines.OrderBy(l => l.Order).ToListAsync();
+                switch (choice % 5)
+                {
+                    case 0: db.Lines.Add(new Line { Id = Guid.NewGuid(), SceneId = scene, CastMemberId = member, Order = lines.Count + 1, Text = $"line {choice}" }); break;
+                    case 1 when lines.Count > 0: db.Lines.Remove(lines[choice % lines.Count]); break;
+                    case 2 when lines.Count > 0: lines[choice % lines.Count].Start = choice / 10.0; break;
+                    case 3: (await db.CastMembers.FirstAsync()).RoleName = $"Role {choice}"; break;
+                    default: (await db.Productions.FirstAsync()).Title = $"Title {choice}"; break;
+                }
+            }).Wait();
+            if (Dump(contexts) != states[^1]) states.Add(Dump(contexts));
+        }
+        for (var i = states.Count - 2; i >= 0; i--)
+        {
+            Assert.NotNull(store.UndoAsync(production, null).Result);
+            Assert.Equal(states[i], Dump(contexts));
+        }
+        Assert.Null(store.UndoAsync(production, null).Result);
+        for (var i = 1; i < states.Count; i++)
+        {
+            // A store made anew knows the history: it survives a restart.
+            Assert.NotNull(new ProductionStore(contexts).RedoAsync(production, null).Result);
+            Assert.Equal(states[i], Dump(contexts));
+        }
+        Assert.Null(store.RedoAsync(production, null).Result);
+    }
+
+    [Fact]
+    public async Task An_edit_on_an_old_revision_is_refused_and_changes_nothing()
+    {
+        var (contexts, store, production, _, _) = NewProduction();
+        var first = await store.EditAsync(production, 0, "Rename", async db => (await db.Productions.FirstAsync()).Title = "One");
+        var e = await Assert.ThrowsAsync<StaleRevisionException>(() => store.EditAsync(production, 0, "Rename", async db => (await db.Productions.FirstAsync()).Title = "Two"));
+        Assert.Equal(first, e.Current);
+        Assert.Contains("One", Dump(contexts));
+        Assert.Equal("Rename", (await store.NamesAsync(production)).Undo);
+    }
+
+    [Fact]
+    public async Task A_failed_edit_leaves_no_trace()
+    {
+        var (contexts, store, production, _, _) = NewProduction();
+        var before = Dump(contexts);
+        await Assert.ThrowsAsync<InvalidOperationException>(() => store.EditAsync(production, null, "Break", async db =>
+        {
+            (await db.Productions.FirstAsync()).Title = "Broken";
+            await db.SaveChangesAsync();
+            throw new InvalidOperationException();
+        }));
+        Assert.Equal(before, Dump(contexts));
+        Assert.Null((await store.NamesAsync(production)).Undo);
+    }
+
+    [Fact]
+    public async Task A_new_edit_after_undo_ends_what_could_be_redone()
+    {
+        var (_, store, production, _, _) = NewProduction();
+        foreach (var title in new[] { "One", "Two" }) await store.EditAsync(production, null, $"To {title}", async db => (await db.Productions.FirstAsync()).Title = title);
+        Assert.Equal("To Two", await store.UndoAsync(production, null));
+        await store.EditAsync(production, null, "To Three", async db => (await db.Productions.FirstAsync()).Title = "Three");
+        Assert.Equal(("To Three", null), await store.NamesAsync(production));
+    }
+
+    [Fact]
+    public async Task An_edit_that_changes_nothing_is_no_entry()
+    {
+        var (_, store, production, _, _) = NewProduction();
+        Assert.Equal(0, await store.EditAsync(production, null, "Nothing", async db => (await db.Productions.FirstAsync()).Title = "Night Shift"));
+        Assert.Null((await store.NamesAsync(production)).Undo);
+    }
+
+    [Fact]
+    public void The_model_and_the_migrations_agree()
+    {
+        var (contexts, _, _, _, _) = NewProduction();
+        using var db = contexts.CreateDbContext();
+        Assert.False(db.Database.HasPendingModelChanges());
+        db.Database.OpenConnection();
+        using var command = db.Database.GetDbConnection().CreateCommand();
+        command.CommandText = "PRAGMA foreign_keys";
+        Assert.Equal(1L, command.ExecuteScalar());
+    }
+
+    [Fact]
+    public async Task Assets_are_kept_once_under_the_hash_of_their_contents()
+    {
+        var store = new AssetStore(Path.Combine(_folder, "assets"));
+        var (hash, length) = await store.SaveAsync(new MemoryStream("abc"u8.ToArray()));
+        // FIPS 180-4, SHA-256 of "abc".
+        Assert.Equal("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad", hash);
+        Assert.Equal(3, length);
+        Assert.Equal(hash, (await store.SaveAsync(new MemoryStream("abc"u8.ToArray()))).Hash);
+        Assert.Single(Directory.GetFiles(Path.Combine(_folder, "assets"), "*", SearchOption.AllDirectories));
+        await Assert.ThrowsAsync<InvalidDataException>(() => store.SaveAsync(new MemoryStream(new byte[100]), 99));
+        Assert.Single(Directory.GetFiles(Path.Combine(_folder, "assets"), "*", SearchOption.AllDirectories));
+        foreach (var bad in new[] { "../../etc/passwd", "", new string('A', 64), hash[..63] + "/" }) Assert.Throws<ArgumentException>(() => store.PathOf(bad));
+    }
+}

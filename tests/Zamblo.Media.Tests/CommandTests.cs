@@ -1,0 +1,113 @@
+using System.Diagnostics;
+using System.Text.Json;
+
+namespace Zamblo.Media.Tests;
+
+[Collection("ffmpeg")]
+public class CommandTests : InFolder
+{
+    private static readonly string Cli = Path.Combine(AppContext.BaseDirectory, "Zamblo.Cli.dll");
+
+    private static async Task<(int Code, string Output, string Error)> RunAsync(params string[] arguments)
+    {
+        var result = await OutsideProgram.RunAsync("dotnet", [Cli, .. arguments], limit: TimeSpan.FromMinutes(3));
+        return (result.ExitCode, System.Text.Encoding.UTF8.GetString(result.Output), result.Error);
+    }
+
+    [Fact]
+    public async Task Analyze_writes_a_TextGrid_that_Praat_reads_back()
+    {
+        var text = PathOf("text.txt");
+        await File.WriteAllTextAsync(text, "he was not an ill disposed young man");
+        var (code, output, _) = await RunAsync("analyze", Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0880.wav", "--script", text);
+        Assert.Equal(0, code);
+        await File.WriteAllTextAsync(PathOf("a.TextGrid"), output);
+        // Praat (Boersma and Weenink) is the independent reader; Debian's package praat.
+        await File.WriteAllTextAsync(PathOf("read.praat"), """
+            form Read
+              text path
+            endform
+            grid = Read from file: path$
+            tiers = Get number of tiers
+            name$ = Get tier name: 2
+            words = Get number of intervals: 1
+            end = Get total duration
+            appendInfoLine: tiers, " ", name$, " ", fixed$ (end, 3)
+            for i to words
+              label$ = Get label of interval: 1, i
+              if label$ <> ""
+                start = Get starting point: 1, i
+                appendInfoLine: label$, " ", fixed$ (start, 2)
+              endif
+            endfor
+            """);
+        var praat = await OutsideProgram.RunAsync("praat", ["--run", PathOf("read.praat"), PathOf("a.TextGrid")]);
+        var lines = System.Text.Encoding.UTF8.GetString(praat.Output).Trim().Split('\n');
+        Assert.Equal("2 phones 2.990", lines[0]);
+        Assert.Equal("he was not an ill disposed young man", string.Join(' ', lines[1..].Select(l => l.Split(' ')[0])));
+    }
+
+    [Fact]
+    public async Task Analyze_knows_all_its_formats()
+    {
+        var audio = PathOf("go.wav");
+        await FfmpegAsync("go.wav", "-f", "s16le", "-ar", "16000", "-ac", "1", "-i", Recordings + "goforward.raw");
+        var text = PathOf("go.txt");
+        await File.WriteAllTextAsync(text, "Go forward ten meters.");
+        var csv = await RunAsync("analyze", audio, "--script", text, "--format", "csv", "--fps", "50");
+        Assert.StartsWith("time,mouth_open", csv.Output);
+        Assert.InRange(csv.Output.Split('\n').Length, 138, 142);
+        Assert.StartsWith("WEBVTT", (await RunAsync("analyze", audio, "--script", text, "--format", "vtt")).Output);
+        Assert.Contains("-->", (await RunAsync("analyze", audio, "--script", text, "--format", "srt")).Output);
+        using var json = JsonDocument.Parse((await RunAsync("analyze", audio, "--format", "json")).Output);
+        Assert.Equal("phones", json.RootElement.GetProperty("source").GetString());
+    }
+
+    [Fact]
+    public async Task Exit_codes_tell_use_from_failure_and_errors_are_one_sentence()
+    {
+        foreach (var bad in new string[][] { ["analyze"], ["analyze", "x.wav", "--format", "mp3"], ["speak", "--voice", "espeak:en-us", "-o", "x.wav"], ["film", "-o", "x.mp4"], ["dance"], ["film", "a.txt", "-o", "x.mp4", "--size", "7x7"] })
+        {
+            var (code, output, error) = await RunAsync(bad);
+            Assert.Equal(2, code);
+            Assert.Empty(output);
+            Assert.NotEmpty(error.Trim());
+        }
+        await File.WriteAllTextAsync(PathOf("letter.wav"), "Dear Maro.");
+        foreach (var (arguments, name) in new (string[], string)[] { (["analyze", PathOf("none.wav")], "none.wav"), (["analyze", PathOf("letter.wav")], "letter.wav"), (["film", PathOf("none.fountain"), "-o", PathOf("x.mp4")], "none.fountain") })
+        {
+            var (code, _, error) = await RunAsync(arguments);
+            Assert.Equal(1, code);
+            Assert.Contains(name, error);
+            Assert.Single(error.Trim().Split('\n'));
+        }
+    }
+
+    [Fact]
+    public async Task Speak_writes_sound_and_times()
+    {
+        var (code, _, _) = await RunAsync("speak", "--voice", "espeak:en-us", "--text", "Ding! Three minutes.", "-o", PathOf("ding.wav"), "--textgrid", PathOf("ding.TextGrid"));
+        Assert.Equal(0, code);
+        Assert.Contains("codec_name=pcm_s16le", await ProbeAsync(PathOf("ding.wav"), "stream=codec_name"));
+        Assert.Contains("text = \"Three\"", await File.ReadAllTextAsync(PathOf("ding.TextGrid")));
+    }
+
+    [Fact]
+    public async Task A_screenplay_becomes_a_film_in_one_command()
+    {
+        await File.WriteAllTextAsync(PathOf("p.fountain"), "INT. BAKERY - NIGHT\n\nMARO\nThe oven is hot.\n\nBUBB\nFeed me!\n\nTOCK\nDing.\n");
+        var (code, _, error) = await RunAsync("film", PathOf("p.fountain"), "--size", "320x180", "-o", PathOf("p.mp4"));
+        Assert.True(code == 0, error);
+        Assert.Contains("Rendering 100 %", error);
+        Assert.Contains("codec_name=h264", await ProbeAsync(PathOf("p.mp4"), "stream=codec_name"));
+    }
+
+    [Fact]
+    public async Task A_recording_becomes_a_film_whose_mouth_follows_it()
+    {
+        var (code, _, error) = await RunAsync("film", "--character", "maro", "--voice", Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0930.wav", "--size", "640x360", "-o", PathOf("r.mp4"));
+        Assert.True(code == 0, error);
+        // The film is the recording with its lead-in and lead-out, in whole frames.
+        Assert.Contains("duration=4.6", await ProbeAsync(PathOf("r.mp4"), "format=duration"));
+    }
+}

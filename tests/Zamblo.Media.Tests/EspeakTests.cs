@@ -1,0 +1,79 @@
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Media.Tests;
+
+[Collection("ffmpeg")]
+public class EspeakTests
+{
+    [Theory]
+    [InlineData("espeak:en-us")]
+    [InlineData("espeak:en-gb+f3")]
+    public async Task The_engines_times_agree_with_the_sound(string voice)
+    {
+        var spoken = await Espeak.SpeakAsync(voice, "Stop. The oven is hot, Bubb.", new Delivery());
+        Assert.Equal(["Stop", "The", "oven", "is", "hot", "Bubb"], spoken.Speech.Words.Select(w => w.Text));
+        Assert.Equal(SpeechSource.Engine, spoken.Speech.Source);
+        double at = 0;
+        foreach (var p in spoken.Speech.Phones)
+        {
+            Assert.Equal(at, p.Start, 6);
+            at = p.End;
+        }
+        Assert.Equal(spoken.Audio.Duration, at, 6);
+        // Where the engine says it is silent, the sound is; in the vowels it is loud.
+        foreach (var p in spoken.Speech.Phones.Where(p => p.Phone == Arpabet.Silence && p.Duration > 0.12))
+            Assert.InRange(Rms(spoken, p.Start + 0.05, p.End - 0.03), 0, 0.01);
+        foreach (var p in spoken.Speech.Phones.Where(p => Arpabet.Vowels.Contains(p.Phone))) Assert.InRange(Rms(spoken, p.Start, p.End), 0.02, 1);
+    }
+
+    [Fact]
+    public async Task Phones_are_those_of_the_dictionary()
+    {
+        // CMU pronouncing dictionary: baker B EY K ER, three TH R IY.
+        Assert.Equal("B EY K ER", string.Join(' ', await Espeak.PhonesAsync("en-us", "baker")));
+        Assert.Equal("TH R IY", string.Join(' ', await Espeak.PhonesAsync("en-us", "three")));
+    }
+
+    [Fact]
+    public async Task Twice_the_speed_is_about_half_the_length()
+    {
+        const string text = "Forty loaves by sunrise, one baker, and nobody to complain to.";
+        var slow = await Espeak.SpeakAsync("en-us", text, new Delivery(0.8));
+        var fast = await Espeak.SpeakAsync("en-us", text, new Delivery(1.6));
+        Assert.InRange(slow.Audio.Duration / fast.Audio.Duration, 1.6, 2.4);
+    }
+
+    [Fact]
+    public async Task There_are_many_voices_the_English_ones_first()
+    {
+        var voices = await Espeak.VoicesAsync();
+        Assert.True(voices.Count > 80);
+        Assert.StartsWith("en", voices[0].Language, StringComparison.Ordinal);
+        foreach (var language in new[] { "de", "es", "fr-fr", "it", "pl", "hi", "cmn", "ja" }) Assert.Contains(voices, v => v.Language == language);
+    }
+
+    [Theory]
+    [InlineData("espeak:en-us", "", "no text")]
+    [InlineData("espeak:en-us", "   \n ", "no text")]
+    [InlineData("espeak:xx-nowhere", "Hello.", "no voice")]
+    [InlineData("espeak:../../etc/passwd", "Hello.", "no voice")]
+    [InlineData("espeak:en-us", "...", "nothing to say")]
+    public async Task What_cannot_be_spoken_is_said_in_a_sentence(string voice, string text, string part)
+    {
+        var e = await Assert.ThrowsAsync<MediaException>(() => Espeak.SpeakAsync(voice, text, new Delivery()));
+        Assert.Contains(part, e.Message);
+    }
+
+    [Fact]
+    public async Task A_text_beyond_all_measure_is_refused()
+    {
+        var e = await Assert.ThrowsAsync<MediaException>(() => Espeak.SpeakAsync("en-us", new string('a', 60_001), new Delivery()));
+        Assert.Contains("60,000", e.Message);
+    }
+
+    private static double Rms(SpokenText spoken, double start, double end)
+    {
+        var part = spoken.Audio.Slice(start, end).Samples;
+        return part.Length == 0 ? 0 : Math.Sqrt(part.Average(x => (double)x * x));
+    }
+}

@@ -1,0 +1,96 @@
+using System.Diagnostics;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>The real server in a process of its own, so that it can be killed.</summary>
+internal sealed class ServerProcess : IAsyncDisposable
+{
+    private readonly Process _process;
+
+    private ServerProcess(Process process, HttpClient client, string address) => (_process, Client, Address) = (process, client, address);
+
+    public HttpClient Client { get; }
+    public string Address { get; }
+
+    public static async Task<ServerProcess> StartAsync(string data, bool demo = false, IReadOnlyDictionary<string, string>? environment = null)
+    {
+        var info = new ProcessStartInfo("dotnet") { RedirectStandardOutput = true, RedirectStandardError = true, WorkingDirectory = WebProject() };
+        foreach (var a in new[] { Path.Combine(AppContext.BaseDirectory, "Zamblo.Web.dll"), "--urls", "http://127.0.0.1:0", "--data", data }) info.ArgumentList.Add(a);
+        if (!demo) info.ArgumentList.Add("--no-demo");
+        foreach (var (name, value) in environment ?? new Dictionary<string, string>()) info.Environment[name] = value;
+        var process = Process.Start(info)!;
+        var line = await process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(60));
+        var address = Regex.Match(line ?? "", @"http://[\d.:]+").Value;
+        if (address.Length == 0) throw new InvalidOperationException("The server did not start: " + line + await process.StandardError.ReadToEndAsync());
+        var client = new HttpClient(new HttpClientHandler { CookieContainer = new() }) { BaseAddress = new Uri(address) };
+        var page = await client.GetStringAsync("/");
+        client.DefaultRequestHeaders.Add("X-Csrf-Token", Regex.Match(page, "name=\"csrf\" content=\"([^\"]+)\"").Groups[1].Value);
+        return new ServerProcess(process, client, address);
+    }
+
+    private static string WebProject()
+    {
+        var at = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(at.FullName, "Zamblo.slnx"))) at = at.Parent!;
+        return Path.Combine(at.FullName, "src", "Zamblo.Web");
+    }
+
+    /// <summary>Ends it as a power cut would.</summary>
+    public async Task KillAsync()
+    {
+        _process.Kill(entireProcessTree: true);
+        await _process.WaitForExitAsync();
+    }
+
+    public async Task<JsonElement> SendAsync(HttpMethod method, string url, object? body = null, int expect = 0)
+    {
+        using var response = await Client.SendAsync(new HttpRequestMessage(method, url) { Content = body is byte[] bytes ? new ByteArrayContent(bytes) : body == null ? null : JsonContent.Create(body) });
+        var text = await response.Content.ReadAsStringAsync();
+        if (expect == 0 ? !response.IsSuccessStatusCode : (int)response.StatusCode != expect) throw new InvalidOperationException($"{method} {url}: {(int)response.StatusCode} {text}");
+        return text.Length == 0 ? default : JsonDocument.Parse(text).RootElement.Clone();
+    }
+
+    public Task<JsonElement> GetAsync(string url) => SendAsync(HttpMethod.Get, url);
+    public Task<JsonElement> PostAsync(string url, object body, int expect = 0) => SendAsync(HttpMethod.Post, url, body, expect);
+
+    /// <summary>A production with one scene and one member; their ids.</summary>
+    public async Task<(string Production, string Scene, string Member)> NewProductionAsync()
+    {
+        var id = (await PostAsync("/api/productions", new { title = "Test" })).GetProperty("id").GetString()!;
+        var page = await Client.GetStringAsync("/production/" + id);
+        var scene = Regex.Match(page, "data-scene=\"([^\"]+)\"").Groups[1].Value;
+        var state = await GetAsync("/api/scenes/" + scene);
+        return (id, scene, state.GetProperty("members")[0].GetProperty("id").GetString()!);
+    }
+
+    /// <summary>Waits until a job has ended and gives it.</summary>
+    public async Task<JsonElement> WaitAsync(string production, string job, double seconds = 90)
+    {
+        for (var i = 0; i < seconds * 5; i++)
+        {
+            var jobs = await GetAsync($"/api/productions/{production}/jobs");
+            var it = jobs.EnumerateArray().First(j => j.GetProperty("id").GetString() == job);
+            if (it.GetProperty("state").GetString() is "done" or "failed" or "cancelled") return it;
+            await Task.Delay(200);
+        }
+        throw new TimeoutException("The job did not end.");
+    }
+
+    public async Task<JsonElement> SpeakAsync(string production, string scene, string member, string text)
+    {
+        var job = (await PostAsync($"/api/scenes/{scene}/lines", new { member, kind = "synthesis", text })).GetProperty("job").GetString()!;
+        var done = await WaitAsync(production, job);
+        if (done.GetProperty("state").GetString() != "done") throw new InvalidOperationException(done.ToString());
+        return await GetAsync("/api/scenes/" + scene);
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (!_process.HasExited) await KillAsync();
+        _process.Dispose();
+        Client.Dispose();
+    }
+}
