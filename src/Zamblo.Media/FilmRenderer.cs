@@ -151,7 +151,8 @@ public static class FilmRenderer
             OutsideProgram.Kill(process);
             throw;
         }
-        if (process.ExitCode != 0) throw Failure(await errors);
+        // ffmpeg may end well although the end of the file found no room: whatever it complains of is a failure.
+        if (process.ExitCode != 0 || (await errors).Trim().Length > 0) throw Failure(await errors);
         File.Move(partial, path, overwrite: true);
     }
 

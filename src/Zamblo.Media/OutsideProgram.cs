@@ -15,7 +15,10 @@ public static class OutsideProgram
 {
     private static readonly Dictionary<string, string> Packages = new()
     {
-        ["ffmpeg"] = "ffmpeg", ["ffprobe"] = "ffmpeg", ["pocketsphinx_batch"] = "pocketsphinx", ["flite"] = "flite",
+        ["ffmpeg"] = "ffmpeg",
+        ["ffprobe"] = "ffmpeg",
+        ["pocketsphinx_batch"] = "pocketsphinx",
+        ["flite"] = "flite",
     };
 
     /// <summary>What a finished program left behind.</summary>
@@ -34,7 +37,10 @@ public static class OutsideProgram
     {
         var info = new ProcessStartInfo(Locate(program))
         {
-            RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true, UseShellExecute = false,
+            RedirectStandardInput = true,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+            UseShellExecute = false,
         };
         foreach (var a in arguments) info.ArgumentList.Add(a);
         try

@@ -82,7 +82,9 @@ public class StageTests
     {
         var drawn = new RigMouth
         {
-            Width = 40, Height = 40, Style = MouthStyle.Drawn,
+            Width = 40,
+            Height = 40,
+            Style = MouthStyle.Drawn,
             Drawn = new() { ["rest"] = [new DrawnPath("M0 0L9 0", null, "#000000", 2)], ["open"] = [new DrawnPath("M0 0L9 9Z", "#000000")] },
         };
         var drawing = new MouthDrawing(drawn, "#000000", 0);

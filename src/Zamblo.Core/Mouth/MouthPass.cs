@@ -107,7 +107,9 @@ public static class MouthPass
             if (cues[i].Shape != cues[i - 1].Shape || cues[i].Shape is MouthShape.Rest) continue;
             cues[i - 1] = cues[i - 1] with
             {
-                End = cues[i].End, Peak = (cues[i - 1].Start + cues[i].End) / 2, Strength = Math.Max(cues[i - 1].Strength, cues[i].Strength),
+                End = cues[i].End,
+                Peak = (cues[i - 1].Start + cues[i].End) / 2,
+                Strength = Math.Max(cues[i - 1].Strength, cues[i].Strength),
                 Confidence = Math.Min(cues[i - 1].Confidence, cues[i].Confidence),
             };
             cues.RemoveAt(i--);

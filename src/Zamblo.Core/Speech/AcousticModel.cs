@@ -163,8 +163,15 @@ public sealed class AcousticModel
             }
         return new AcousticModel(mdef)
         {
-            Densities = nd, Streams = ns, StreamLength = dim, Means = m, HalfPrecisions = h, LogNormalisers = norm,
-            MixtureWeights = weights, Transitions = transitions, FrontEnd = options,
+            Densities = nd,
+            Streams = ns,
+            StreamLength = dim,
+            Means = m,
+            HalfPrecisions = h,
+            LogNormalisers = norm,
+            MixtureWeights = weights,
+            Transitions = transitions,
+            FrontEnd = options,
         };
     }
 
@@ -178,7 +185,10 @@ public sealed class AcousticModel
             throw new AcousticModelException("The acoustic model's file \"feat.params\" asks for features that this program does not make (it makes -transform dct, -feat 1s_c_d_dd).");
         return new CepstralOptions
         {
-            LowerHz = Number("-lowerf", 133.33334), UpperHz = Number("-upperf", 6855.4976), Filters = (int)Number("-nfilt", 40), Lifter = (int)Number("-lifter", 0),
+            LowerHz = Number("-lowerf", 133.33334),
+            UpperHz = Number("-upperf", 6855.4976),
+            Filters = (int)Number("-nfilt", 40),
+            Lifter = (int)Number("-lifter", 0),
             // The models are trained behind noise suppression unless they say otherwise.
             SuppressNoise = values.GetValueOrDefault("-remove_noise") != "no",
         };

@@ -19,12 +19,30 @@ public static class ScriptText
     private static readonly string[] Tens = ["", "", "twenty", "thirty", "forty", "fifty", "sixty", "seventy", "eighty", "ninety"];
     private static readonly Dictionary<string, string> Abbreviations = new(StringComparer.OrdinalIgnoreCase)
     {
-        ["mr."] = "mister", ["mrs."] = "missus", ["ms."] = "miss", ["dr."] = "doctor", ["st."] = "saint", ["vs."] = "versus",
-        ["etc."] = "et cetera", ["e.g."] = "for example", ["i.e."] = "that is", ["no."] = "number", ["jr."] = "junior", ["sr."] = "senior",
+        ["mr."] = "mister",
+        ["mrs."] = "missus",
+        ["ms."] = "miss",
+        ["dr."] = "doctor",
+        ["st."] = "saint",
+        ["vs."] = "versus",
+        ["etc."] = "et cetera",
+        ["e.g."] = "for example",
+        ["i.e."] = "that is",
+        ["no."] = "number",
+        ["jr."] = "junior",
+        ["sr."] = "senior",
     };
     private static readonly Dictionary<char, string> Signs = new()
     {
-        ['&'] = "and", ['%'] = "percent", ['+'] = "plus", ['='] = "equals", ['@'] = "at", ['°'] = "degrees", ['€'] = "euros", ['$'] = "dollars", ['£'] = "pounds",
+        ['&'] = "and",
+        ['%'] = "percent",
+        ['+'] = "plus",
+        ['='] = "equals",
+        ['@'] = "at",
+        ['°'] = "degrees",
+        ['€'] = "euros",
+        ['$'] = "dollars",
+        ['£'] = "pounds",
     };
 
     /// <summary>Cuts a script into words. Emoji and other signs without a reading are left out.</summary>

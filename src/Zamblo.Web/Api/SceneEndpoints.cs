@@ -155,11 +155,20 @@ internal static class SceneEndpoints
                 if (body.Voice != null) member.Voice = body.Voice;
                 if (body.Mouth is { } m) member.MouthDials = JsonSerializer.Serialize(m with
                 {
-                    Strength = Math.Clamp(m.Strength, 0, 1.5f), Dynamics = Math.Clamp(m.Dynamics, 0, 1), Lead = Math.Clamp(m.Lead, 0, 0.08), Density = Math.Clamp(m.Density, 0, 1), HoldFrames = Math.Clamp(m.HoldFrames, 0, 2),
+                    Strength = Math.Clamp(m.Strength, 0, 1.5f),
+                    Dynamics = Math.Clamp(m.Dynamics, 0, 1),
+                    Lead = Math.Clamp(m.Lead, 0, 0.08),
+                    Density = Math.Clamp(m.Density, 0, 1),
+                    HoldFrames = Math.Clamp(m.HoldFrames, 0, 2),
                 }, JsonSerializerOptions.Web);
                 if (body.Performance is { } p) member.PerformanceDials = JsonSerializer.Serialize(p with
                 {
-                    Turn = Math.Clamp(p.Turn, 0, 2), Nod = Math.Clamp(p.Nod, 0, 2), Tilt = Math.Clamp(p.Tilt, 0, 2), Brows = Math.Clamp(p.Brows, 0, 2), Blinks = Math.Clamp(p.Blinks, 0, 2), Body = Math.Clamp(p.Body, 0, 2),
+                    Turn = Math.Clamp(p.Turn, 0, 2),
+                    Nod = Math.Clamp(p.Nod, 0, 2),
+                    Tilt = Math.Clamp(p.Tilt, 0, 2),
+                    Brows = Math.Clamp(p.Brows, 0, 2),
+                    Blinks = Math.Clamp(p.Blinks, 0, 2),
+                    Body = Math.Clamp(p.Body, 0, 2),
                 }, JsonSerializerOptions.Web);
             });
             return Results.Json(new { revision });

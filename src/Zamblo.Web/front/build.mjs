@@ -14,8 +14,7 @@ mkdirSync(join(out, "icons"), { recursive: true });
 
 for (const font of ["bricolage-grotesque", "figtree", "jetbrains-mono"]) {
   const files = join(modules, "@fontsource-variable", font, "files");
-  for (const name of readdirSync(files).filter((f) => /-latin(-ext)?-wght-normal\.woff2$/.test(f)))
-    cpSync(join(files, name), join(out, "fonts", name));
+  for (const name of readdirSync(files).filter((f) => /-latin(-ext)?-wght-normal\.woff2$/.test(f))) cpSync(join(files, name), join(out, "fonts", name));
 }
 
 const icons =

@@ -19,8 +19,32 @@ export class Score {
     this.pictures = new Map();
   }
 
+  // Draws when something is to be seen that was not there before.
+  update(time, loop, selected) {
+    this.time = time;
+    this.loop = loop;
+    this.selected = selected;
+    const box = this.canvas.parentElement;
+    const state = [
+      time,
+      loop?.start,
+      loop?.end,
+      selected,
+      this.scroll,
+      this.pixelsPerSecond,
+      box.clientWidth,
+      box.clientHeight,
+      devicePixelRatio,
+      document.documentElement.dataset.theme,
+    ].join();
+    if (state === this.shown) return;
+    this.shown = state;
+    this.draw();
+  }
+
   setScene(scene) {
     this.scene = scene;
+    this.shown = null;
     this.pictures.clear();
     for (const [key, p] of Object.entries(scene.mouths))
       this.pictures.set(key, { ...p, paths: p.paths.map((s) => ({ ...s, path: s.d ? new Path2D(s.d) : null })) });
@@ -37,6 +61,7 @@ export class Score {
 
   fit() {
     if (!this.scene) return;
+    this.width = this.canvas.clientWidth;
     this.pixelsPerSecond = Math.min(600, Math.max(8, (this.width - gutter - 24) / this.scene.duration));
     this.scroll = 0;
   }

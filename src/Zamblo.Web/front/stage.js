@@ -51,7 +51,10 @@ export class StagePainter {
   async load(shapesUrl, grainUrl = "/api/grain") {
     const [shapes, grain] = await Promise.all([
       fetch(shapesUrl).then((r) => r.json()),
-      this.grain ?? fetch(grainUrl).then((r) => r.blob()).then(createImageBitmap),
+      this.grain ??
+        fetch(grainUrl)
+          .then((r) => r.blob())
+          .then(createImageBitmap),
     ]);
     this.shapes = shapes.shapes;
     this.backCount = shapes.back;

@@ -111,14 +111,13 @@ Alpine.data("studio", () => ({
         store.onArrival = () => (shownFrame = -1);
         const sound = player.load(`/api/scenes/${this.sceneId}/sound?r=${version}`, scene.duration);
         await painter.load(`/api/scenes/${this.sceneId}/shapes?r=${version}`);
-        await store.request(Math.floor(player.position * scene.fps / 50));
+        await store.request(Math.floor((player.position * scene.fps) / 50));
         frames = store;
         shownFrame = -1;
         await sound;
       }
       if (!scene.members.some((m) => m.id === this.selectedMember)) this.selectedMember = scene.members[0]?.id ?? null;
       if (!scene.lines.some((l) => l.id === this.selectedLine)) this.selectedLine = null;
-      score.draw();
       if (fit) score.fit();
       this.error = "";
     } catch (e) {
@@ -129,7 +128,9 @@ Alpine.data("studio", () => ({
   takeText(line) {
     if (!line.take) return "No voice yet";
     const how = { synthesis: "spoken by", recording: "recorded", file: "from" }[line.take.kind];
-    return line.take.kind === "recording" ? `Recorded, ${line.duration.toFixed(1)} s` : `${how} ${line.take.name.replace("espeak:", "")}, ${line.duration.toFixed(1)} s`;
+    return line.take.kind === "recording"
+      ? `Recorded, ${line.duration.toFixed(1)} s`
+      : `${how} ${line.take.name.replace("espeak:", "")}, ${line.duration.toFixed(1)} s`;
   },
 
   async pollJobs() {
@@ -147,7 +148,8 @@ Alpine.data("studio", () => ({
       }
       this.jobs = jobs.filter((j) => j.active || j.state === "failed" || j.kind === "render").slice(0, 6);
       if (jobs.some((j) => j.active)) delay = 500;
-      if (jobs.some((j) => j.state === "done" && j.kind !== "render" && before.has(j.id) && before.get(j.id) !== "done")) await this.reload(this.scene.lines.length === 0);
+      if (jobs.some((j) => j.state === "done" && j.kind !== "render" && before.has(j.id) && before.get(j.id) !== "done"))
+        await this.reload(this.scene.lines.length === 0);
       this.jobs.forEach((j) => before.set(j.id, j.state));
       if (jobs.some((j) => j.state === "done" && j.kind !== "render") && this.lastDone !== jobs.find((j) => j.state === "done")?.id) {
         const first = this.lastDone === undefined;
@@ -230,10 +232,7 @@ Alpine.data("studio", () => ({
       this.light(t);
     }
     this.playing = player.playing;
-    score.time = t;
-    score.loop = this.loop;
-    score.selected = this.selectedLine;
-    score.draw();
+    score.update(t, this.loop, this.selectedLine);
   },
 
   light(t) {
@@ -613,7 +612,16 @@ Alpine.data("studio", () => ({
     this.openBooth("file");
   },
   openBooth(mode, line = null) {
-    Object.assign(this.booth, { open: true, mode, line, member: line?.member ?? this.selectedMember, text: line?.text ?? "", busy: false, error: "", progress: 0 });
+    Object.assign(this.booth, {
+      open: true,
+      mode,
+      line,
+      member: line?.member ?? this.selectedMember,
+      text: line?.text ?? "",
+      busy: false,
+      error: "",
+      progress: 0,
+    });
     if (!this.$refs.booth.open) this.$refs.booth.showModal();
     if (mode === "record") this.openMicrophone();
     if (mode === "type") this.$nextTick(() => this.$refs.words?.focus());

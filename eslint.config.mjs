@@ -1,0 +1,13 @@
+import { createRequire } from "node:module";
+
+// ESLint and its parts are installed with the browser tests.
+const require = createRequire(new URL("./tests/browser/package.json", import.meta.url));
+const js = require("@eslint/js");
+const globals = require("globals");
+
+export default [
+  { ignores: ["**/*.tmp.mjs", "**/node_modules/**", "**/wwwroot/**"] },
+  js.configs.recommended,
+  { files: ["**/front/*.js"], languageOptions: { globals: globals.browser } },
+  { files: ["**/*.mjs"], languageOptions: { globals: { ...globals.node, ...globals.browser } } },
+];

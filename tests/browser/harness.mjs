@@ -1,0 +1,100 @@
+// Starts the real server and a headless Chromium; every test drives the interface as a person would.
+import { execFileSync, spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { chromium } from "playwright-core";
+
+export const root = join(dirname(fileURLToPath(import.meta.url)), "..", "..");
+export const recordings = "/usr/share/pocketsphinx/test/data";
+
+export async function startServer({ demo = false } = {}) {
+  const data = mkdtempSync(join(tmpdir(), "zamblo-browser-"));
+  const web = join(root, "src", "Zamblo.Web");
+  const args = [join(web, "bin", "Release", "net10.0", "Zamblo.Web.dll"), "--urls", "http://127.0.0.1:0", "--data", data];
+  if (!demo) args.push("--no-demo");
+  const process = spawn("dotnet", args, { cwd: web, stdio: ["ignore", "pipe", "inherit"] });
+  const url = await new Promise((resolve, reject) => {
+    process.stdout.on("data", (d) => {
+      const found = /http:\/\/[\d.:]+/.exec(d.toString());
+      if (found) resolve(found[0]);
+    });
+    process.on("exit", (code) => reject(new Error(`the server ended with ${code}`)));
+  });
+  return {
+    url,
+    data,
+    stop() {
+      process.removeAllListeners("exit");
+      process.kill("SIGKILL");
+      rmSync(data, { recursive: true, force: true });
+    },
+  };
+}
+
+// microphone: a WAV file that the fake device plays.
+export async function startBrowser({ microphone } = {}) {
+  const args = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+  ];
+  if (microphone) args.push("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream", `--use-file-for-fake-audio-capture=${microphone}`);
+  return chromium.launch({ executablePath: "/usr/bin/chromium", args });
+}
+
+// A page that fails its test on any script error, policy violation or request to elsewhere.
+export async function openPage(browser, server, options = {}) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options });
+  const page = await context.newPage();
+  page.problems = [];
+  page.expected = [];
+  page.on("pageerror", (e) => page.problems.push(`error: ${e.message}`));
+  page.on("console", (m) => {
+    if (["error", "warning"].includes(m.type()) && !page.expected.some((e) => m.text().includes(e))) page.problems.push(`console: ${m.text()}`);
+  });
+  page.on("request", (r) => {
+    if (!r.url().startsWith(server.url) && !/^(blob|data):/.test(r.url())) page.problems.push(`request to ${r.url()}`);
+  });
+  return page;
+}
+
+export async function newProduction(page, server) {
+  await page.goto(server.url);
+  await page.getByRole("button", { name: "New production" }).first().click();
+  await page.waitForURL(/\/production\//);
+  await page.locator("#stage[data-frame]").waitFor();
+}
+
+export async function sceneState(page) {
+  return page.evaluate(async () => (await fetch(`/api/scenes/${document.querySelector("[data-scene]").dataset.scene}`)).json());
+}
+
+export async function addFile(page, path, words = "") {
+  await page.getByRole("button", { name: "Add a voice" }).click();
+  await page.getByRole("button", { name: "Bring a file" }).last().click();
+  await page.locator("#words").fill(words);
+  await page.locator("input[type=file]").setInputFiles(path);
+}
+
+export async function waitForLines(page, count) {
+  await page
+    .locator("article")
+    .nth(count - 1)
+    .waitFor({ timeout: 60000 });
+}
+
+// Structural similarity of two PNG files (Wang et al. 2004), by ffmpeg's ssim filter.
+export function similarity(a, b) {
+  const out = execFileSync("ffmpeg", ["-v", "info", "-i", a, "-i", b, "-lavfi", "[0]format=rgb24[a];[1]format=rgb24[b];[a][b]ssim", "-f", "null", "-"], {
+    stdio: ["ignore", "ignore", "pipe"],
+    encoding: "utf8",
+  });
+  return out;
+}

@@ -1,0 +1,316 @@
+import assert from "node:assert/strict";
+import { execFileSync, spawnSync } from "node:child_process";
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { after, before, test } from "node:test";
+import AxeBuilder from "@axe-core/playwright";
+import { addFile, newProduction, openPage, recordings, sceneState, startBrowser, startServer, waitForLines } from "./harness.mjs";
+
+const reading = `${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0930.wav`;
+const readingText = "he might even have been made amiable himself";
+const out = mkdtempSync(join(tmpdir(), "zamblo-shots-"));
+let server, browser;
+
+before(async () => {
+  server = await startServer();
+  browser = await startBrowser({ microphone: reading });
+});
+after(async () => {
+  await browser?.close();
+  server?.stop();
+});
+
+const check = (page) => assert.deepEqual(page.problems, []);
+
+test("shelf: new, rename, duplicate, delete, undo", async () => {
+  const page = await openPage(browser, server);
+  await page.goto(server.url);
+  await page.getByText("Nothing on the shelf yet").waitFor();
+  await newProduction(page, server);
+  await page.getByRole("link", { name: "Shelf" }).click();
+  await page.getByRole("button", { name: "Rename Untitled production" }).click();
+  await page.getByRole("textbox", { name: "Title" }).fill("Morning Shift");
+  await page.keyboard.press("Enter");
+  await page.getByRole("heading", { name: "Morning Shift" }).waitFor();
+  await page.getByRole("button", { name: "Duplicate Morning Shift" }).click();
+  await page.getByRole("heading", { name: "Morning Shift copy" }).waitFor();
+  await page.getByRole("button", { name: "Delete Morning Shift copy" }).click();
+  await page.getByRole("heading", { name: "Morning Shift copy" }).waitFor({ state: "detached" });
+  await page.getByRole("button", { name: "Undo" }).click();
+  await page.getByRole("heading", { name: "Morning Shift copy" }).waitFor();
+  const picture = await page
+    .locator("li img")
+    .first()
+    .evaluate(async (i) => (await i.decode(), i.naturalWidth));
+  assert.equal(picture, 640);
+  check(page);
+  await page.context().close();
+});
+
+test("typed text: the mouth follows the engine's own times", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await page.keyboard.press("n");
+  await page.locator("#words").fill("Bubb, the oven is hot!");
+  await page.keyboard.press("Control+Enter");
+  await waitForLines(page, 1);
+  const { lines } = await sceneState(page);
+  assert.equal(lines[0].source, "engine");
+  assert.deepEqual(
+    lines[0].words.map((w) => w[0]),
+    ["Bubb", "the", "oven", "is", "hot"],
+  );
+  // The word that is heard lights up, and the picture follows the sound.
+  await page.keyboard.press("Home");
+  await page.keyboard.press("Space");
+  await page.locator(".said.lit").waitFor();
+  await page.waitForFunction(() => Number(document.getElementById("stage").dataset.frame) > 20);
+  await page.keyboard.press("k");
+  const at = await page.evaluate(() => [window.zamblo.player.time, Number(document.getElementById("stage").dataset.frame)]);
+  assert.ok(Math.abs(at[0] * 25 - at[1]) <= 2, `${at}`);
+  // Frame stepping, word stepping, loop.
+  await page.keyboard.press("Home");
+  await page.keyboard.press("ArrowRight");
+  await page.waitForFunction(() => document.getElementById("stage").dataset.frame === "1");
+  await page.keyboard.press("Control+ArrowRight");
+  const t = await page.evaluate(() => window.zamblo.player.time);
+  assert.ok(Math.abs(t - (lines[0].start + lines[0].words[0][1])) < 0.01);
+  await page.keyboard.press("p");
+  assert.equal(await page.getByRole("button", { name: "Loop" }).getAttribute("aria-pressed"), "true");
+  // Delete and undo by keys.
+  await page.locator("article").click();
+  await page.keyboard.press("Delete");
+  await page.getByText("Nobody has said anything yet").waitFor();
+  await page.keyboard.press("Control+z");
+  await waitForLines(page, 1);
+  check(page);
+  await page.context().close();
+});
+
+test("a real recording: from upload to a film whose mouth is right", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await addFile(page, reading, readingText);
+  await waitForLines(page, 1);
+  const { lines, fps } = await sceneState(page);
+  const [line] = lines;
+  assert.equal(line.source, "script");
+  assert.equal(line.words.map((w) => w[0]).join(" "), readingText);
+  await page.getByRole("button", { name: "Render film" }).click();
+  await page.getByRole("link", { name: "Download" }).waitFor({ timeout: 90000 });
+  const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Download" }).click()]);
+  assert.match(download.suggestedFilename(), /\.mp4$/);
+  const film = join(out, "film.mp4");
+  await download.saveAs(film);
+
+  // The inside of Maro's mouth has a colour of its own (#5A1F27); how much of it each frame shows is how far the mouth is open.
+  const crop = { w: 170, h: 74, x: 555, y: 334 };
+  const raw = execFileSync(
+    "ffmpeg",
+    ["-v", "error", "-i", film, "-vf", `crop=${crop.w}:${crop.h}:${crop.x}:${crop.y}`, "-f", "rawvideo", "-pix_fmt", "rgb24", "-"],
+    { maxBuffer: 1 << 30 },
+  );
+  const size = crop.w * crop.h * 3;
+  const open = Array.from({ length: raw.length / size }, (_, f) => {
+    let count = 0;
+    for (let i = f * size; i < (f + 1) * size; i += 3) {
+      const [r, g, b] = [raw[i], raw[i + 1], raw[i + 2]];
+      // Inside or teeth: dark red, or a light patch that the face does not have.
+      if ((Math.abs(r - 0x5a) < 26 && Math.abs(g - 0x1f) < 26 && Math.abs(b - 0x27) < 26) || (r > 225 && g > 220 && b > 210)) count++;
+    }
+    return count;
+  });
+  // At rest the edges of ink and lips mix to a few pixels of nearly that colour.
+  const rest = open[0];
+  assert.ok(rest < 110, `${rest} at rest`);
+  const frameAt = (t) => Math.round((line.start + t - 0.03) * fps);
+  const first = line.phones[0][1];
+  const last = line.phones.at(-1)[2];
+  for (let f = 0; f < frameAt(first) - 3; f++) assert.ok(open[f] < rest + 40, `open before speech at frame ${f}: ${open[f]}`);
+  for (let f = frameAt(last) + 8; f < open.length; f++) assert.ok(open[f] < rest + 40, `open after speech at frame ${f}: ${open[f]}`);
+  const vowels = line.phones.filter((p) => ["AA", "AE", "AH", "AO", "AY", "EH", "EY"].includes(p[0]) && p[2] - p[1] > 0.06);
+  assert.ok(vowels.length >= 5);
+  for (const [phone, start, end] of vowels) {
+    const most = Math.max(...open.slice(frameAt(start), frameAt(end) + 1));
+    assert.ok(most > rest + 100, `${phone} at ${start} shows ${most}`);
+  }
+  const closures = line.phones.filter((p) => ["P", "B", "M"].includes(p[0]));
+  assert.ok(closures.length >= 4);
+  for (const [phone, start, end] of closures) {
+    const least = Math.min(...open.slice(frameAt(start) - 1, frameAt(end) + 2));
+    assert.ok(least < rest + 40, `${phone} at ${start} shows ${least}`);
+  }
+  check(page);
+  await page.context().close();
+});
+
+test("a recording in the browser: countdown, pause, listen, again, keep", async () => {
+  const page = await openPage(browser, server, { permissions: ["microphone"] });
+  await newProduction(page, server);
+  await page.getByRole("button", { name: "Record it" }).first().click();
+  const dialog = page.getByRole("dialog", { name: "Add a voice" });
+  await dialog.getByRole("button", { name: "Record", exact: true }).click();
+  await dialog.getByText("3", { exact: true }).waitFor();
+  await dialog.getByRole("button", { name: "Pause" }).waitFor();
+  await page.waitForTimeout(600);
+  assert.ok(Number(await dialog.locator("meter").getAttribute("value")) > 0);
+  await dialog.getByRole("button", { name: "Pause" }).click();
+  await dialog.getByRole("button", { name: "Go on" }).click();
+  await dialog.getByRole("button", { name: "Stop" }).click();
+  await dialog.locator("audio").waitFor();
+  await dialog.getByRole("button", { name: "Again" }).click();
+  await dialog.getByRole("button", { name: "Record", exact: true }).click();
+  await dialog.getByRole("button", { name: "Stop" }).waitFor();
+  await page.waitForTimeout(4200);
+  await dialog.getByRole("button", { name: "Stop" }).click();
+  await dialog.getByRole("button", { name: "Keep" }).click();
+  await waitForLines(page, 1);
+  const { lines } = await sceneState(page);
+  assert.equal(lines[0].take.kind, "recording");
+  assert.equal(lines[0].source, "phones");
+  assert.ok(lines[0].duration > 3.5 && lines[0].duration < 6, `${lines[0].duration}`);
+  assert.ok(lines[0].phones.length > 12, `${lines[0].phones.length} phones`);
+  // Writing what was said makes words of it, without another recording.
+  await page.getByRole("button", { name: "Write what is said" }).click();
+  await page.getByRole("textbox", { name: "Words of the line" }).fill(readingText);
+  await page.getByRole("button", { name: "Keep" }).first().click();
+  await page.locator(".said").first().waitFor({ timeout: 30000 });
+  check(page);
+  await page.context().close();
+});
+
+test("what is no sound is refused, and nothing is lost", async () => {
+  const page = await openPage(browser, server);
+  page.expected.push("400");
+  await newProduction(page, server);
+  const letter = join(out, "letter.wav");
+  writeFileSync(letter, "Dear Maro, the flour is late again.");
+  await addFile(page, letter, "precious words");
+  await page.getByRole("alert").filter({ hasText: '"letter.wav" is not a sound file' }).waitFor();
+  assert.equal(await page.locator("#words").inputValue(), "precious words");
+  assert.equal((await sceneState(page)).lines.length, 0);
+  check(page);
+  await page.context().close();
+});
+
+test("two tabs: the stale one is told and shown how things stand", async () => {
+  const page = await openPage(browser, server);
+  page.expected.push("409");
+  await newProduction(page, server);
+  const other = await page.context().newPage();
+  await other.goto(page.url());
+  await other.locator("#stage[data-frame]").waitFor();
+  await other.locator("#role").fill("Night baker");
+  await other.keyboard.press("Enter");
+  await other.getByRole("button", { name: "Night baker" }).waitFor();
+  await page.locator("#role").fill("Day baker");
+  await page.keyboard.press("Enter");
+  await page.getByRole("alert").filter({ hasText: "Somebody else changed this production" }).waitFor();
+  await page.getByRole("button", { name: "Night baker" }).waitFor();
+  check(page);
+  await page.context().close();
+});
+
+test("canvas and film show the same picture", async () => {
+  const page = await openPage(browser, server, { viewport: { width: 1960, height: 1400 } });
+  await newProduction(page, server);
+  for (const who of ["Bubb", "Tock"]) {
+    await page.getByText("Add a cast member").click();
+    await page.getByRole("button", { name: new RegExp(`^${who} `) }).click();
+    await page.getByRole("button", { name: who, exact: true }).waitFor();
+    await page.getByText("Add a cast member").click();
+  }
+  for (const who of ["Maro", "Bubb", "Tock"]) {
+    await page.getByRole("button", { name: who, exact: true }).click();
+    await page.keyboard.press("n");
+    await page.locator("#words").fill("The oven may be a bit too hot.");
+    await page.keyboard.press("Control+Enter");
+    await page.locator("article").filter({ hasText: who }).waitFor();
+  }
+  const state = await sceneState(page);
+  const { id, lines } = state;
+  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${state.production.revision}.${state.heard}`);
+  for (const line of lines) {
+    for (const share of [0.25, 0.5, 0.75]) {
+      const frame = Math.floor((line.start + line.duration * share) * 25);
+      const canvas = await page.evaluate(
+        async ([frame]) => {
+          const { StagePainter } = await import("/stage.js");
+          const canvas = document.createElement("canvas");
+          const painter = new StagePainter(canvas);
+          const store = window.zamblo.frames();
+          await painter.load(store.url(0, 1).replace(/frames\?from=\d+&count=\d+/, "shapes?x=1"));
+          painter.resize(1280, 720);
+          await store.request(Math.floor(frame / store.chunk));
+          painter.draw(store.get(frame));
+          return canvas.toDataURL("image/png").split(",")[1];
+        },
+        [frame],
+      );
+      const skia = await page.evaluate(
+        async ([id, frame]) => {
+          const blob = await (await fetch(`/api/scenes/${id}/frames/${frame}`)).blob();
+          return new Promise((resolve) => {
+            const reader = new FileReader();
+            reader.onload = () => resolve(reader.result.split(",")[1]);
+            reader.readAsDataURL(blob);
+          });
+        },
+        [id, frame],
+      );
+      writeFileSync(join(out, "canvas.png"), Buffer.from(canvas, "base64"));
+      writeFileSync(join(out, "skia.png"), Buffer.from(skia, "base64"));
+      // Structural similarity: Wang, Bovik, Sheikh and Simoncelli 2004, as ffmpeg computes it.
+      const told = spawnSync(
+        "ffmpeg",
+        [
+          "-v",
+          "info",
+          "-i",
+          join(out, "canvas.png"),
+          "-i",
+          join(out, "skia.png"),
+          "-lavfi",
+          "[0]format=gbrp[a];[1]format=gbrp[b];[a][b]ssim",
+          "-f",
+          "null",
+          "-",
+        ],
+        { encoding: "utf8" },
+      ).stderr;
+      const ssim = Number(/All:([\d.]+)/.exec(told)[1]);
+      assert.ok(ssim >= 0.97, `frame ${frame}: ${ssim}`);
+    }
+  }
+  check(page);
+  await page.context().close();
+});
+
+test("every view is accessible, by day and by night", async () => {
+  const page = await openPage(browser, server);
+  const rules = async (name) => {
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    assert.deepEqual(
+      violations.map((v) => `${name}: ${v.id}: ${v.nodes.map((n) => n.target).join(" ")}`),
+      [],
+    );
+  };
+  await newProduction(page, server);
+  await page.keyboard.press("n");
+  await page.locator("#words").fill("Three minutes.");
+  await rules("voice dialog");
+  await page.keyboard.press("Control+Enter");
+  await waitForLines(page, 1);
+  await rules("studio");
+  await page.keyboard.press("?");
+  await rules("keys");
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "Day or night" }).click();
+  await rules("studio by night");
+  await page.goto(server.url);
+  await page.locator("li").first().waitFor();
+  await rules("shelf by night");
+  check(page);
+  await page.context().close();
+});
