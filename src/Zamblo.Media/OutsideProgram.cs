@@ -17,7 +17,7 @@ public static class OutsideProgram
     {
         ["ffmpeg"] = "ffmpeg",
         ["ffprobe"] = "ffmpeg",
-        ["pocketsphinx_batch"] = "pocketsphinx",
+        ["pocketsphinx_continuous"] = "pocketsphinx",
         ["flite"] = "flite",
     };
 

@@ -54,6 +54,6 @@ public static class SpeechModels
             {
                 return [];
             }
-        }));
+        }), (audio, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.RecogniseAsync(audio, cancel).GetAwaiter().GetResult() : []);
     }
 }

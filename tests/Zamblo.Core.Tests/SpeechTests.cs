@@ -83,6 +83,54 @@ public class SpeechTests
         Assert.InRange(right / all, 0.62, 1);
     }
 
+    [Fact]
+    public void A_word_missing_from_the_script_leaves_the_others_where_they_are()
+    {
+        foreach (var (file, text) in TestData.Read())
+        {
+            var audio = TestData.Wav(file);
+            var tokens = text.Split(' ');
+            var full = TestData.Analyzer.Analyze(audio, text).Words;
+            var less = TestData.Analyzer.Analyze(audio, string.Join(' ', tokens.Where((_, i) => i != tokens.Length / 2))).Words;
+            for (var i = 0; i < tokens.Length; i++)
+            {
+                if (Math.Abs(i - tokens.Length / 2) < 2) continue;
+                var same = less[i < tokens.Length / 2 ? i : i - 1];
+                Assert.Equal(full[i].Text, same.Text);
+                Assert.InRange(same.Start - full[i].Start, -0.021, 0.021);
+            }
+        }
+    }
+
+    [Fact]
+    public void A_word_that_nobody_says_is_left_out()
+    {
+        var speech = TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "go forward encyclopedia ten meters");
+        Assert.Equal(["go", "forward", "ten", "meters"], speech.Words.Select(w => w.Text));
+    }
+
+    [Fact]
+    public void Speech_before_the_script_begins_does_not_drag_it_along()
+    {
+        var one = TestData.Raw("goforward.raw");
+        var both = new AudioBuffer([.. TestData.Raw("something.raw").Samples, .. one.Samples], 16000);
+        var shift = TestData.Raw("something.raw").Duration;
+        var alone = TestData.Analyzer.Analyze(one, "go forward ten meters").Words;
+        var after = TestData.Analyzer.Analyze(both, "go forward ten meters");
+        foreach (var (a, b) in alone.Zip(after.Words)) Assert.Equal(a.Start + shift, b.Start, 0.05);
+        // What the script does not have still moves the mouth.
+        Assert.Contains(after.Phones, p => p.Phone != Arpabet.Silence && p.End < shift);
+    }
+
+    [Fact]
+    public void Draft_words_of_a_recogniser_are_aligned_like_a_script()
+    {
+        var analyzer = new SpeechAnalyzer(TestData.Model, TestData.Dictionary, null, (_, _) => ["go", "forward", "ten", "meters"]);
+        var drafted = analyzer.Analyze(TestData.Raw("goforward.raw"));
+        Assert.Equal(SpeechSource.Recognised, drafted.Source);
+        Assert.Equal(TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "go forward ten meters").Words, drafted.Words);
+    }
+
     [Theory]
     [InlineData(0)]
     [InlineData(0.01)]

@@ -60,7 +60,8 @@ public class CommandTests : InFolder
         Assert.StartsWith("WEBVTT", (await RunAsync("analyze", audio, "--script", text, "--format", "vtt")).Output);
         Assert.Contains("-->", (await RunAsync("analyze", audio, "--script", text, "--format", "srt")).Output);
         using var json = JsonDocument.Parse((await RunAsync("analyze", audio, "--format", "json")).Output);
-        Assert.Equal("phones", json.RootElement.GetProperty("source").GetString());
+        Assert.Equal("recognised", json.RootElement.GetProperty("source").GetString());
+        Assert.Equal(["go", "forward", "ten", "meters"], json.RootElement.GetProperty("words").EnumerateArray().Select(w => w.GetProperty("text").GetString()));
     }
 
     [Fact]

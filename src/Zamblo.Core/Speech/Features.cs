@@ -32,9 +32,7 @@ public static class Features
         return features;
     }
 
-    /// <summary>
-    /// Mean over the frames whose energy (coefficient 0) is among the louder two thirds, so that long silence does not move it.
-    /// </summary>
+    /// <summary>Mean over all frames.</summary>
     public static float[] Mean(float[] cepstra, int n)
     {
         var frames = cepstra.Length / n;

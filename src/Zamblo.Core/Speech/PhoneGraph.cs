@@ -6,11 +6,16 @@ namespace Zamblo.Core.Speech;
 /// </summary>
 internal sealed class PhoneGraph
 {
+    /// <summary>In place of a model: speech that the script does not have.</summary>
+    public const int Foreign = -1;
+
     private readonly List<int> _model = [], _phone = [], _word = [];
     private readonly List<(int From, int To, float Weight)> _arcs = [];
     private readonly List<(int Node, float Weight)> _starts = [];
     private readonly List<int> _ends = [];
 
+    /// <summary>How much less likely than the best phone each frame of foreign speech counts, in nats (negative).</summary>
+    public float ForeignPenalty { get; init; }
     public int NodeCount => _model.Count;
     public int[] Model { get; private set; } = [];
     /// <summary>Base phone of each node.</summary>

@@ -2,28 +2,27 @@ namespace Zamblo.Core.Speech;
 
 /// <summary>
 /// Builds the network of a script: every word with all its pronunciations as context-dependent phones, exact across word
-/// boundaries; optional silence and noise between words; a way round each word, for what the voice leaves out; and a loop over
-/// all phones between words, for what the script does not have.
+/// boundaries; optional silence and noise between words; a way round each word, for what the voice leaves out; and foreign speech
+/// between words, for what the script does not have.
 /// </summary>
 internal static class ScriptGraph
 {
-    /// <summary>Weights of the ways through, as log probabilities.</summary>
+    /// <summary>Weights of the ways through, as log probabilities in nats.</summary>
     /// <param name="Silence">Into a silence between words.</param>
     /// <param name="Noise">Into a noise.</param>
     /// <param name="Skip">Round a word.</param>
-    /// <param name="Garbage">Into speech that the script does not have.</param>
-    /// <param name="GarbagePhone">From phone to phone there.</param>
-    internal sealed record Weights(float Silence = -2.3f, float Noise = -8f, float Skip = -60f, float Garbage = -35f, float GarbagePhone = -7f);
+    /// <param name="Foreign">Into speech that the script does not have.</param>
+    /// <param name="ForeignFrame">For each frame there, against the best of all phones.</param>
+    internal sealed record Weights(float Silence = -8f, float Noise = -20f, float Skip = -45f, float Foreign = -40f, float ForeignFrame = -5f);
 
     /// <param name="model">The acoustic model.</param>
     /// <param name="words">For each word its pronunciations as phone numbers; none may be empty.</param>
     /// <param name="weights">How likely the ways through are.</param>
     public static PhoneGraph Build(AcousticModel model, IReadOnlyList<int[][]> words, Weights weights)
     {
-        var graph = new PhoneGraph();
+        var graph = new PhoneGraph { ForeignPenalty = weights.ForeignFrame };
         int sil = model.PhoneIndex(Arpabet.Silence);
         int[] noises = [.. new[] { Arpabet.Noise, Arpabet.Spoken }.Where(model.HasPhone).Select(model.PhoneIndex)];
-        var speech = Arpabet.Phones.Where(model.HasPhone).Select(model.PhoneIndex).ToArray();
 
         // Between two words: nodes that were left with a given last phone for a given next one.
         var exits = new List<(int Node, int Last, int Right)>();
@@ -31,7 +30,7 @@ internal static class ScriptGraph
         List<Filler> fillers = [];
         for (var b = 0; b <= words.Count; b++)
         {
-            var filler = new Filler(graph, model, sil, noises, speech, weights);
+            var filler = new Filler(graph, sil, noises, weights);
             fillers.Add(filler);
             if (b == 0) filler.StartHere();
             foreach (var (node, _, right) in exits) if (right == sil) filler.From(node);
@@ -106,40 +105,39 @@ internal static class ScriptGraph
     {
         private readonly PhoneGraph _graph;
         private readonly Weights _weights;
-        private readonly int _silence, _gate;
-        private readonly int[] _noises, _garbage;
+        private readonly int _silence, _foreign;
+        private readonly int[] _noises;
         private readonly List<int> _to = [];
         private readonly List<(Filler To, float Weight)> _skips = [];
 
-        public Filler(PhoneGraph graph, AcousticModel model, int sil, int[] noises, int[] speech, Weights weights)
+        public Filler(PhoneGraph graph, int sil, int[] noises, Weights weights)
         {
             _graph = graph;
             _weights = weights;
             _silence = graph.Add(sil, sil, -1);
             _noises = [.. noises.Select(p => graph.Add(p, p, -1))];
-            _garbage = float.IsNegativeInfinity(weights.Garbage) ? [] : [.. speech.Select(p => graph.Add(p, p, -2))];
-            _gate = _silence;
+            _foreign = graph.Add(PhoneGraph.Foreign, sil, -2);
         }
 
         public void StartHere()
         {
             _graph.Start(_silence, 0);
             foreach (var n in _noises) _graph.Start(n, _weights.Noise);
-            foreach (var g in _garbage) _graph.Start(g, _weights.Garbage);
+            _graph.Start(_foreign, _weights.Foreign);
         }
 
         public void EndHere()
         {
             _graph.End(_silence);
             foreach (var n in _noises) _graph.End(n);
-            foreach (var g in _garbage) _graph.End(g);
+            _graph.End(_foreign);
         }
 
         public void From(int node)
         {
             _graph.Link(node, _silence, _weights.Silence);
             foreach (var n in _noises) _graph.Link(node, n, _weights.Noise);
-            foreach (var g in _garbage) _graph.Link(node, g, _weights.Garbage);
+            _graph.Link(node, _foreign, _weights.Foreign);
         }
 
         public void To(int node) => _to.Add(node);
@@ -154,19 +152,19 @@ internal static class ScriptGraph
                 foreach (var to in _to) _graph.Link(q, to, 0);
                 foreach (var n in _noises) if (n != q) _graph.Link(q, n, _weights.Noise);
                 if (q != _silence) _graph.Link(q, _silence, _weights.Silence);
-                foreach (var g in _garbage) _graph.Link(q, g, _weights.Garbage);
+                _graph.Link(q, _foreign, _weights.Foreign);
                 foreach (var (filler, weight) in _skips)
                 {
-                    _graph.Link(q, filler._gate, weight);
+                    _graph.Link(q, filler._silence, weight);
+                    _graph.Link(q, filler._foreign, weight + _weights.Foreign);
                     foreach (var to in filler._to) _graph.Link(q, to, weight);
                 }
             }
-            foreach (var g in _garbage)
-            {
-                foreach (var h in _garbage) _graph.Link(g, h, _weights.GarbagePhone);
-                foreach (var to in _to) _graph.Link(g, to, 0);
-                _graph.Link(g, _silence, 0);
-            }
+            foreach (var to in _to) _graph.Link(_foreign, to, 0);
+            _graph.Link(_foreign, _foreign, 0);
+            _graph.Link(_foreign, _silence, 0);
+            foreach (var (filler, weight) in _skips)
+                foreach (var to in filler._to) _graph.Link(_foreign, to, weight);
         }
     }
 }

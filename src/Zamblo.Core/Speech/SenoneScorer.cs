@@ -18,8 +18,10 @@ public sealed class SenoneScorer
     private int _stamp;
 
     /// <summary>A scorer for a model.</summary>
+    /// <exception cref="ArgumentException">The number of Gaussians per codebook is no multiple of four vectors.</exception>
     public SenoneScorer(AcousticModel model)
     {
+        if (model.Densities % (4 * Vector<float>.Count) != 0) throw new ArgumentException($"The scorer works on codebooks of a multiple of {4 * Vector<float>.Count} Gaussians.", nameof(model));
         _model = model;
         var codebooks = model.PhoneNames.Length;
         _density = new float[codebooks * model.Streams * model.Densities];
@@ -63,20 +65,37 @@ public sealed class SenoneScorer
         _codebookStamp[codebook] = _stamp;
         int streams = _model.Streams, nd = _model.Densities, dim = _model.StreamLength;
         Span<float> logs = stackalloc float[nd];
+        var width = Vector<float>.Count;
         for (var f = 0; f < streams; f++)
         {
             var cs = codebook * streams + f;
-            _model.LogNormalisers.AsSpan(cs * nd, nd).CopyTo(logs);
-            for (var k = 0; k < dim; k++)
+            // Four vectors of Gaussians at a time stay in registers while the dimensions go by.
+            ref var mean = ref _model.Means[cs * dim * nd];
+            ref var half = ref _model.HalfPrecisions[cs * dim * nd];
+            ref var norm = ref _model.LogNormalisers[cs * nd];
+            for (var d = 0; d < nd; d += 4 * width)
             {
-                var x = new Vector<float>(_frame[f * dim + k]);
-                var mean = _model.Means.AsSpan((cs * dim + k) * nd, nd);
-                var half = _model.HalfPrecisions.AsSpan((cs * dim + k) * nd, nd);
-                for (var d = 0; d < nd; d += Vector<float>.Count)
+                var l0 = Vector.LoadUnsafe(ref norm, (nuint)d);
+                var l1 = Vector.LoadUnsafe(ref norm, (nuint)(d + width));
+                var l2 = Vector.LoadUnsafe(ref norm, (nuint)(d + 2 * width));
+                var l3 = Vector.LoadUnsafe(ref norm, (nuint)(d + 3 * width));
+                for (var k = 0; k < dim; k++)
                 {
-                    var delta = x - new Vector<float>(mean[d..]);
-                    (new Vector<float>(logs[d..]) - delta * delta * new Vector<float>(half[d..])).CopyTo(logs[d..]);
+                    var x = new Vector<float>(_frame[f * dim + k]);
+                    var at = (nuint)(k * nd + d);
+                    var e0 = x - Vector.LoadUnsafe(ref mean, at);
+                    var e1 = x - Vector.LoadUnsafe(ref mean, at + (nuint)width);
+                    var e2 = x - Vector.LoadUnsafe(ref mean, at + (nuint)(2 * width));
+                    var e3 = x - Vector.LoadUnsafe(ref mean, at + (nuint)(3 * width));
+                    l0 -= e0 * e0 * Vector.LoadUnsafe(ref half, at);
+                    l1 -= e1 * e1 * Vector.LoadUnsafe(ref half, at + (nuint)width);
+                    l2 -= e2 * e2 * Vector.LoadUnsafe(ref half, at + (nuint)(2 * width));
+                    l3 -= e3 * e3 * Vector.LoadUnsafe(ref half, at + (nuint)(3 * width));
                 }
+                l0.CopyTo(logs[d..]);
+                l1.CopyTo(logs[(d + width)..]);
+                l2.CopyTo(logs[(d + 2 * width)..]);
+                l3.CopyTo(logs[(d + 3 * width)..]);
             }
             var best = float.NegativeInfinity;
             for (var d = 0; d < nd; d++) best = MathF.Max(best, logs[d]);

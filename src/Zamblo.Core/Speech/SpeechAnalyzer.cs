@@ -8,18 +8,22 @@ namespace Zamblo.Core.Speech;
 /// </summary>
 public sealed class SpeechAnalyzer
 {
-    private const float AlignBeam = 250, LoopBeam = 60;
+    private const float AlignBeam = 160, LoopBeam = 60;
     private readonly AcousticModel _model;
     private readonly PronunciationDictionary _dictionary;
     private readonly Func<string, IReadOnlyList<string[]>>? _pronounce;
+    private readonly Func<AudioBuffer, CancellationToken, IReadOnlyList<string>>? _recognise;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly Lazy<PhoneGraph> _loop;
 
     /// <param name="model">The acoustic model.</param>
     /// <param name="dictionary">Words of the model's language.</param>
     /// <param name="pronounce">How to say a word that the dictionary lacks, as ARPAbet; may return nothing.</param>
-    public SpeechAnalyzer(AcousticModel model, PronunciationDictionary dictionary, Func<string, IReadOnlyList<string[]>>? pronounce = null)
+    /// <param name="recognise">Draft words for sound without a script; may return nothing.</param>
+    public SpeechAnalyzer(AcousticModel model, PronunciationDictionary dictionary, Func<string, IReadOnlyList<string[]>>? pronounce = null,
+        Func<AudioBuffer, CancellationToken, IReadOnlyList<string>>? recognise = null)
     {
+        _recognise = recognise;
         _model = model;
         _dictionary = dictionary;
         _pronounce = pronounce;
@@ -46,16 +50,23 @@ public sealed class SpeechAnalyzer
         var features = Features.FromCepstra(cepstra);
         var frames = features.Length / Features.Length;
         ReadOnlySpan<float> FrameAt(int f) => features.AsSpan(f * Features.Length, Features.Length);
+        var background = new Background(_model, features, cancel);
         progress?.Invoke(0.1);
         Action<double>? inner = progress == null ? null : p => progress(0.1 + 0.9 * p);
 
+        var source = SpeechSource.Script;
         var words = script == null ? [] : ScriptText.Words(script);
+        if (words.Count == 0 && _recognise != null)
+        {
+            words = [.. _recognise(audio, cancel).Select(w => new ScriptWord(w, [w], 0))];
+            source = SpeechSource.Recognised;
+        }
         return words.Count > 0
-            ? Align(words, frames, FrameAt, audio, levels, voiced, inner, cancel)
-            : DecodePhones(frames, FrameAt, audio, levels, voiced, inner, cancel);
+            ? Align(words, source, frames, FrameAt, background, audio, levels, voiced, inner, cancel)
+            : DecodePhones(frames, FrameAt, background, audio, levels, voiced, inner, cancel);
     }
 
-    private SpeechAnalysis Align(IReadOnlyList<ScriptWord> words, int frames, Func<int, ReadOnlySpan<float>> frameAt, AudioBuffer audio, float[] levels,
+    private SpeechAnalysis Align(IReadOnlyList<ScriptWord> words, SpeechSource source, int frames, Func<int, ReadOnlySpan<float>> frameAt, Background background, AudioBuffer audio, float[] levels,
         IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
     {
         // A written word may be several spoken ones; each is a word of the network and they are joined again afterwards.
@@ -70,42 +81,69 @@ public sealed class SpeechAnalyzer
             owners.Add(owner);
         }
         var graph = ScriptGraph.Build(_model, pronunciations, new ScriptGraph.Weights());
-        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, AlignBeam, out _, progress, cancel);
-        var confidence = Confidence(graph, path, frameAt);
+        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, background, AlignBeam, out _, progress, cancel);
+        var confidence = Confidence(graph, path, frameAt, background);
 
-        var phones = new List<PhoneSegment>();
-        var found2 = new Dictionary<int, (double Start, double End, double Sum, int Count)>();
+        var phones = BoundaryRefiner.Refine(Segments(graph, path, confidence, audio), audio);
+        var spans = new Dictionary<int, (double Start, double End, double Sum)>();
         for (var i = 0; i < path.Count; i++)
         {
-            var step = path[i];
-            var name = _model.PhoneNames[graph.Phone[step.Node]];
-            double start = i == 0 ? 0 : Time(step.Start), end = i == path.Count - 1 ? audio.Duration : Time(step.End);
-            var word = graph.Word[step.Node];
-            phones.Add(new PhoneSegment(Arpabet.IsSilent(name) || name == Arpabet.Spoken ? Arpabet.Silence : name, start, end, word == -2 ? confidence[i] * 0.5f : confidence[i]));
+            var word = graph.Word[path[i].Node];
             if (word < 0) continue;
-            var owner = owners[word];
-            found2[owner] = found2.TryGetValue(owner, out var f)
-                ? (f.Start, end, f.Sum + confidence[i] * (end - start), f.Count + 1)
-                : (start, end, confidence[i] * (end - start), 1);
+            var p = phones[i];
+            spans[owners[word]] = spans.TryGetValue(owners[word], out var f) ? (f.Start, p.End, f.Sum + p.Confidence * p.Duration) : (p.Start, p.End, p.Confidence * p.Duration);
         }
-        var segments = found2.OrderBy(p => p.Value.Start).Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End,
-            (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start)))).ToList();
-        return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(phones, audio.Duration), segments, levels, SpeechSource.Script);
+        var segments = spans.OrderBy(p => p.Value.Start)
+            .Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End, (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start)))).ToList();
+        var all = FillForeign(graph, path, phones, frameAt, background, voiced, cancel);
+        return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source);
     }
 
-    private SpeechAnalysis DecodePhones(int frames, Func<int, ReadOnlySpan<float>> frameAt, AudioBuffer audio, float[] levels,
-        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
+    /// <summary>Speech that no word explains is listened to sound by sound: the mouth must not stand still for a missing word.</summary>
+    private List<PhoneSegment> FillForeign(PhoneGraph graph, List<PathStep> path, List<PhoneSegment> phones, Func<int, ReadOnlySpan<float>> frameAt, Background background,
+        IReadOnlyList<(double Start, double End)> voiced, CancellationToken cancel)
     {
-        var graph = _loop.Value;
-        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, LoopBeam, out _, progress, cancel);
-        var confidence = Confidence(graph, path, frameAt);
-        var phones = new List<PhoneSegment>();
+        var result = new List<PhoneSegment>();
+        for (var i = 0; i < path.Count; i++)
+        {
+            if (graph.Model[path[i].Node] != PhoneGraph.Foreign) { result.Add(phones[i]); continue; }
+            // One piece of foreign speech is many short steps.
+            var last = i;
+            while (last + 1 < path.Count && graph.Model[path[last + 1].Node] == PhoneGraph.Foreign) last++;
+            int from = path[i].Start, count = path[last].End - from;
+            double start = phones[i].Start, end = phones[last].End;
+            i = last;
+            if (count < 8) { result.Add(new PhoneSegment(Arpabet.Silence, start, end)); continue; }
+            var loop = _loop.Value;
+            var steps = new ViterbiDecoder(_model).Decode(loop, count, f => frameAt(from + f), background, LoopBeam, out _, null, cancel);
+            var heard = steps.Select(s => new PhoneSegment(_model.PhoneNames[loop.Phone[s.Node]], Math.Clamp(Time(from + s.Start), start, end), Math.Clamp(Time(from + s.End), start, end), 0.3f)).ToList();
+            heard[0] = heard[0] with { Start = start };
+            heard[^1] = heard[^1] with { End = end };
+            result.AddRange(SegmentLists.Gate(heard, voiced));
+        }
+        return result;
+    }
+
+    /// <summary>One segment per step, from 0 to the end of the sound; noises and speech that cannot be told are silence.</summary>
+    private List<PhoneSegment> Segments(PhoneGraph graph, List<PathStep> path, float[] confidence, AudioBuffer audio)
+    {
+        var phones = new List<PhoneSegment>(path.Count);
         for (var i = 0; i < path.Count; i++)
         {
             var name = _model.PhoneNames[graph.Phone[path[i].Node]];
             phones.Add(new PhoneSegment(Arpabet.IsSilent(name) || name == Arpabet.Spoken ? Arpabet.Silence : name,
                 i == 0 ? 0 : Time(path[i].Start), i == path.Count - 1 ? audio.Duration : Time(path[i].End), confidence[i]));
         }
+        return phones;
+    }
+
+    private SpeechAnalysis DecodePhones(int frames, Func<int, ReadOnlySpan<float>> frameAt, Background background, AudioBuffer audio, float[] levels,
+        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
+    {
+        var graph = _loop.Value;
+        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, background, LoopBeam, out _, progress, cancel);
+        var confidence = Confidence(graph, path, frameAt, background);
+        var phones = BoundaryRefiner.Refine(Segments(graph, path, confidence, audio), audio);
         return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(phones, voiced), audio.Duration), [], levels, SpeechSource.Phones);
     }
 
@@ -121,31 +159,24 @@ public sealed class SpeechAnalyzer
     }
 
     /// <summary>Per step how well its phone explains its frames against the best of all phones, 0 to 1.</summary>
-    private float[] Confidence(PhoneGraph graph, List<PathStep> path, Func<int, ReadOnlySpan<float>> frameAt)
+    private float[] Confidence(PhoneGraph graph, List<PathStep> path, Func<int, ReadOnlySpan<float>> frameAt, Background background)
     {
         var scorer = new SenoneScorer(_model);
-        var best = new float[_model.PhoneNames.Length];
         var result = new float[path.Count];
         for (var i = 0; i < path.Count; i++)
         {
+            var model = graph.Model[path[i].Node];
+            if (model == PhoneGraph.Foreign) continue;
             double sum = 0;
-            var phone = graph.Phone[path[i].Node];
             for (var t = path[i].Start; t < path[i].End; t++)
             {
                 scorer.SetFrame(frameAt(t));
-                var top = float.NegativeInfinity;
-                for (var p = 0; p < best.Length; p++)
-                {
-                    var states = _model.SenonesOf(p);
-                    best[p] = MathF.Max(scorer.Score(states[0]), MathF.Max(scorer.Score(states[1]), scorer.Score(states[2])));
-                    top = MathF.Max(top, best[p]);
-                }
-                var own = best[phone];
-                foreach (var s in _model.SenonesOf(graph.Model[path[i].Node])) own = MathF.Max(own, scorer.Score(s));
-                sum += Math.Min(0, own - top);
+                var own = float.NegativeInfinity;
+                foreach (var s in _model.SenonesOf(model)) own = MathF.Max(own, scorer.Score(s));
+                sum += Math.Max(0, background[t] - own);
             }
             // Logistic in the mean shortfall per frame; four nats is even odds (chosen on read speech).
-            var shortfall = -sum / Math.Max(1, path[i].End - path[i].Start);
+            var shortfall = sum / Math.Max(1, path[i].End - path[i].Start);
             result[i] = (float)(1 / (1 + Math.Exp(shortfall - 4)) / (1 / (1 + Math.Exp(-4))));
         }
         return result;

@@ -30,6 +30,8 @@ const motionText = {
 // Cuts the written text into spoken words (with their times) and what lies between them.
 function parts(line) {
   const words = line.words ?? [];
+  // Words that were only heard stand for the text until somebody writes it.
+  if (!line.text) return words.flatMap(([text, start, end, confidence], index) => [{ key: `w${index}`, text, word: index, start, end, unsure: confidence < 0.5 }, { key: `s${index}`, text: " ", word: -1 }]);
   const result = [];
   let at = 0;
   words.forEach(([text, start, end, confidence], index) => {
@@ -100,6 +102,7 @@ Alpine.data("studio", () => ({
         line.ink = member.ink;
         line.parts = parts(line);
         line.takeText = this.takeText(line);
+        line.isDraft = !line.text && line.parts.length > 0;
       }
       const changed = this.version !== version;
       this.version = version;
@@ -484,7 +487,7 @@ Alpine.data("studio", () => ({
   },
   startEdit(line) {
     this.editing = line.id;
-    this.draft = line.text;
+    this.draft = line.text || (line.words ?? []).map((w) => w[0]).join(" ");
     this.$nextTick(() => document.getElementById(`text-${line.id}`)?.focus());
   },
   stopEdit() {

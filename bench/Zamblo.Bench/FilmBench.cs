@@ -1,0 +1,30 @@
+using System.Diagnostics;
+using Zamblo.Core;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Stage;
+using Zamblo.Media;
+
+namespace Zamblo.Bench;
+
+internal static class FilmBench
+{
+    public static async Task RunAsync(string folder)
+    {
+        var spoken = await Espeak.SpeakAsync("en-us", "Three in the morning, and the oven is finally hot. Patience, Bubb. Your flour is on the scale.", new Delivery());
+        var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate);
+        var lines = Enumerable.Range(0, 10).Select(i => new HeardLine(i % 3, 0.5 + i * (spoken.Audio.Duration + 0.2), audio, spoken.Speech)).ToArray();
+        var (scene, sound) = SceneBuilder.Assemble([("maro", 1), ("bubb", 2), ("tock", 3)], lines, new FrameRate(25), "bakery");
+        scene.Draw(0, 50);
+        var clock = Stopwatch.StartNew();
+        scene.Draw(0, scene.FrameCount);
+        Console.WriteLine($"poses and drawing lists of {scene.Duration:0} s with three figures: {scene.Duration / clock.Elapsed.TotalSeconds:0} x real time");
+        clock.Restart();
+        await FilmRenderer.RenderAsync(scene, sound, new FrameSize(1280, 720), Path.Combine(folder, "film.mp4"), Path.Combine(folder, "work"));
+        var film = clock.Elapsed.TotalSeconds;
+        Console.WriteLine($"film at 1280x720: {scene.Duration / film:0.0} x real time");
+        clock.Restart();
+        await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-f", "lavfi", "-i", $"testsrc=s=1280x720:r=25:d={scene.Duration.ToString(System.Globalization.CultureInfo.InvariantCulture)}", "-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-f", "null", "-"]);
+        Console.WriteLine($"the encoder alone takes {clock.Elapsed.TotalSeconds / film:0.00} of that time");
+    }
+}

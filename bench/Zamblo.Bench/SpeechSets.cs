@@ -1,0 +1,121 @@
+using System.Globalization;
+using System.Text.RegularExpressions;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Speech;
+using Zamblo.Media;
+
+namespace Zamblo.Bench;
+
+/// <summary>An utterance whose phone times are known.</summary>
+/// <param name="Name">Voice and number.</param>
+/// <param name="Text">What is said.</param>
+/// <param name="Audio">At 16 kHz.</param>
+/// <param name="Truth">The engine's phones, silences included.</param>
+/// <param name="IsHeldOut">Not looked at while the engine was tuned.</param>
+internal sealed record Utterance(string Name, string Text, AudioBuffer Audio, IReadOnlyList<PhoneSegment> Truth, bool IsHeldOut);
+
+/// <summary>Sets that the benchmark makes by itself with flite and festival (Debian packages), in sentences of our own.</summary>
+internal static class SpeechSets
+{
+    private static readonly string[] Sentences =
+    [
+        "The oven is hot, Bubb, and the bread will not wait for anybody.",
+        "Maro put forty loaves in a row before the moon went down.",
+        "You fed me at noon, and that was a hundred years ago.",
+        "Three minutes, said the timer, and not a second more.",
+        "A moth flew round the lamp while the flour settled on the shelf.",
+        "Could you please move the jar away from the window?",
+        "Every measure of rye gives the dough a darker voice.",
+        "She whispered that the church bell had stopped at six.",
+        "My thumb is stuck in the pudding, which is thoroughly unusual.",
+        "Big brown bags of barley were piled up by the back door.",
+        "Just give the yeast some sugar and keep it warm overnight.",
+        "The judge from the village thinks fresh rolls should be free.",
+    ];
+
+    private static readonly string[] Flite = ["slt", "rms", "awb", "kal16"];
+    private static readonly (string Name, string Voice)[] Festival = [("slt-hts", "voice_cmu_us_slt_arctic_hts"), ("kal", "voice_kal_diphone")];
+
+    /// <summary>Twelve sentences in six voices; odd sentences and the voices awb and kal are held out.</summary>
+    public static async Task<List<Utterance>> CleanAsync(string folder)
+    {
+        var set = new List<Utterance>();
+        for (var s = 0; s < Sentences.Length; s++)
+        {
+            foreach (var voice in Flite)
+            {
+                var wav = Path.Combine(folder, $"flite-{voice}-{s}.wav");
+                var told = await OutsideProgram.RunAsync("flite", ["-voice", voice, "-t", Sentences[s], "-o", wav, "-psdur"]);
+                var truth = new List<PhoneSegment>();
+                double at = 0;
+                foreach (Match m in Regex.Matches(System.Text.Encoding.ASCII.GetString(told.Output), @"([a-z]+):([\d.]+)"))
+                {
+                    var end = double.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture);
+                    if (end > at) truth.Add(new PhoneSegment(Map(m.Groups[1].Value), at, end));
+                    at = end;
+                }
+                set.Add(new Utterance($"flite-{voice}-{s}", Sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || voice == "awb"));
+            }
+            foreach (var (name, voice) in Festival)
+            {
+                string wav = Path.Combine(folder, $"fest-{name}-{s}.wav"), segs = wav + ".segs";
+                await OutsideProgram.RunAsync("festival", ["-b", $"({voice})", $"(set! u (utt.synth (Utterance Text \"{Sentences[s]}\")))", $"(utt.save.wave u \"{wav}\")", $"(utt.save.segs u \"{segs}\")"]);
+                if (!File.Exists(segs)) continue;
+                var truth = new List<PhoneSegment>();
+                double at = 0;
+                foreach (var row in File.ReadLines(segs).SkipWhile(l => l != "#").Skip(1))
+                {
+                    var parts = row.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
+                    var end = double.Parse(parts[0], CultureInfo.InvariantCulture);
+                    if (end > at) truth.Add(new PhoneSegment(Map(parts[2]), at, end));
+                    at = end;
+                }
+                set.Add(new Utterance($"fest-{name}-{s}", Sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || name == "kal"));
+            }
+        }
+        return set;
+    }
+
+    /// <summary>The same with pink noise 10 dB under the speech, and one second of noise alone on each side.</summary>
+    public static Utterance WithNoise(Utterance u, double snrDb = 10)
+    {
+        var n = u.Audio.Samples.Length + 32000;
+        var noise = Pink(n, u.Name.GetHashCode(StringComparison.Ordinal) * 0 + u.Name.Sum(c => c));
+        double speech = u.Audio.Samples.Average(x => (double)x * x), power = noise.Average(x => (double)x * x);
+        var gain = (float)Math.Sqrt(speech / power / Math.Pow(10, snrDb / 10));
+        for (var i = 0; i < n; i++) noise[i] *= gain;
+        for (var i = 0; i < u.Audio.Samples.Length; i++) noise[i + 16000] += u.Audio.Samples[i];
+        List<PhoneSegment> truth = [new(Arpabet.Silence, 0, 1), .. u.Truth.Select(p => p with { Start = p.Start + 1, End = p.End + 1 })];
+        truth.Add(new(Arpabet.Silence, truth[^1].End, truth[^1].End + 1));
+        return u with { Audio = new AudioBuffer(noise, 16000), Truth = truth };
+    }
+
+    // Voss and McCartney's sum of held random numbers at halving rates (Gardner, "White and brown music", Scientific American, 1978).
+    private static float[] Pink(int count, int seed)
+    {
+        var random = new Random(seed);
+        var rows = new float[14];
+        var result = new float[count];
+        for (var i = 0; i < count; i++)
+        {
+            var row = System.Numerics.BitOperations.TrailingZeroCount(i + 1);
+            if (row < rows.Length) rows[row] = (float)random.NextDouble() - 0.5f;
+            result[i] = rows.Sum() + (float)random.NextDouble() - 0.5f;
+        }
+        return result;
+    }
+
+    private static string Map(string phone) => phone switch
+    {
+        "pau" or "ssil" or "h#" or "brth" => Arpabet.Silence,
+        "ax" => "AH",
+        "axr" => "ER",
+        "ix" => "IH",
+        "dx" => "T",
+        "el" => "L",
+        "en" => "N",
+        "em" => "M",
+        "hv" => "HH",
+        _ => phone.ToUpperInvariant(),
+    };
+}
