@@ -13,8 +13,7 @@ internal static class AnalyzeCommand
     {
         var audio = new Argument<string>("audio") { Description = "Sound file of any common kind." };
         var script = new Option<string?>("--script") { Description = "Text file of what is said; - reads standard input." };
-        var lang = new Option<string>("--lang") { Description = "Language of the script.", DefaultValueFactory = _ => "en" };
-        lang.AcceptOnlyFromAmong("en");
+        var lang = new Option<string>("--lang") { Description = "Language of the script, as \"voices\" names it: en, de, fr-fr, ja ...", DefaultValueFactory = _ => "en" };
         var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "textgrid" };
         format.AcceptOnlyFromAmong("textgrid", "csv", "json", "vtt", "srt");
         var fps = new Option<string>("--fps") { Description = "Rows per second of csv.", DefaultValueFactory = _ => "25" };
@@ -26,7 +25,7 @@ internal static class AnalyzeCommand
             var text = Terminal.Script(result.GetValue(script));
             var kind = result.GetValue(format)!;
             var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
-            var speech = SpeechModels.Analyzer.Analyze(sound, text, Terminal.Progress("Listening"), cancel);
+            var speech = await SpeechModels.AnalyzeAsync(sound, text, result.GetValue(lang)!, Terminal.Progress("Listening"), cancel);
             if (kind is "vtt" or "srt" && speech.Words.Count == 0)
                 throw new MediaException($"\"{Path.GetFileName(path)}\" gives no captions: there are no words without a script (--script FILE).");
             using var output = Console.OpenStandardOutput();

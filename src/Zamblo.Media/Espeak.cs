@@ -73,11 +73,16 @@ public static class Espeak
         }
     }
 
-    /// <summary>How the engine would say one word, as ARPAbet.</summary>
-    public static async Task<string[]> PhonesAsync(string voice, string word, CancellationToken cancel = default)
+    /// <summary>How the engine would say words, in the nearest ARPAbet phones; one entry per word, empty where it says nothing.</summary>
+    /// <param name="voice">A language or voice name of the engine, such as "de".</param>
+    /// <param name="words">Any text without line ends.</param>
+    /// <param name="cancel">Stops the engine.</param>
+    /// <exception cref="MediaException">No such voice, or the engine failed.</exception>
+    public static async Task<IReadOnlyList<string[]>> PhonesAsync(string voice, IReadOnlyList<string> words, CancellationToken cancel = default)
     {
-        var result = await RunAsync(["phones", voice], Encoding.UTF8.GetBytes(word.ReplaceLineEndings(" ") + "\n"), TimeSpan.FromSeconds(20), cancel);
-        return Ipa.ToArpabet(Encoding.UTF8.GetString(result.Output));
+        var result = await RunAsync(["phones", voice], Encoding.UTF8.GetBytes(string.Join('\n', words.Select(w => w.ReplaceLineEndings(" "))) + "\n"), TimeSpan.FromSeconds(30 + words.Count / 100), cancel);
+        var lines = Encoding.UTF8.GetString(result.Output).Split('\n');
+        return [.. words.Select((_, i) => i < lines.Length ? Ipa.ToArpabet(lines[i]) : [])];
     }
 
     private static SpeechAnalysis ReadMarks(JsonElement root, string text, AudioBuffer audio)

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Text;
+using Zamblo.Core.Audio;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Media;
@@ -15,6 +16,26 @@ public static class SpeechModels
     /// <summary>The analyzer, loaded on first use and kept.</summary>
     /// <exception cref="MediaException">The model is not installed or is broken.</exception>
     public static SpeechAnalyzer Analyzer => Shared.Value;
+
+    /// <summary>Hears a take in any language that the synthesis engine can pronounce.</summary>
+    /// <param name="audio">16 kHz only.</param>
+    /// <param name="script">What is said, or null; without it only English gets draft words.</param>
+    /// <param name="language">BCP 47 tag, such as "en-gb" or "de".</param>
+    /// <param name="progress">Shares from 0 to 1.</param>
+    /// <param name="cancel">Stops the work.</param>
+    /// <exception cref="MediaException">The model or the engine is missing, or the engine has no such language.</exception>
+    public static async Task<SpeechAnalysis> AnalyzeAsync(AudioBuffer audio, string? script, string language, Action<double>? progress = null, CancellationToken cancel = default)
+    {
+        if (language.Split('-')[0] == "en") return Analyzer.Analyze(audio, script, progress, cancel);
+        var words = ScriptText.PlainWords(script ?? "");
+        var distinct = words.Select(w => w.Text).Distinct().ToArray();
+        var phones = words.Count == 0 ? [] : await Espeak.PhonesAsync(language, distinct, cancel);
+        var known = distinct.Zip(phones).ToDictionary(p => p.First, p => (IReadOnlyList<string[]>)[p.Second]);
+        return Listener.Value.Analyze(audio, words, w => known.GetValueOrDefault(w, []), progress, cancel);
+    }
+
+    // Without a recogniser: its words are English only.
+    private static readonly Lazy<SpeechAnalyzer> Listener = new(() => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary), LazyThreadSafetyMode.PublicationOnly);
 
     /// <summary>Reads the acoustic model.</summary>
     /// <exception cref="MediaException">It is not installed or is broken.</exception>
@@ -48,7 +69,7 @@ public static class SpeechModels
         {
             try
             {
-                return [Espeak.PhonesAsync("en-us", w).GetAwaiter().GetResult()];
+                return Espeak.PhonesAsync("en-us", [w]).GetAwaiter().GetResult();
             }
             catch (MediaException)
             {

@@ -37,7 +37,10 @@ public static class Ipa
     public static string[] ToArpabet(string ipa)
     {
         var phones = new List<string>();
-        ipa = ipa.Replace("_", "").Replace("\u0361", "");
+        // The engine marks a change of language as "(en)": not a sound.
+        ipa = System.Text.RegularExpressions.Regex.Replace(ipa, @"\([a-z-]+\)", "").Replace("_", "").Replace("\u0361", "");
+        // Letters with a built-in mark (centralised, nasal) are looked up without it.
+        foreach (var (marked, plain) in (ReadOnlySpan<(char, char)>)[('ä', 'a'), ('ã', 'a'), ('ẽ', 'e'), ('ĩ', 'i'), ('õ', 'o'), ('ũ', 'u'), ('ỹ', 'y')]) ipa = ipa.Replace(marked, plain);
         for (var i = 0; i < ipa.Length;)
         {
             var step = 1;

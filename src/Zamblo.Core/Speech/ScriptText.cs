@@ -60,6 +60,29 @@ public static class ScriptText
         return words;
     }
 
+    /// <summary>
+    /// Cuts a script of any language into words, as they are written: at spaces, and in Chinese and Japanese at every character but a small
+    /// kana or a long-vowel sign. The reading of figures and signs is left to whoever pronounces them.
+    /// </summary>
+    public static IReadOnlyList<ScriptWord> PlainWords(string script)
+    {
+        var words = new List<ScriptWord>();
+        for (var i = 0; i < script.Length;)
+        {
+            var start = i;
+            while (i < script.Length && (char.IsLetterOrDigit(script[i]) || script[i] is '\'' or '’' || char.GetUnicodeCategory(script[i]) is System.Globalization.UnicodeCategory.NonSpacingMark or System.Globalization.UnicodeCategory.SpacingCombiningMark))
+            {
+                i++;
+                if (IsIdeographic(script[i - 1]) && !(i < script.Length && "ゃゅょっァィゥェォャュョッーぁぃぅぇぉん".Contains(script[i]))) break;
+            }
+            if (i > start) words.Add(new ScriptWord(script[start..i], [script[start..i]], start));
+            else i++;
+        }
+        return words;
+    }
+
+    private static bool IsIdeographic(char c) => c is >= '\u3040' and <= '\u30FF' or >= '\u4E00' and <= '\u9FFF';
+
     private static void Add(List<ScriptWord> words, string token, int offset)
     {
         if (Abbreviations.TryGetValue(token.Trim('"', '(', ')', ','), out var expansion))

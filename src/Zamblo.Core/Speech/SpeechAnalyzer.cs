@@ -31,6 +31,12 @@ public sealed class SpeechAnalyzer
         _loop = new Lazy<PhoneGraph>(() => PhoneLoop.Build(_model, PhoneBigram.FromDictionary(_dictionary)));
     }
 
+    /// <summary>The acoustic model.</summary>
+    public AcousticModel Model => _model;
+
+    /// <summary>Words of the model's language.</summary>
+    public PronunciationDictionary Dictionary => _dictionary;
+
     /// <summary>Analyses a take.</summary>
     /// <param name="audio">Any sample rate is an error here: 16 kHz only.</param>
     /// <param name="script">What is said, or null.</param>
@@ -38,7 +44,25 @@ public sealed class SpeechAnalyzer
     /// <param name="cancel">Stops the work.</param>
     /// <returns>Phones and words from 0 to the end of the sound; all silence where nothing is said.</returns>
     /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
-    public SpeechAnalysis Analyze(AudioBuffer audio, string? script = null, Action<double>? progress = null, CancellationToken cancel = default)
+    public SpeechAnalysis Analyze(AudioBuffer audio, string? script = null, Action<double>? progress = null, CancellationToken cancel = default) =>
+        Analyze(audio, script == null ? [] : ScriptText.Words(script), Pronounce, NativeWeights, progress, cancel);
+
+    /// <summary>Analyses a take in any language: the caller says how each word sounds, in the nearest phones of the model.</summary>
+    /// <param name="audio">16 kHz only.</param>
+    /// <param name="words">What is said; nothing for a take without a script.</param>
+    /// <param name="pronounce">Pronunciations of a spoken word; a word without any is left out.</param>
+    /// <param name="progress">Shares from 0 to 1.</param>
+    /// <param name="cancel">Stops the work.</param>
+    /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
+    public SpeechAnalysis Analyze(AudioBuffer audio, IReadOnlyList<ScriptWord> words, Func<string, IReadOnlyList<string[]>> pronounce, Action<double>? progress = null, CancellationToken cancel = default) =>
+        Analyze(audio, words, pronounce, MappedWeights, progress, cancel);
+
+    private static readonly ScriptGraph.Weights NativeWeights = new();
+
+    // Phones of another language fit the model badly everywhere: a bad fit is no reason to leave a word out or to think that it is foreign.
+    private static readonly ScriptGraph.Weights MappedWeights = new() { Skip = -400, Foreign = -200, ForeignFrame = -12 };
+
+    private SpeechAnalysis Analyze(AudioBuffer audio, IReadOnlyList<ScriptWord> words, Func<string, IReadOnlyList<string[]>> pronounce, ScriptGraph.Weights weights, Action<double>? progress, CancellationToken cancel)
     {
         if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
         var levels = LoudnessEnvelope.LevelsDb(audio);
@@ -55,18 +79,17 @@ public sealed class SpeechAnalyzer
         Action<double>? inner = progress == null ? null : p => progress(0.1 + 0.9 * p);
 
         var source = SpeechSource.Script;
-        var words = script == null ? [] : ScriptText.Words(script);
         if (words.Count == 0 && _recognise != null)
         {
             words = [.. _recognise(audio, cancel).Select(w => new ScriptWord(w, [w], 0))];
             source = SpeechSource.Recognised;
         }
         return words.Count > 0
-            ? Align(words, source, frames, FrameAt, background, audio, levels, voiced, inner, cancel)
+            ? Align(words, pronounce, weights, source, frames, FrameAt, background, audio, levels, voiced, inner, cancel)
             : DecodePhones(frames, FrameAt, background, audio, levels, voiced, inner, cancel);
     }
 
-    private SpeechAnalysis Align(IReadOnlyList<ScriptWord> words, SpeechSource source, int frames, Func<int, ReadOnlySpan<float>> frameAt, Background background, AudioBuffer audio, float[] levels,
+    private SpeechAnalysis Align(IReadOnlyList<ScriptWord> words, Func<string, IReadOnlyList<string[]>> pronounce, ScriptGraph.Weights weights, SpeechSource source, int frames, Func<int, ReadOnlySpan<float>> frameAt, Background background, AudioBuffer audio, float[] levels,
         IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
     {
         // A written word may be several spoken ones; each is a word of the network and they are joined again afterwards.
@@ -75,13 +98,21 @@ public sealed class SpeechAnalyzer
         var owners = new List<int>();
         foreach (var (owner, text) in spoken)
         {
-            var found = Pronounce(text);
+            var found = pronounce(text).Where(p => p.Length > 0 && p.All(_model.HasPhone)).Select(p => p.Select(_model.PhoneIndex).ToArray()).ToArray();
             if (found.Length == 0) continue;
             pronunciations.Add(found);
             owners.Add(owner);
         }
-        var graph = ScriptGraph.Build(_model, pronunciations, new ScriptGraph.Weights());
-        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, background, AlignBeam, out _, progress, cancel);
+        var graph = ScriptGraph.Build(_model, pronunciations, weights);
+        // A beam that lost every way to the end is opened until there is one.
+        List<PathStep> path;
+        var beam = AlignBeam;
+        while (true)
+        {
+            path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, background, beam, out var complete, progress, cancel);
+            if (complete || beam > 10_000) break;
+            beam *= 4;
+        }
         var confidence = Confidence(graph, path, frameAt, background);
 
         var phones = BoundaryRefiner.Refine(Segments(graph, path, confidence, audio), audio);
@@ -150,12 +181,12 @@ public sealed class SpeechAnalyzer
     // A frame's state describes the middle of its window; a boundary lies half a shift before the middle of the first frame after it.
     private double Time(int frame) => _frontEnd.CentreOf(frame) - _model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
 
-    private int[][] Pronounce(string word)
+    private IReadOnlyList<string[]> Pronounce(string word)
     {
         IEnumerable<string[]> found = _dictionary.Lookup(word);
         if (!found.Any() && word.EndsWith("'s", StringComparison.Ordinal)) found = _dictionary.Lookup(word[..^2]).Select(p => (string[])[.. p, p[^1] is "P" or "T" or "K" or "F" or "TH" ? "S" : "Z"]);
         if (!found.Any() && _pronounce != null) found = _pronounce(word);
-        return [.. found.Where(p => p.Length > 0 && p.All(_model.HasPhone)).Select(p => p.Select(_model.PhoneIndex).ToArray())];
+        return [.. found];
     }
 
     /// <summary>Per step how well its phone explains its frames against the best of all phones, 0 to 1.</summary>

@@ -111,6 +111,7 @@ internal static class SceneEndpoints
                 if (body.Start is { } start) line.Start = start < 0 ? null : Math.Min(start, 7200);
             });
             Guid? job = null;
+            if (body.Member != null && text == null) await ListenWhereNeeded(jobs, contexts, production);
             var take = await look.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == before.TakeId);
             if (text != null && text != before.Text && take != null)
                 job = take.Kind == TakeKind.Synthesis
@@ -142,7 +143,7 @@ internal static class SceneEndpoints
             });
             return Results.Json(new { revision });
         });
-        api.MapPatch("/members/{id:guid}", async (Guid id, ChangeMember body, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
+        api.MapPatch("/members/{id:guid}", async (Guid id, ChangeMember body, ProductionStore store, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
         {
             if (body.Character != null && !Cast.CharacterKeys.Contains(body.Character)) throw new RequestException($"There is no character \"{body.Character}\".");
             if (body.RoleName is { } given && given.Trim().Length is 0 or > 40) throw new RequestException("A role name has 1 to 40 characters.");
@@ -171,6 +172,7 @@ internal static class SceneEndpoints
                     Body = Math.Clamp(p.Body, 0, 2),
                 }, JsonSerializerOptions.Web);
             });
+            if (body.Voice != null) await ListenWhereNeeded(jobs, contexts, await ProductionOfMember(contexts, id));
             return Results.Json(new { revision });
         });
         api.MapDelete("/members/{id:guid}", async (Guid id, long? revision, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
@@ -271,6 +273,18 @@ internal static class SceneEndpoints
         await using var db = await contexts.CreateDbContextAsync();
         if (order.Hash == null || !await db.Assets.AnyAsync(a => a.Hash == order.Hash)) throw new RequestException("The sound has not been uploaded.");
         return await jobs.AddAsync("take", production, order.Kind == TakeKind.Recording ? "Take in a recording" : $"Take in {order.Name}", order);
+    }
+
+    // Another voice may mean another language: recordings are listened to again; what is known already takes no time.
+    private static async Task ListenWhereNeeded(JobDesk jobs, IDbContextFactory<ZambloContext> contexts, Guid production)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var lines = await (from line in db.Lines
+                           join scene in db.Scenes on line.SceneId equals scene.Id
+                           join take in db.Takes on line.TakeId equals take.Id
+                           where scene.ProductionId == production && take.SpeechHash == null
+                           select line.Id).ToListAsync();
+        foreach (var line in lines) await jobs.AddAsync("listen", production, "Listen again", line);
     }
 
     private static async Task<Guid> ProductionOf(IDbContextFactory<ZambloContext> contexts, Guid scene)

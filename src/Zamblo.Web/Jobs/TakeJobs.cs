@@ -35,8 +35,19 @@ internal static class TakeFiling
     }
 }
 
+/// <summary>What jobs look up.</summary>
+internal static class JobQueries
+{
+    /// <summary>The language that a cast member speaks.</summary>
+    public static async Task<string> LanguageAsync(this IDbContextFactory<ZambloContext> contexts, Guid member)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return VoiceStore.LanguageOf(await db.CastMembers.Where(m => m.Id == member).Select(m => m.Voice).FirstOrDefaultAsync() ?? throw new NotFoundException("cast member for this line"));
+    }
+}
+
 /// <summary>A file or a recording becomes a take: decoded, listened to, filed.</summary>
-public sealed class TakeJob(VoiceStore voices, ProductionStore store) : IJobHandler
+public sealed class TakeJob(VoiceStore voices, ProductionStore store, IDbContextFactory<ZambloContext> contexts) : IJobHandler
 {
     public string Kind => "take";
 
@@ -45,7 +56,7 @@ public sealed class TakeJob(VoiceStore voices, ProductionStore store) : IJobHand
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
         context.Report(0, "Decoding");
         var master = await voices.MasterAsync(order.Hash!, order.Name, context.Cancel);
-        await voices.ListenAsync(order.Hash!, order.Name, order.Text, p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"), context.Cancel);
+        await voices.ListenAsync(order.Hash!, order.Name, order.Text, await contexts.LanguageAsync(order.MemberId), p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"), context.Cancel);
         await TakeFiling.FileAsync(store, job.ProductionId, order,
             new Take { Id = Guid.NewGuid(), Kind = order.Kind, AssetHash = order.Hash!, Name = order.Name, Duration = master.Duration, Created = DateTime.UtcNow });
         return null;
@@ -97,7 +108,7 @@ public sealed class ListenJob(VoiceStore voices, IDbContextFactory<ZambloContext
         var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == lineId, context.Cancel) ?? throw new NotFoundException("such line");
         var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId, context.Cancel);
         if (take is { SpeechHash: null })
-            await voices.ListenAsync(take.AssetHash, take.Name, line.Text, p => context.Report(p, $"Listening: {p * take.Duration:0} of {take.Duration:0} s"), context.Cancel);
+            await voices.ListenAsync(take.AssetHash, take.Name, line.Text, await contexts.LanguageAsync(line.CastMemberId), p => context.Report(p, $"Listening: {p * take.Duration:0} of {take.Duration:0} s"), context.Cancel);
         return null;
     }
 }

@@ -52,7 +52,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take)) continue;
             var start = line.Start ?? at;
             ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, start, take.Duration, take.AssetHash, take.Name,
-                take.SpeechHash ?? VoiceStore.KeyOf(take.AssetHash, string.IsNullOrWhiteSpace(line.Text) ? null : line.Text), take.SpeechHash != null));
+                take.SpeechHash ?? VoiceStore.KeyOf(take.AssetHash, string.IsNullOrWhiteSpace(line.Text) ? null : line.Text, VoiceStore.LanguageOf(members.First(m => m.Id == line.CastMemberId).Voice)), take.SpeechHash != null));
             at = start + take.Duration + TurnGap;
         }
         var end = ticketLines.Count == 0 ? scene.LeadIn + 2 : ticketLines.Max(l => l.Start + l.Duration);

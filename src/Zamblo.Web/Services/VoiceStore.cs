@@ -34,9 +34,12 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         return audio;
     }
 
-    /// <summary>Key of the analysis of a sound with a script.</summary>
-    public static string KeyOf(string hash, string? script) =>
-        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{AnalysisVersion}\n{hash}\n{script}")));
+    /// <summary>Key of the analysis of a sound with a script in a language.</summary>
+    public static string KeyOf(string hash, string? script, string language) =>
+        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{AnalysisVersion}\n{hash}\n{language}\n{script?.Trim()}")));
+
+    /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>
+    public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
 
     /// <summary>An analysis that has been made, or null.</summary>
     public SpeechAnalysis? Find(string key)
@@ -58,13 +61,13 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     }
 
     /// <summary>The analysis of a sound, made now if it has not been.</summary>
-    public async Task<SpeechAnalysis> ListenAsync(string hash, string name, string? script, Action<double>? progress, CancellationToken cancel)
+    public async Task<SpeechAnalysis> ListenAsync(string hash, string name, string? script, string language, Action<double>? progress, CancellationToken cancel)
     {
         script = string.IsNullOrWhiteSpace(script) ? null : script;
-        var key = KeyOf(hash, script);
+        var key = KeyOf(hash, script, language);
         if (Find(key) is { } known) return known;
         var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, cancel);
-        var speech = SpeechModels.Analyzer.Analyze(audio, script, progress, cancel);
+        var speech = await SpeechModels.AnalyzeAsync(audio, script, language, progress, cancel);
         await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));
         return _speech[key] = speech;
     }
