@@ -35,7 +35,7 @@ public static class SpeechModels
     }
 
     // Without a recogniser: its words are English only.
-    private static readonly Lazy<SpeechAnalyzer> Listener = new(() => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary), LazyThreadSafetyMode.PublicationOnly);
+    private static readonly Lazy<SpeechAnalyzer> Listener = new(() => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities), LazyThreadSafetyMode.PublicationOnly);
 
     /// <summary>Reads the acoustic model.</summary>
     /// <exception cref="MediaException">It is not installed or is broken.</exception>
@@ -75,6 +75,6 @@ public static class SpeechModels
             {
                 return [];
             }
-        }), (audio, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.RecogniseAsync(audio, cancel).GetAwaiter().GetResult() : []);
+        }), (audio, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.RecogniseAsync(audio, cancel).GetAwaiter().GetResult() : [], VoiceModel.Probabilities);
     }
 }

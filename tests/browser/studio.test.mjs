@@ -179,7 +179,11 @@ test("a recording in the browser: countdown, pause, listen, again, keep", async 
   await page.getByRole("button", { name: "Write what is said" }).click();
   await page.getByRole("textbox", { name: "Words of the line" }).fill(readingText);
   await page.getByRole("button", { name: "Keep" }).first().click();
-  await page.waitForFunction(async () => (await (await fetch(`/api/scenes/${document.querySelector("[data-scene]").dataset.scene}`)).json()).lines[0].source === "script", null, { timeout: 60000 });
+  await page.waitForFunction(
+    async () => (await (await fetch(`/api/scenes/${document.querySelector("[data-scene]").dataset.scene}`)).json()).lines[0].source === "script",
+    null,
+    { timeout: 60000 },
+  );
   check(page);
   await page.context().close();
 });

@@ -18,10 +18,23 @@ internal static class BoundaryRefiner
     // benchmark's synthesized sentences; pairs that are not listed are taken as exact.
     private static readonly Dictionary<(Class, Class), double> Late = new()
     {
-        [(Class.Liquid, Class.Vowel)] = 0.006, [(Class.Fricative, Class.Vowel)] = 0.005, [(Class.Vowel, Class.Nasal)] = -0.007, [(Class.Nasal, Class.Vowel)] = 0.013,
-        [(Class.VoicedStop, Class.Vowel)] = 0.011, [(Class.Vowel, Class.VoicelessStop)] = 0.008, [(Class.Vowel, Class.VoicedStop)] = 0.007, [(Class.Affricate, Class.Vowel)] = 0.010,
-        [(Class.Nasal, Class.VoicelessStop)] = 0.015, [(Class.Vowel, Class.Silence)] = 0.035, [(Class.Nasal, Class.Silence)] = 0.028, [(Class.Liquid, Class.Silence)] = 0.022,
-        [(Class.VoicelessStop, Class.Silence)] = 0.014, [(Class.VoicedStop, Class.Silence)] = 0.014, [(Class.Fricative, Class.Silence)] = 0.006, [(Class.Silence, Class.Vowel)] = -0.013, [(Class.Silence, Class.Liquid)] = -0.013,
+        [(Class.Liquid, Class.Vowel)] = 0.006,
+        [(Class.Fricative, Class.Vowel)] = 0.005,
+        [(Class.Vowel, Class.Nasal)] = -0.007,
+        [(Class.Nasal, Class.Vowel)] = 0.013,
+        [(Class.VoicedStop, Class.Vowel)] = 0.011,
+        [(Class.Vowel, Class.VoicelessStop)] = 0.008,
+        [(Class.Vowel, Class.VoicedStop)] = 0.007,
+        [(Class.Affricate, Class.Vowel)] = 0.010,
+        [(Class.Nasal, Class.VoicelessStop)] = 0.015,
+        [(Class.Vowel, Class.Silence)] = 0.035,
+        [(Class.Nasal, Class.Silence)] = 0.028,
+        [(Class.Liquid, Class.Silence)] = 0.022,
+        [(Class.VoicelessStop, Class.Silence)] = 0.014,
+        [(Class.VoicedStop, Class.Silence)] = 0.014,
+        [(Class.Fricative, Class.Silence)] = 0.006,
+        [(Class.Silence, Class.Vowel)] = -0.013,
+        [(Class.Silence, Class.Liquid)] = -0.013,
     };
 
     /// <summary>Refined phones: the same phones in the same order, boundaries moved by at most 30 ms beyond the usual error.</summary>

@@ -13,16 +13,19 @@ public sealed class SpeechAnalyzer
     private readonly PronunciationDictionary _dictionary;
     private readonly Func<string, IReadOnlyList<string[]>>? _pronounce;
     private readonly Func<AudioBuffer, CancellationToken, IReadOnlyList<string>>? _recognise;
+    private readonly Func<AudioBuffer, CancellationToken, float[]>? _voice;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly Lazy<PhoneGraph> _loop;
 
     /// <param name="model">The acoustic model.</param>
     /// <param name="dictionary">Words of the model's language.</param>
     /// <param name="pronounce">How to say a word that the dictionary lacks, as ARPAbet; may return nothing.</param>
+    /// <param name="voice">Probability of voice, one value per <see cref="VoiceActivity.ModelStep"/>; without it level alone decides.</param>
     /// <param name="recognise">Draft words for sound without a script; may return nothing.</param>
     public SpeechAnalyzer(AcousticModel model, PronunciationDictionary dictionary, Func<string, IReadOnlyList<string[]>>? pronounce = null,
-        Func<AudioBuffer, CancellationToken, IReadOnlyList<string>>? recognise = null)
+        Func<AudioBuffer, CancellationToken, IReadOnlyList<string>>? recognise = null, Func<AudioBuffer, CancellationToken, float[]>? voice = null)
     {
+        _voice = voice;
         _recognise = recognise;
         _model = model;
         _dictionary = dictionary;
@@ -66,7 +69,7 @@ public sealed class SpeechAnalyzer
     {
         if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
         var levels = LoudnessEnvelope.LevelsDb(audio);
-        var voiced = VoiceActivity.FromLevels(levels);
+        var voiced = _voice == null ? VoiceActivity.FromLevels(levels) : VoiceActivity.FromLevelsAndModel(levels, _voice(audio, cancel));
         if (voiced.Count == 0 || _frontEnd.FrameCount(audio.Samples.Length) < 3)
             return SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
 
@@ -127,6 +130,12 @@ public sealed class SpeechAnalyzer
         var segments = spans.OrderBy(p => p.Value.Start)
             .Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End, (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start)))).ToList();
         var all = FillForeign(graph, path, phones, frameAt, background, voiced, cancel);
+        // Words that were only heard count where a voice is; a script is believed.
+        if (source == SpeechSource.Recognised)
+        {
+            all = SegmentLists.Gate(all, voiced);
+            segments.RemoveAll(w => !voiced.Any(v => v.Start < w.End && v.End > w.Start));
+        }
         return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source);
     }
 

@@ -36,4 +36,47 @@ public static class VoiceActivity
         regions.RemoveAll(r => r.End - r.Start < 0.13);
         return regions;
     }
+
+    /// <summary>Seconds per value of a voice model's answer: 512 samples at 16 kHz.</summary>
+    public const double ModelStep = 0.032;
+
+    /// <summary>
+    /// Regions where the level stands out and a voice model hears a voice: level alone takes music and keyboards for voice, the model alone
+    /// is slow at edges.
+    /// </summary>
+    /// <param name="levels">dB, one value per 10 ms.</param>
+    /// <param name="voice">Probability of voice, one value per <see cref="ModelStep"/>.</param>
+    public static IReadOnlyList<(double Start, double End)> FromLevelsAndModel(float[] levels, float[] voice)
+    {
+        // On above a half, off below 0.35 for a fifth of a second, a quarter of a second around it for soft edges (the model's own advice, from memory).
+        var heard = new List<(double Start, double End)>();
+        var on = false;
+        var quiet = 0.0;
+        for (var i = 0; i < voice.Length; i++)
+        {
+            var t = i * ModelStep;
+            if (!on && voice[i] >= 0.5f)
+            {
+                on = true;
+                quiet = 0;
+                var start = Math.Max(0, t - 0.15);
+                if (heard.Count > 0 && start <= heard[^1].End) heard[^1] = (heard[^1].Start, t);
+                else heard.Add((start, t));
+            }
+            if (!on) continue;
+            quiet = voice[i] < 0.35f ? quiet + ModelStep : 0;
+            heard[^1] = (heard[^1].Start, t + ModelStep + 0.12);
+            if (quiet >= 0.2) { on = false; heard[^1] = (heard[^1].Start, t - quiet + ModelStep + 0.12); }
+        }
+        // A voice lasts: single blips are clicks.
+        heard.RemoveAll(h => h.End - h.Start < 0.4);
+        var result = new List<(double Start, double End)>();
+        foreach (var level in FromLevels(levels))
+            foreach (var h in heard)
+            {
+                double from = Math.Max(level.Start, h.Start), to = Math.Min(level.End, h.End);
+                if (to - from > 0.05) result.Add((from, to));
+            }
+        return result;
+    }
 }

@@ -31,7 +31,11 @@ const motionText = {
 function parts(line) {
   const words = line.words ?? [];
   // Words that were only heard stand for the text until somebody writes it.
-  if (!line.text) return words.flatMap(([text, start, end, confidence], index) => [{ key: `w${index}`, text, word: index, start, end, unsure: confidence < 0.5 }, { key: `s${index}`, text: " ", word: -1 }]);
+  if (!line.text)
+    return words.flatMap(([text, start, end, confidence], index) => [
+      { key: `w${index}`, text, word: index, start, end, unsure: confidence < 0.5 },
+      { key: `s${index}`, text: " ", word: -1 },
+    ]);
   const result = [];
   let at = 0;
   words.forEach(([text, start, end, confidence], index) => {
