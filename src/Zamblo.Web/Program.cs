@@ -51,9 +51,14 @@ builder.Services.AddSingleton<IJobHandler, TakeJob>();
 builder.Services.AddSingleton<IJobHandler, SpeakJob>();
 builder.Services.AddSingleton<IJobHandler, ListenJob>();
 builder.Services.AddSingleton<IJobHandler, RenderJob>();
-// Takes are filed in the order in which they were asked for: one worker. A render uses all cores by itself.
 builder.Services.AddHangfire(h => h.UseInMemoryStorage());
-builder.Services.AddHangfireServer(o => { o.WorkerCount = 1; o.Queues = ["default"]; });
+// One worker each: a film uses all cores by itself, and takes keep their order.
+foreach (var queue in new[] { JobDesk.Voices, JobDesk.Films })
+    builder.Services.AddHangfireServer(o =>
+    {
+        o.WorkerCount = 1;
+        o.Queues = [queue];
+    });
 builder.Services.AddAntiforgery(o =>
 {
     o.HeaderName = "X-Csrf-Token";

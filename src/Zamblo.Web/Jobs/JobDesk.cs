@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Text.Json;
 using Hangfire;
+using Hangfire.States;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -37,7 +38,7 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, IBackgrou
         await using var db = await contexts.CreateDbContextAsync();
         db.Jobs.Add(job);
         await db.SaveChangesAsync();
-        Enqueue(job.Id);
+        Enqueue(job.Id, kind);
         return job.Id;
     }
 
@@ -46,7 +47,7 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, IBackgrou
     {
         await using var db = await contexts.CreateDbContextAsync();
         await db.Jobs.Where(j => j.State == JobState.Running).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Detail, "Goes on after a restart"));
-        foreach (var id in await db.Jobs.Where(j => j.State == JobState.Queued).OrderBy(j => j.Created).Select(j => j.Id).ToListAsync()) Enqueue(id);
+        foreach (var job in await db.Jobs.AsNoTracking().Where(j => j.State == JobState.Queued).OrderBy(j => j.Created).ToListAsync()) Enqueue(job.Id, job.Kind);
     }
 
     /// <summary>Stops a job that waits or runs.</summary>
@@ -66,10 +67,15 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, IBackgrou
         var changed = await db.Jobs.Where(j => j.Id == id && (j.State == JobState.Failed || j.State == JobState.Cancelled))
             .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Error, (string?)null).SetProperty(j => j.Detail, "Waiting").SetProperty(j => j.Finished, (DateTime?)null));
         if (changed == 0) throw new NotFoundException("job to run again");
-        Enqueue(id);
+        Enqueue(id, await db.Jobs.Where(j => j.Id == id).Select(j => j.Kind).FirstAsync());
     }
 
-    private void Enqueue(Guid id) => queue.Enqueue<JobDesk>(d => d.RunAsync(id));
+    /// <summary>Queue of what takes long: a film must not keep a new line waiting.</summary>
+    public const string Films = "films";
+    /// <summary>Queue of takes, one after another: they are filed in the order in which they were asked for.</summary>
+    public const string Voices = "voices";
+
+    private void Enqueue(Guid id, string kind) => queue.Create<JobDesk>(d => d.RunAsync(id), new EnqueuedState(kind == "render" ? Films : Voices));
 
     /// <summary>Called by the queue.</summary>
     [AutomaticRetry(Attempts = 0)]

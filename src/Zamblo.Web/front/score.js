@@ -254,17 +254,22 @@ export class Score {
     c.font = font;
     c.textBaseline = "middle";
     let free = -Infinity;
-    for (const [text, start, end, confidence] of items) {
+    for (const [i, [text, start, end, confidence]] of items.entries()) {
       const x = x0 + start * this.pixelsPerSecond;
       const w = (end - start) * this.pixelsPerSecond;
       if (x + w < gutter || x > this.width) continue;
       if (confidence < 0.5) this.hatch(x, y - 7, w, 14);
       const size = c.measureText(text).width;
-      // A word narrower than its text may run on into the free space after it, never over the next.
-      if (x < free || (size > w + 6 && this.pixelsPerSecond < 40)) continue;
+      // A word narrower than its text runs on into the free space after it; where there is none it is cut to its own width.
+      if (x < free - 14 || this.pixelsPerSecond < 24) continue;
+      const left = Math.max(x, free);
+      const next = items[i + 1];
+      const room = next ? x0 + next[1] * this.pixelsPerSecond - left : Infinity;
+      const shown = size <= room + 10 ? text : fitText(c, text, Math.max(w, room));
+      if (shown.length < Math.min(2, text.length)) continue;
       c.fillStyle = color;
-      c.fillText(text, x + 2, y);
-      free = x + size + 4;
+      c.fillText(shown, left + 2, y);
+      free = left + c.measureText(shown).width + 4;
     }
   }
 

@@ -77,6 +77,7 @@ Alpine.data("studio", () => ({
     this.sceneId = this.$root.dataset.scene;
     painter = new StagePainter(this.$refs.stage);
     score = new Score(this.$refs.score);
+    // For whoever tests the page: what is shown and heard, as it is.
     window.zamblo = { player, painter: () => painter, frames: () => frames };
     player.onStop = () => (this.playing = false);
     this.listen();
