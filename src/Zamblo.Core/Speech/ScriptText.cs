@@ -73,7 +73,7 @@ public static class ScriptText
             while (i < script.Length && (char.IsLetterOrDigit(script[i]) || script[i] is '\'' or '’' || char.GetUnicodeCategory(script[i]) is System.Globalization.UnicodeCategory.NonSpacingMark or System.Globalization.UnicodeCategory.SpacingCombiningMark))
             {
                 i++;
-                if (IsIdeographic(script[i - 1]) && !(i < script.Length && "ゃゅょっァィゥェォャュョッーぁぃぅぇぉん".Contains(script[i]))) break;
+                if (IsIdeographic(script[i - 1]) && !(i < script.Length && "ゃゅょっァィゥェォャュョッーぁぃぅぇぉんン".Contains(script[i]))) break;
             }
             if (i > start) words.Add(new ScriptWord(script[start..i], [script[start..i]], start));
             else i++;

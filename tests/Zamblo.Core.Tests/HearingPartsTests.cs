@@ -1,0 +1,121 @@
+using Zamblo.Core.Audio;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Tests;
+
+public class HearingPartsTests
+{
+    [Theory]
+    [InlineData(-0.02)]
+    [InlineData(-0.008)]
+    [InlineData(0.008)]
+    [InlineData(0.02)]
+    public void A_boundary_goes_to_where_the_sound_changes(double off)
+    {
+        // A hiss that turns into a hum at half a second sharp: the truth is known to the sample.
+        var hiss = TestData.Noise(0.5, 0.1f).Samples;
+        var hum = Enumerable.Range(0, 8000).Select(i => 0.3f * MathF.Sin(2 * MathF.PI * 180 * i / 16000));
+        var audio = new AudioBuffer([.. hiss, .. hum], 16000);
+        var refined = BoundaryRefiner.Refine([new("S", 0, 0.5 + off), new("AA", 0.5 + off, 1)], audio);
+        Assert.Equal(0.5, refined[1].Start, 0.008);
+        Assert.Equal((0, 1), (refined[0].Start, refined[1].End));
+    }
+
+    [Fact]
+    public void Refined_phones_keep_their_order_and_leave_no_gaps()
+    {
+        var random = new Random(2);
+        var audio = TestData.Noise(6, 0.1f);
+        for (var round = 0; round < 50; round++)
+        {
+            var phones = new List<PhoneSegment>();
+            double at = 0;
+            while (at < 5.9)
+            {
+                var end = Math.Min(6, at + 0.01 + 0.1 * random.NextDouble());
+                phones.Add(new PhoneSegment(Arpabet.Phones[random.Next(39)], at, end));
+                at = end;
+            }
+            var refined = BoundaryRefiner.Refine(phones, audio);
+            Assert.Equal(phones.Select(p => p.Phone), refined.Select(p => p.Phone));
+            for (var i = 0; i < refined.Count; i++)
+            {
+                Assert.True(refined[i].End > refined[i].Start);
+                if (i > 0) Assert.Equal(refined[i - 1].End, refined[i].Start, 9);
+            }
+        }
+    }
+
+    [Fact]
+    public void Levels_alone_find_two_bursts_and_bridge_a_short_dip()
+    {
+        var levels = Enumerable.Repeat(-70f, 400).ToArray();
+        Array.Fill(levels, -20f, 50, 60);
+        Array.Fill(levels, -20f, 116, 40);
+        Array.Fill(levels, -20f, 280, 60);
+        var regions = VoiceActivity.FromLevels(levels);
+        Assert.Equal(2, regions.Count);
+        Assert.Equal(0.5, regions[0].Start, 0.05);
+        Assert.Equal(1.56, regions[0].End, 0.08);
+        Assert.Equal(2.8, regions[1].Start, 0.05);
+    }
+
+    [Fact]
+    public void What_the_voice_model_does_not_hear_is_no_voice()
+    {
+        var levels = Enumerable.Repeat(-70f, 600).ToArray();
+        Array.Fill(levels, -20f, 100, 100);
+        Array.Fill(levels, -20f, 350, 100);
+        var voice = new float[188];
+        for (var i = (int)(3.5 / VoiceActivity.ModelStep); i < 4.5 / VoiceActivity.ModelStep; i++) voice[i] = 0.95f;
+        var region = Assert.Single(VoiceActivity.FromLevelsAndModel(levels, voice));
+        Assert.Equal(3.5, region.Start, 0.06);
+        Assert.Equal(4.5, region.End, 0.1);
+        Assert.Empty(VoiceActivity.FromLevelsAndModel(levels, new float[188]));
+    }
+
+    [Theory]
+    [InlineData("Der Ofen ist heiß!", "Der|Ofen|ist|heiß")]
+    [InlineData("n'est pas — prêt.", "n'est|pas|prêt")]
+    [InlineData("炉子很热。", "炉|子|很|热")]
+    [InlineData("パンはちょっと", "パン|は|ちょっ|と")]
+    [InlineData("!? …", "")]
+    public void Scripts_of_other_languages_are_cut_as_they_are_written(string script, string words) =>
+        Assert.Equal(words, string.Join('|', ScriptText.PlainWords(script).Select(w => w.Text)));
+
+    [Fact]
+    public void Silence_around_a_voice_shifts_its_times_and_changes_little_else()
+    {
+        var audio = TestData.Raw("goforward.raw");
+        var alone = TestData.Analyzer.Analyze(audio, "go forward ten meters");
+        var padded = TestData.Analyzer.Analyze(new AudioBuffer([.. new float[8000], .. audio.Samples, .. new float[16000]], 16000), "go forward ten meters");
+        foreach (var (a, b) in alone.Words.Zip(padded.Words))
+        {
+            Assert.Equal(a.Text, b.Text);
+            Assert.Equal(a.Start + 0.5, b.Start, 0.035);
+        }
+    }
+
+    [Fact]
+    public void A_long_recording_is_aligned_from_end_to_end()
+    {
+        // Two minutes and more: the same readings over and over, so that every word's place is known from its first reading.
+        var readings = TestData.Read().ToArray();
+        var pieces = readings.Select(r => TestData.Wav(r.File)).ToArray();
+        var samples = new List<float>();
+        var text = "";
+        for (var round = 0; round < 5; round++)
+            for (var i = 0; i < readings.Length; i++)
+            {
+                samples.AddRange(pieces[i].Samples);
+                text += readings[i].Text + " ";
+            }
+        var audio = new AudioBuffer([.. samples], 16000);
+        var speech = TestData.Analyzer.Analyze(audio, text);
+        Assert.Equal(text.Trim().Split(' '), speech.Words.Select(w => w.Text));
+        SpeechTests.AssertWellFormed(speech, audio.Duration);
+        var perRound = speech.Words.Count / 5;
+        var length = pieces.Sum(p => p.Duration);
+        for (var i = 0; i < perRound; i++) Assert.Equal(speech.Words[i + perRound].Start + length, speech.Words[i + 2 * perRound].Start, 0.06);
+    }
+}
