@@ -119,7 +119,7 @@ public static class FilmRenderer
         int first = chunk * perChunk, count = Math.Min(perChunk, scene.FrameCount - first);
         using var process = OutsideProgram.Start("ffmpeg",
             ["-v", "error", "-y", "-f", "rawvideo", "-pix_fmt", "rgba", "-s", size.ToString(), "-r", scene.Rate.ToString(), "-i", "-", "-an",
-             "-vf", "scale=out_color_matrix=bt709:out_range=tv,format=yuv420p", "-c:v", "libx264", "-preset", "veryfast", "-tune", "animation", "-crf", "18", "-threads", "1",
+             "-vf", "scale=out_color_matrix=bt709:out_range=tv,format=yuv420p", "-c:v", "libx264", "-preset", "superfast", "-crf", "17", "-threads", "1",
              "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709", "-video_track_timescale", scene.Rate.Numerator.ToString(CultureInfo.InvariantCulture), "-f", "mp4", partial]);
         var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
         try
