@@ -62,7 +62,7 @@ internal sealed class Scoring
                 var same = t[i - 1].Phone == h[j - 1].Phone;
                 cost[i, j] = Math.Min(cost[i - 1, j - 1] + (same ? 0 : 1) + 0.001 * Math.Min(1, Math.Abs(t[i - 1].Start - h[j - 1].Start)), Math.Min(cost[i - 1, j], cost[i, j - 1]) + 1);
             }
-        edits = (int)Math.Round(cost[t.Length, h.Length] - 0.0);
+        edits = (int)Math.Round(cost[t.Length, h.Length]);
         var pairs = new List<(int, int)>();
         for (int i = t.Length, j = h.Length; i > 0 && j > 0;)
         {

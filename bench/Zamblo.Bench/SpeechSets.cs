@@ -80,7 +80,7 @@ internal static class SpeechSets
     public static Utterance WithNoise(Utterance u, double snrDb = 10)
     {
         var n = u.Audio.Samples.Length + 32000;
-        var noise = Pink(n, u.Name.GetHashCode(StringComparison.Ordinal) * 0 + u.Name.Sum(c => c));
+        var noise = Pink(n, u.Name.Sum(c => c));
         double speech = u.Audio.Samples.Average(x => (double)x * x), power = noise.Average(x => (double)x * x);
         var gain = (float)Math.Sqrt(speech / power / Math.Pow(10, snrDb / 10));
         for (var i = 0; i < n; i++) noise[i] *= gain;

@@ -1,11 +1,11 @@
 import assert from "node:assert/strict";
-import { execFileSync, spawnSync } from "node:child_process";
+import { execFileSync } from "node:child_process";
 import { mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { addFile, newProduction, openPage, recordings, sceneState, startBrowser, startServer, waitForLines } from "./harness.mjs";
+import { addFile, newProduction, openPage, recordings, sceneState, similarity, startBrowser, startServer, waitForLines } from "./harness.mjs";
 
 const reading = `${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0930.wav`;
 const readingText = "he might even have been made amiable himself";
@@ -269,25 +269,7 @@ test("canvas and film show the same picture", async () => {
       );
       writeFileSync(join(out, "canvas.png"), Buffer.from(canvas, "base64"));
       writeFileSync(join(out, "skia.png"), Buffer.from(skia, "base64"));
-      // Structural similarity: Wang, Bovik, Sheikh and Simoncelli 2004, as ffmpeg computes it.
-      const told = spawnSync(
-        "ffmpeg",
-        [
-          "-v",
-          "info",
-          "-i",
-          join(out, "canvas.png"),
-          "-i",
-          join(out, "skia.png"),
-          "-lavfi",
-          "[0]format=gbrp[a];[1]format=gbrp[b];[a][b]ssim",
-          "-f",
-          "null",
-          "-",
-        ],
-        { encoding: "utf8" },
-      ).stderr;
-      const ssim = Number(/All:([\d.]+)/.exec(told)[1]);
+      const ssim = similarity(join(out, "canvas.png"), join(out, "skia.png"));
       assert.ok(ssim >= 0.97, `frame ${frame}: ${ssim}`);
     }
   }

@@ -166,34 +166,27 @@ public static class MouthPass
     /// <summary>Loudness of phones against the range of their speaker.</summary>
     private sealed class Loudness
     {
-        private readonly float[] _levels;
+        private readonly SpeechAnalysis _speech;
         private readonly float _low, _high;
 
         public Loudness(SpeechAnalysis speech)
         {
-            _levels = speech.LevelsDb;
+            _speech = speech;
             var voiced = new List<float>();
             foreach (var p in speech.Phones)
-                if (Arpabet.Vowels.Contains(p.Phone)) voiced.Add(Peak(p));
+                if (Arpabet.Vowels.Contains(p.Phone)) voiced.Add(speech.PeakDb(p));
             var span = System.Runtime.InteropServices.CollectionsMarshal.AsSpan(voiced);
             _low = LoudnessEnvelope.Percentile(span, 0.1);
             _high = LoudnessEnvelope.Percentile(span, 0.9);
         }
 
-        private float Peak(PhoneSegment p)
-        {
-            var best = LoudnessEnvelope.SilenceDb;
-            for (var i = Math.Max(0, (int)(p.Start * 100)); i < Math.Min(_levels.Length, (int)(p.End * 100) + 1); i++) best = Math.Max(best, _levels[i]);
-            return best;
-        }
-
         /// <summary>1 at the middle of the range, less when softer, more when louder.</summary>
         public float Factor(PhoneSegment p, float dynamics)
         {
-            if (!Arpabet.Vowels.Contains(p.Phone) || _levels.Length == 0) return 1;
+            if (!Arpabet.Vowels.Contains(p.Phone) || _speech.LevelsDb.Length == 0) return 1;
             // A voice that hardly varies is not stretched to a drama: the range counts as at least 9 dB.
             float middle = (_low + _high) / 2, range = Math.Max(9, _high - _low);
-            return 1 + dynamics * Math.Clamp((Peak(p) - middle) / range, -0.75f, 0.5f);
+            return 1 + dynamics * Math.Clamp((_speech.PeakDb(p) - middle) / range, -0.75f, 0.5f);
         }
     }
 }

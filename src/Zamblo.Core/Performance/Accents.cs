@@ -1,4 +1,3 @@
-using Zamblo.Core.Audio;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Performance;
@@ -28,10 +27,10 @@ public static class Accents
         double meanLength = vowels.Average(v => v.Duration);
         for (var i = 0; i < vowels.Length; i++)
         {
-            var level = Level(speech, vowels[i]);
+            var level = speech.PeakDb(vowels[i]);
             double around = 0;
             var count = 0;
-            for (var k = Math.Max(0, i - 3); k <= Math.Min(vowels.Length - 1, i + 3); k++, count++) around += Level(speech, vowels[k]);
+            for (var k = Math.Max(0, i - 3); k <= Math.Min(vowels.Length - 1, i + 3); k++, count++) around += speech.PeakDb(vowels[k]);
             scores[i] = (level - around / count) / 6 + Math.Min(1, (vowels[i].Duration / meanLength - 1) * 0.8);
         }
         var accents = new List<Accent>();
@@ -56,12 +55,5 @@ public static class Accents
             else phrases.Add(new Phrase(p.Start, p.End));
         }
         return phrases;
-    }
-
-    private static float Level(SpeechAnalysis speech, PhoneSegment p)
-    {
-        var best = LoudnessEnvelope.SilenceDb;
-        for (var i = Math.Max(0, (int)(p.Start * 100)); i < Math.Min(speech.LevelsDb.Length, (int)(p.End * 100) + 1); i++) best = Math.Max(best, speech.LevelsDb[i]);
-        return best;
     }
 }

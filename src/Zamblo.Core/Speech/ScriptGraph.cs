@@ -41,7 +41,6 @@ internal static class ScriptGraph
             {
                 filler.EndHere();
                 foreach (var (node, _, right) in exits) if (right == sil) graph.End(node);
-                if (words.Count == 0) break;
                 break;
             }
             int[] lefts = [sil, .. exits.Select(e => e.Last).Where(l => l != sil).Distinct()];

@@ -145,7 +145,7 @@ public static class ScriptText
             spoken.Add("point");
             for (at++; at < text.Length && char.IsAsciiDigit(text[at]); at++) spoken.Add(Ones[text[at] - '0']);
         }
-        else if (at + 2 < text.Length + 0 && at < text.Length && text[at] == ':') at++;
+        else if (at + 2 < text.Length && text[at] == ':') at++;
         return at;
     }
 

@@ -39,6 +39,14 @@ public enum SpeechSource
 /// <param name="Source">Where the times come from.</param>
 public sealed record SpeechAnalysis(double Duration, IReadOnlyList<PhoneSegment> Phones, IReadOnlyList<WordSegment> Words, float[] LevelsDb, SpeechSource Source)
 {
+    /// <summary>The greatest short-time level within a phone, in dB.</summary>
+    public float PeakDb(PhoneSegment phone)
+    {
+        var best = Audio.LoudnessEnvelope.SilenceDb;
+        for (var i = Math.Max(0, (int)(phone.Start * 100)); i < Math.Min(LevelsDb.Length, (int)(phone.End * 100) + 1); i++) best = Math.Max(best, LevelsDb[i]);
+        return best;
+    }
+
     /// <summary>Silence of a given length.</summary>
     public static SpeechAnalysis Silent(double duration) =>
         new(duration, duration > 0 ? [new(Arpabet.Silence, 0, duration)] : [], [], [], SpeechSource.Phones);

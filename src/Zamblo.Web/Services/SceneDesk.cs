@@ -7,6 +7,7 @@ using Zamblo.Core.Performance;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
+using Zamblo.Media;
 
 namespace Zamblo.Web.Services;
 
@@ -28,8 +29,6 @@ public sealed class LoadedScene(Production production, Scene scene, SceneTicket 
 /// <summary>Loads scenes from the database and keeps the last few.</summary>
 public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceStore voices)
 {
-    /// <summary>Mean gap between turns in conversation, in seconds (Stivers et al., PNAS 106, 2009; from memory).</summary>
-    private const double TurnGap = 0.2;
     private readonly ConcurrentDictionary<Guid, (long Revision, int Heard, LoadedScene Scene)> _kept = new();
 
     /// <summary>A scene at its current revision.</summary>
@@ -53,11 +52,11 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             var start = line.Start ?? at;
             ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, start, take.Duration, take.AssetHash, take.Name,
                 take.SpeechHash ?? VoiceStore.KeyOf(take.AssetHash, string.IsNullOrWhiteSpace(line.Text) ? null : line.Text, VoiceStore.LanguageOf(members.First(m => m.Id == line.CastMemberId).Voice)), take.SpeechHash != null));
-            at = start + take.Duration + TurnGap;
+            at = start + take.Duration + SceneBuilder.TurnGap;
         }
         var end = ticketLines.Count == 0 ? scene.LeadIn + 2 : ticketLines.Max(l => l.Start + l.Duration);
         var ticket = new SceneTicket(scene.Backdrop, production.Rate, production.Width, production.Height, end + scene.LeadOut,
-            [.. members.Select(m => new TicketMember(m.Id, m.RoleName, m.Character, m.Voice, m.Ink, Read<MouthDials>(m.MouthDials), Read<PerformanceDials>(m.PerformanceDials) with { }))], ticketLines);
+            [.. members.Select(m => new TicketMember(m.Id, m.RoleName, m.Character, m.Voice, m.Ink, Read<MouthDials>(m.MouthDials), Read<PerformanceDials>(m.PerformanceDials)))], ticketLines);
         var loaded = new LoadedScene(production, scene, ticket, lines, takes, SpeechOf);
         _kept[sceneId] = (production.Revision, Heard(loaded), loaded);
         if (_kept.Count > 16) foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(8)) _kept.TryRemove(old, out _);

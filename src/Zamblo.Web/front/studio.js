@@ -56,6 +56,7 @@ Alpine.data("studio", () => ({
   error: "",
   toast: null,
   jobs: [],
+  finished: [],
   voices: [],
   time: 0,
   frame: 0,
@@ -66,8 +67,6 @@ Alpine.data("studio", () => ({
   selectedMember: null,
   editing: null,
   draft: "",
-  help: false,
-  cast: false,
   // How a voice arrives.
   booth: { open: false, mode: "type", member: "", line: null, text: "", busy: false, error: "", progress: 0 },
   rec: { state: "off", count: 0, level: 0, seconds: 0, url: "", blob: null },
@@ -144,7 +143,6 @@ Alpine.data("studio", () => ({
   async pollJobs() {
     let delay = 4000;
     try {
-      const before = new Map(this.jobs.map((j) => [j.id, j.state]));
       const jobs = await get(`/api/productions/${this.scene.production.id}/jobs`);
       for (const job of jobs) {
         job.active = job.state === "queued" || job.state === "running";
@@ -156,14 +154,11 @@ Alpine.data("studio", () => ({
       }
       this.jobs = jobs.filter((j) => j.active || j.state === "failed" || j.kind === "render").slice(0, 6);
       if (jobs.some((j) => j.active)) delay = 500;
-      if (jobs.some((j) => j.state === "done" && j.kind !== "render" && before.has(j.id) && before.get(j.id) !== "done"))
-        await this.reload(this.scene.lines.length === 0);
-      this.jobs.forEach((j) => before.set(j.id, j.state));
-      if (jobs.some((j) => j.state === "done" && j.kind !== "render") && this.lastDone !== jobs.find((j) => j.state === "done")?.id) {
-        const first = this.lastDone === undefined;
-        this.lastDone = jobs.find((j) => j.state === "done")?.id;
-        if (!first) await this.reload(this.scene.lines.length === 0);
-      }
+      // A take that was finished since the last look changes the scene.
+      const finished = jobs.filter((j) => j.state === "done" && j.kind !== "render").map((j) => j.id);
+      const isNew = finished.some((id) => !this.finished.includes(id));
+      this.finished = finished;
+      if (isNew) await this.reload(this.scene.lines.length === 0);
     } catch {
       /* the next round will tell */
     }
