@@ -25,7 +25,7 @@ internal static class AnalyzeCommand
             var text = Terminal.Script(result.GetValue(script));
             var kind = result.GetValue(format)!;
             var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
-            var speech = await SpeechModels.AnalyzeAsync(sound, text, result.GetValue(lang)!, Terminal.Progress("Listening"), cancel);
+            var speech = await SpeechModels.AnalyzeAsync(sound, new SpeechQuery(text, result.GetValue(lang)!), null, Terminal.Progress("Listening"), cancel);
             if (kind is "vtt" or "srt" && speech.Words.Count == 0)
                 throw new MediaException($"\"{Path.GetFileName(path)}\" gives no captions: there are no words without a script (--script FILE).");
             using var output = Console.OpenStandardOutput();

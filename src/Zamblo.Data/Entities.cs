@@ -92,6 +92,72 @@ public sealed class Take
     public DateTime Created { get; set; }
 }
 
+/// <summary>A change of the mouth made by hand. It hangs on the line's words and phones, so it outlives the take that it was made on.</summary>
+public sealed class LineTouch
+{
+    public Guid Id { get; set; }
+    public Guid LineId { get; set; }
+    /// <summary>Later ones lie over earlier ones.</summary>
+    public int Order { get; set; }
+    /// <summary>Off to compare with what was there before.</summary>
+    public bool IsOn { get; set; } = true;
+    /// <summary>What people read: "oven: Open becomes Round".</summary>
+    public string Title { get; set; } = "";
+    /// <summary>The change, as JSON.</summary>
+    public string Data { get; set; } = "{}";
+}
+
+/// <summary>A stretch of a take that is voice, or is not, because somebody says so.</summary>
+public sealed class TakeMark
+{
+    public Guid Id { get; set; }
+    public Guid TakeId { get; set; }
+    /// <summary>In seconds of the take.</summary>
+    public double Start { get; set; }
+    /// <summary>In seconds of the take.</summary>
+    public double End { get; set; }
+    public bool IsVoice { get; set; }
+}
+
+/// <summary>A boundary of a word or phone that somebody has put in its place.</summary>
+public sealed class TakePin
+{
+    public Guid Id { get; set; }
+    public Guid TakeId { get; set; }
+    public string Word { get; set; } = "";
+    /// <summary>Where it was before, in seconds of the take.</summary>
+    public double Near { get; set; }
+    /// <summary>Before this phone of the word; the number of phones for its end.</summary>
+    public int Phone { get; set; }
+    /// <summary>In seconds of the take.</summary>
+    public double Time { get; set; }
+}
+
+/// <summary>How a word is said in this production.</summary>
+public sealed class Respelling
+{
+    public Guid Id { get; set; }
+    public Guid ProductionId { get; set; }
+    /// <summary>In lower case.</summary>
+    public string Word { get; set; } = "";
+    /// <summary>As it was written: ARPAbet, IPA in slashes, or a spelling.</summary>
+    public string Written { get; set; } = "";
+    /// <summary>ARPAbet, with spaces between.</summary>
+    public string Phones { get; set; } = "";
+}
+
+/// <summary>Mouth motion of a line that was saved, to be laid on any other line of any production.</summary>
+public sealed class MouthMotion
+{
+    public Guid Id { get; set; }
+    public string Name { get; set; } = "";
+    /// <summary>In seconds.</summary>
+    public double Duration { get; set; }
+    /// <summary>Cues from 0 on, as JSON.</summary>
+    public string Cues { get; set; } = "[]";
+    public DateTime Created { get; set; }
+}
+
 /// <summary>A file in the store, under the hash of its contents.</summary>
 public sealed class Asset
 {

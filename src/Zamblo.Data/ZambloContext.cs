@@ -11,6 +11,11 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<CastMember> CastMembers => Set<CastMember>();
     public DbSet<Line> Lines => Set<Line>();
     public DbSet<Take> Takes => Set<Take>();
+    public DbSet<LineTouch> Touches => Set<LineTouch>();
+    public DbSet<TakeMark> Marks => Set<TakeMark>();
+    public DbSet<TakePin> Pins => Set<TakePin>();
+    public DbSet<Respelling> Respellings => Set<Respelling>();
+    public DbSet<MouthMotion> MouthMotions => Set<MouthMotion>();
     public DbSet<Asset> Assets => Set<Asset>();
     public DbSet<HistoryEntry> History => Set<HistoryEntry>();
     public DbSet<Job> Jobs => Set<Job>();
@@ -24,6 +29,11 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<Line>().HasOne<CastMember>().WithMany().HasForeignKey(l => l.CastMemberId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Take>().HasOne<Line>().WithMany().HasForeignKey(t => t.LineId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Take>().HasOne<Asset>().WithMany().HasForeignKey(t => t.AssetHash).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<LineTouch>().HasOne<Line>().WithMany().HasForeignKey(t => t.LineId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<TakeMark>().HasOne<Take>().WithMany().HasForeignKey(m => m.TakeId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<TakePin>().HasOne<Take>().WithMany().HasForeignKey(p => p.TakeId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Respelling>().HasOne<Production>().WithMany().HasForeignKey(r => r.ProductionId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Respelling>().HasIndex(r => new { r.ProductionId, r.Word }).IsUnique();
         model.Entity<Asset>().HasKey(a => a.Hash);
         model.Entity<HistoryEntry>().HasIndex(h => new { h.ProductionId, h.Position }).IsUnique();
         model.Entity<HistoryEntry>().HasOne<Production>().WithMany().HasForeignKey(h => h.ProductionId).OnDelete(DeleteBehavior.Cascade);
@@ -45,6 +55,19 @@ public sealed class DesignTimeFactory : IDesignTimeDbContextFactory<ZambloContex
 /// <summary>Small writes that many places need.</summary>
 public static class ZambloContextExtensions
 {
+    /// <summary>Marks lines for deletion, with everything that hangs on them.</summary>
+    public static async Task RemoveLinesAsync(this ZambloContext db, IReadOnlyList<Line> lines)
+    {
+        var ids = lines.Select(l => l.Id).ToArray();
+        var takes = await db.Takes.Where(t => ids.Contains(t.LineId)).ToListAsync();
+        var takeIds = takes.Select(t => t.Id).ToArray();
+        db.Touches.RemoveRange(await db.Touches.Where(t => ids.Contains(t.LineId)).ToListAsync());
+        db.Marks.RemoveRange(await db.Marks.Where(m => takeIds.Contains(m.TakeId)).ToListAsync());
+        db.Pins.RemoveRange(await db.Pins.Where(p => takeIds.Contains(p.TakeId)).ToListAsync());
+        db.Takes.RemoveRange(takes);
+        db.Lines.RemoveRange(lines);
+    }
+
     /// <summary>Notes an asset that lies in the store; the second time it is known already.</summary>
     public static async Task KeepAssetAsync(this ZambloContext db, string hash, long length, string name)
     {

@@ -5,6 +5,21 @@ using Zamblo.Core.Speech;
 
 namespace Zamblo.Media;
 
+/// <summary>What is known about a take before it is listened to.</summary>
+/// <param name="Script">What is said, or null; without it only English gets draft words.</param>
+/// <param name="Language">BCP 47 tag, such as "en-gb" or "de".</param>
+public sealed record SpeechQuery(string? Script, string Language)
+{
+    /// <summary>Where there is a voice and where not, as far as somebody said so.</summary>
+    public IReadOnlyList<VoiceMark> Marks { get; init; } = [];
+    /// <summary>Boundaries set by hand.</summary>
+    public IReadOnlyList<BoundaryPin> Pins { get; init; } = [];
+    /// <summary>How words are said here, by the word in lower case, as ARPAbet.</summary>
+    public IReadOnlyDictionary<string, string[]> Pronunciations { get; init; } = new Dictionary<string, string[]>();
+    /// <summary>Whether the acoustic model was made for this language.</summary>
+    public bool IsNative => Language.Split('-')[0] == "en";
+}
+
 /// <summary>Loads the acoustic model and the dictionary from where Debian's package pocketsphinx-en-us puts them.</summary>
 public static class SpeechModels
 {
@@ -19,19 +34,33 @@ public static class SpeechModels
 
     /// <summary>Hears a take in any language that the synthesis engine can pronounce.</summary>
     /// <param name="audio">16 kHz only.</param>
-    /// <param name="script">What is said, or null; without it only English gets draft words.</param>
-    /// <param name="language">BCP 47 tag, such as "en-gb" or "de".</param>
+    /// <param name="query">What is known about it.</param>
+    /// <param name="known">An earlier analysis of the same sound: only what has changed since is listened to again.</param>
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the work.</param>
     /// <exception cref="MediaException">The model or the engine is missing, or the engine has no such language.</exception>
-    public static async Task<SpeechAnalysis> AnalyzeAsync(AudioBuffer audio, string? script, string language, Action<double>? progress = null, CancellationToken cancel = default)
+    public static async Task<SpeechAnalysis> AnalyzeAsync(AudioBuffer audio, SpeechQuery query, SpeechAnalysis? known = null, Action<double>? progress = null, CancellationToken cancel = default)
     {
-        if (language.Split('-')[0] == "en") return Analyzer.Analyze(audio, script, progress, cancel);
-        var words = ScriptText.PlainWords(script ?? "");
-        var distinct = words.Select(w => w.Text).Distinct().ToArray();
-        var phones = words.Count == 0 ? [] : await Espeak.PhonesAsync(language, distinct, cancel);
-        var known = distinct.Zip(phones).ToDictionary(p => p.First, p => (IReadOnlyList<string[]>)[p.Second]);
-        return Listener.Value.Analyze(audio, words, w => known.GetValueOrDefault(w, []), progress, cancel);
+        HearingRequest request;
+        var analyzer = Analyzer;
+        if (query.IsNative) request = analyzer.Request(query.Script);
+        else
+        {
+            analyzer = Listener.Value;
+            var words = ScriptText.PlainWords(query.Script ?? "");
+            var distinct = words.Select(w => w.Text).Distinct().ToArray();
+            var phones = words.Count == 0 ? [] : await Espeak.PhonesAsync(query.Language, distinct, cancel);
+            var said = distinct.Zip(phones).ToDictionary(p => p.First, p => (IReadOnlyList<string[]>)[p.Second]);
+            request = new HearingRequest { Words = words, Pronounce = w => said.GetValueOrDefault(w, []), IsNative = false };
+        }
+        var usual = request.Pronounce;
+        request = request with
+        {
+            Marks = query.Marks,
+            Pins = query.Pins,
+            Pronounce = query.Pronunciations.Count == 0 ? usual : w => query.Pronunciations.TryGetValue(w.ToLowerInvariant(), out var own) ? [own] : usual(w),
+        };
+        return known == null ? analyzer.Analyze(audio, request, progress, cancel) : analyzer.Realign(audio, known, request, cancel);
     }
 
     // Without a recogniser: its words are English only.

@@ -46,6 +46,7 @@ builder.Services.AddDbContextFactory<ZambloContext>(o => o.UseSqlite($"Data Sour
 builder.Services.AddSingleton<ProductionStore>();
 builder.Services.AddSingleton<VoiceStore>();
 builder.Services.AddSingleton<SceneDesk>();
+builder.Services.AddSingleton<MouthEndpoints.Desk>();
 builder.Services.AddSingleton<JobDesk>();
 builder.Services.AddSingleton<IJobHandler, TakeJob>();
 builder.Services.AddSingleton<IJobHandler, SpeakJob>();
@@ -105,6 +106,8 @@ var api = app.MapGroup("/api").AddEndpointFilter<ApiFilter>();
 ProductionEndpoints.Map(api);
 SceneEndpoints.Map(api);
 JobEndpoints.Map(api);
+MouthEndpoints.Map(api);
+CharacterEndpoints.Map(api);
 
 var jobs = app.Services.GetRequiredService<JobDesk>();
 await app.StartAsync();

@@ -114,4 +114,27 @@ public class InterchangeTests
     [InlineData("")]
     [InlineData("Only a description of the room.\n\nAnd another.")]
     public void A_screenplay_without_dialogue_says_what_to_write(string text) => Assert.Contains("no dialogue", Assert.Single(Screenplay.Parse(text).Problems));
+
+    [Fact]
+    public void A_text_grid_is_read_back_as_it_was_written_long_and_short()
+    {
+        var speech = new SpeechAnalysis(1.5, [new("SIL", 0, 0.25), new("HH", 0.25, 0.375), new("AY", 0.375, 1), new("SIL", 1, 1.5)], [new("say \"hi\" [2]", 0.25, 1)], [], SpeechSource.Script);
+        using var text = new StringWriter();
+        TextGrid.Write(text, speech);
+        var read = SpeechTimes.Read(text.ToString(), SpeechAnalysis.Silent(1.5));
+        Assert.Equal(speech.Phones, read.Phones);
+        Assert.Equal(speech.Words[0].Start, read.Words[0].Start);
+        // The short layout of the same (Praat manual, "TextGrid file formats").
+        const string Short = "File type = \"ooTextFile\"\nObject class = \"TextGrid\"\n\n0\n1.5\n<exists>\n2\n\"IntervalTier\"\n\"phones\"\n0\n1.5\n3\n0\n0.25\n\"\"\n0.25\n1\n\"AY1\"\n1\n1.5\n\"sil\"\n\"TextTier\"\n\"bell\"\n0\n1.5\n1\n0.5\n\"x\"\n";
+        Assert.Equal(["SIL", "AY", "SIL"], SpeechTimes.Read(Short, SpeechAnalysis.Silent(1.5)).Phones.Select(p => p.Phone));
+    }
+
+    [Theory]
+    [InlineData("start,end,phone\n0.1,0.2,QX!\n", "no phone")]
+    [InlineData("start,end,phone\n0.1,0.4,AA\n0.2,0.5,B\n", "starts before")]
+    [InlineData("start,end,phone\n0.1,nine,AA\n", "Line 2")]
+    [InlineData("start,end\n0,1\n", "neither")]
+    [InlineData("File type = \"ooTextFile\"\nObject class = \"TextGrid\"\n0 1 <exists> 1 \"IntervalTier\" \"words\" 0 1", "too early")]
+    public void Times_that_cannot_be_read_are_refused_with_a_reason(string text, string reason) =>
+        Assert.Contains(reason, Assert.Throws<FormatException>(() => SpeechTimes.Read(text, SpeechAnalysis.Silent(1.5))).Message);
 }

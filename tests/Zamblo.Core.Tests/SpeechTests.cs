@@ -227,4 +227,58 @@ public class SpeechTests
         Assert.All(speech.Words.Zip(speech.Words.Skip(1)), w => Assert.True(w.First.End <= w.Second.Start + 1e-6));
         Assert.All(speech.Words, w => Assert.True(w.Start >= 0 && w.End <= duration + 1e-6 && w.End > w.Start));
     }
+
+    [Fact]
+    public void After_a_changed_word_only_its_neighbourhood_is_heard_again()
+    {
+        foreach (var (file, text) in TestData.Read().Take(3))
+        {
+            var audio = TestData.Wav(file);
+            var tokens = text.Split(' ');
+            var wrong = tokens.Length / 2;
+            var before = TestData.Analyzer.Analyze(audio, string.Join(' ', tokens.Select((t, i) => i == wrong ? "potato" : t)));
+            var again = TestData.Analyzer.Realign(audio, before, TestData.Analyzer.Request(text));
+            var whole = TestData.Analyzer.Analyze(audio, text);
+            AssertWellFormed(again, audio.Duration);
+            Assert.Equal(whole.Words.Select(w => w.Text), again.Words.Select(w => w.Text));
+            for (var i = 0; i < whole.Words.Count; i++)
+            {
+                // Far from the change nothing moves at all; near it the result is that of hearing everything.
+                if (Math.Abs(i - wrong) > 4) Assert.Equal(before.Words.Single(w => Math.Abs(w.Start - again.Words[i].Start) < 1e-9).Text, again.Words[i].Text);
+                Assert.Equal(whole.Words[i].Start, again.Words[i].Start, 0.03);
+            }
+        }
+    }
+
+    [Fact]
+    public void Boundaries_set_by_hand_hold_and_what_follows_is_aligned_after_them()
+    {
+        var audio = TestData.Raw("goforward.raw");
+        var known = TestData.Analyzer.Analyze(audio, "go forward ten meters");
+        var ten = known.Words[2];
+        var request = TestData.Analyzer.Request("go forward ten meters") with { Pins = [new BoundaryPin("ten", ten.Start, 0, ten.Start + 0.05), new BoundaryPin("meters", known.Words[3].End, 99, known.Words[3].End - 0.04)] };
+        var pinned = TestData.Analyzer.Realign(audio, known, request);
+        AssertWellFormed(pinned, audio.Duration);
+        Assert.Equal(ten.Start + 0.05, pinned.Words[2].Start, 0.001);
+        Assert.Equal(known.Words[3].End - 0.04, pinned.Words[3].End, 0.001);
+        Assert.Equal(known.Words.Select(w => w.Text), pinned.Words.Select(w => w.Text));
+    }
+
+    [Fact]
+    public void Marks_made_by_hand_win_over_what_is_heard()
+    {
+        var audio = TestData.Raw("goforward.raw");
+        var usual = TestData.Analyzer.Analyze(audio);
+        var request = TestData.Analyzer.Request(null) with { Marks = [new VoiceMark(0, 1.2, false)] };
+        var marked = TestData.Analyzer.Analyze(audio, request);
+        Assert.Contains(usual.Phones, p => p.Phone != Arpabet.Silence && p.End < 1.1);
+        Assert.DoesNotContain(marked.Phones, p => p.Phone != Arpabet.Silence && p.End < 1.15);
+        Assert.Contains(marked.Phones, p => p.Phone != Arpabet.Silence && p.Start > 1.3);
+        // What detection takes for silence is listened to where somebody says that there is a voice.
+        var noise = new AudioBuffer([.. TestData.Noise(3, 0.0004f).Samples], 16000);
+        Assert.All(TestData.Analyzer.Analyze(noise).Phones, p => Assert.Equal(Arpabet.Silence, p.Phone));
+        var voice = TestData.Analyzer.Analyze(noise, TestData.Analyzer.Request(null) with { Marks = [new VoiceMark(1, 2, true)] });
+        AssertWellFormed(voice, noise.Duration);
+        Assert.DoesNotContain(voice.Phones, p => p.Phone != Arpabet.Silence && (p.End < 0.99 || p.Start > 2.01));
+    }
 }

@@ -87,7 +87,7 @@ public class EspeakTests
         // The engine's own phone times are the truth; where a phone of ours lies nearest to one of its own, the starts are compared.
         var spoken = await Espeak.SpeakAsync("espeak:" + language, text, new Delivery());
         var audio = await AudioFiles.ResampleAsync(spoken.Audio, 16000);
-        var heard = await SpeechModels.AnalyzeAsync(audio, text, language);
+        var heard = await SpeechModels.AnalyzeAsync(audio, new SpeechQuery(text, language));
         Assert.Equal(SpeechSource.Script, heard.Source);
         var truth = spoken.Speech.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start).ToArray();
         var starts = heard.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start).ToArray();

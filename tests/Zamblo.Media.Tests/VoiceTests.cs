@@ -15,7 +15,7 @@ public class VoiceTests : InFolder
     {
         var path = await FfmpegAsync(name + ".wav", "-f", "lavfi", "-i", graph, "-ar", "16000");
         var audio = await AudioFiles.DecodeAsync(path, name, 16000);
-        var speech = await SpeechModels.AnalyzeAsync(audio, null, "en");
+        var speech = await SpeechModels.AnalyzeAsync(audio, new SpeechQuery(null, "en"));
         Assert.Equal(0, speech.Phones.Where(p => p.Phone != Arpabet.Silence).Sum(p => p.Duration));
         Assert.Empty(speech.Words);
     }

@@ -83,6 +83,30 @@ export async function addFile(page, path, words = "") {
   await page.locator("input[type=file]").setInputFiles(path);
 }
 
+// Types a line as a person would.
+export async function typeLine(page, text) {
+  const before = await page.locator("article").count();
+  await page.keyboard.press("n");
+  await page.locator("#words").fill(text);
+  await page.keyboard.press("Control+Enter");
+  await waitForLines(page, before + 1);
+}
+
+// Where a moment of a line lies on the score: lane is "voice" or "mouth".
+export async function scorePoint(page, line, seconds, lane) {
+  const [x, y] = await page.evaluate(
+    ([line, seconds, lane]) => {
+      const score = window.zamblo.score();
+      const l = score.scene.lines[line];
+      const staff = score.staves.find((s) => s.member.id === l.member);
+      return [score.x(l.start + seconds), staff.y + (lane === "mouth" ? staff.voice + staff.mouth / 2 : 26)];
+    },
+    [line, seconds, lane],
+  );
+  const box = await page.locator("#score").boundingBox();
+  return { x: box.x + x, y: box.y + y };
+}
+
 export async function waitForLines(page, count) {
   await page
     .locator("article")

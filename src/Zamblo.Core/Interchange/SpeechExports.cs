@@ -30,8 +30,25 @@ public static class SpeechExports
         }
     }
 
+    /// <summary>One row per cue, silences left out: times in seconds, shape, strength, phone, word, and whether a hand made it.</summary>
+    public static void WriteCues(TextWriter writer, SpeechAnalysis speech, IReadOnlyList<Cue> cues)
+    {
+        writer.Write("start,peak,end,shape,strength,phone,word,by_hand\n");
+        var word = 0;
+        foreach (var c in cues)
+        {
+            if (c.Shape == MouthShape.Rest && c.Touch == Guid.Empty) continue;
+            while (word < speech.Words.Count && speech.Words[word].End <= c.Peak) word++;
+            var text = word < speech.Words.Count && speech.Words[word].Start <= c.Peak ? speech.Words[word].Text : "";
+            writer.Write(string.Create(CultureInfo.InvariantCulture, $"{c.Start:0.0000},{c.Peak:0.0000},{c.End:0.0000},{c.Shape},{c.Strength:0.000},{c.Phone},{text.Replace(",", "")},{(c.Touch == Guid.Empty ? 0 : 1)}\n"));
+        }
+    }
+
     /// <summary>Words, phones and mouth cues with times in seconds and confidences.</summary>
-    public static void WriteJson(Stream stream, SpeechAnalysis speech, MouthDials dials)
+    public static void WriteJson(Stream stream, SpeechAnalysis speech, MouthDials dials) => WriteJson(stream, speech, MouthPass.Cues(speech, dials));
+
+    /// <summary>Words, phones and given cues with times in seconds and confidences.</summary>
+    public static void WriteJson(Stream stream, SpeechAnalysis speech, IReadOnlyList<Cue> cues)
     {
         using var json = new Utf8JsonWriter(stream, new JsonWriterOptions { Indented = true });
         void Times(double start, double end)
@@ -63,7 +80,7 @@ public static class SpeechExports
         }
         json.WriteEndArray();
         json.WriteStartArray("cues");
-        foreach (var c in MouthPass.Cues(speech, dials))
+        foreach (var c in cues)
         {
             json.WriteStartObject();
             json.WriteString("shape", c.Shape.ToString());

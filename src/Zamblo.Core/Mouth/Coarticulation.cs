@@ -112,16 +112,31 @@ internal static class Contacts
             }
     }
 
+    // So far from its edges a closure is complete, in seconds.
+    private const double Inside = 0.025;
+
     private static void Place(Cue c, int count, double[] times, double frameSeconds, MouthChannels[] frames, MouthShape?[] taken)
     {
         var middle = (c.Start + c.End) / 2;
         if (middle < times[0] - frameSeconds || middle > times[^1] + frameSeconds) return;
         var nearest = Math.Clamp((int)Math.Round((middle - times[0]) / frameSeconds), 0, frames.Length - 1);
+        // Lips that stay together (two closures in a row, a long one) are together on every frame well inside.
+        if (c.Shape == MouthShape.Closed)
+            for (var f = nearest; f >= 0 && times[f] > c.Start + Inside; f--) Hold(f);
+        if (c.Shape == MouthShape.Closed)
+            for (var f = nearest + 1; f < frames.Length && times[f] < c.End - Inside; f++) Hold(f);
+        void Hold(int f)
+        {
+            if (taken[f] != null) return;
+            taken[f] = c.Shape;
+            Apply(c.Shape, ref frames[f]);
+            count--;
+        }
         // From the nearest frame outwards, up to two frames away when others stand there already.
         var side = middle >= times[nearest] ? 1 : -1;
         foreach (var offset in (ReadOnlySpan<int>)[0, side, -side, 2 * side, -2 * side])
         {
-            if (count == 0) return;
+            if (count <= 0) return;
             var f = nearest + offset;
             if (f < 0 || f >= frames.Length || (taken[f] is { } other && other != c.Shape)) continue;
             if (offset != 0 && count < 2 && taken[nearest] == c.Shape) return;

@@ -11,7 +11,11 @@ namespace Zamblo.Core.Mouth;
 /// <param name="Strength">0 to 1.5.</param>
 /// <param name="Phone">The phone that it came from.</param>
 /// <param name="Confidence">That of the phone, 0 to 1.</param>
-public readonly record struct Cue(MouthShape Shape, double Start, double Peak, double End, float Strength, string Phone, float Confidence);
+public readonly record struct Cue(MouthShape Shape, double Start, double Peak, double End, float Strength, string Phone, float Confidence)
+{
+    /// <summary>The touch-up that made or changed it; empty for an automatic cue.</summary>
+    public Guid Touch { get; init; }
+}
 
 /// <summary>How the mouth is made to move. Every dial answers without a new analysis.</summary>
 public sealed record MouthDials
@@ -26,6 +30,16 @@ public sealed record MouthDials
     public float Density { get; init; } = 0.7f;
     /// <summary>0 for smooth motion; 1 or 2 holds a drawn shape for that many frames ("on ones", "on twos": common practice).</summary>
     public int HoldFrames { get; init; }
+
+    /// <summary>The same dials, each within its range.</summary>
+    public MouthDials Clamped() => this with
+    {
+        Strength = Math.Clamp(Strength, 0, 1.5f),
+        Dynamics = Math.Clamp(Dynamics, 0, 1),
+        Lead = Math.Clamp(Lead, 0, 0.08),
+        Density = Math.Clamp(Density, 0, 1),
+        HoldFrames = Math.Clamp(HoldFrames, 0, 2),
+    };
 }
 
 /// <summary>The mouth over a stretch of frames.</summary>
@@ -153,8 +167,7 @@ public static class MouthPass
             for (var i = at; i < cues.Count && cues[i].Start < to; i++)
             {
                 var length = Math.Min(to, cues[i].End) - Math.Max(from, cues[i].Start);
-                if (chosen is { } c && MouthShapes.Priority(cues[i].Shape) < MouthShapes.Priority(c.Shape)) continue;
-                if (chosen is { } d && MouthShapes.Priority(cues[i].Shape) == MouthShapes.Priority(d.Shape) && length <= longest) continue;
+                if (chosen is { } c && (Weight(cues[i]), length).CompareTo((Weight(c), longest)) <= 0) continue;
                 chosen = cues[i];
                 longest = length;
             }
@@ -162,6 +175,9 @@ public static class MouthPass
             for (var k = f; k < Math.Min(f + hold, times.Length); k++) result[k] = drawn;
         }
     }
+
+    // What was put there by hand comes first.
+    private static int Weight(Cue cue) => MouthShapes.Priority(cue.Shape) + (cue.Touch != Guid.Empty ? 4 : 0);
 
     /// <summary>Loudness of phones against the range of their speaker.</summary>
     private sealed class Loudness

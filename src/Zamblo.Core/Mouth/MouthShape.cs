@@ -1,8 +1,10 @@
+using System.Text.Json.Serialization;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Mouth;
 
 /// <summary>The fourteen shapes, in the order of the picker.</summary>
+[JsonConverter(typeof(JsonStringEnumConverter<MouthShape>))]
 public enum MouthShape
 {
     /// <summary>Silence.</summary>
@@ -60,6 +62,9 @@ public static class MouthShapes
         Target(0.58f, 0.70f, -0.58f, 0.60f, 0.00f, 0, 0.05f, 0.05f, 0.00f, 0.3f),
         Target(0.18f, 0.30f, -1.00f, 1.00f, 0.00f, 0, 0.00f, 0.00f, 0.00f, 0.5f),
     ];
+
+    /// <summary>The phones that a shape stands for, alone or as one part of a diphthong; "silence" for rest.</summary>
+    public static string PhonesOf(MouthShape shape) => shape == MouthShape.Rest ? "silence" : string.Join(' ', Arpabet.Phones.Where(p => Of(p) is var (first, second) && (first == shape || second == shape)));
 
     /// <summary>Channels of a shape at full strength.</summary>
     public static MouthChannels TargetOf(MouthShape shape) => Targets[(int)shape];

@@ -1,4 +1,5 @@
 using Zamblo.Core.Mouth;
+using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Performance;
@@ -22,11 +23,26 @@ public sealed record PerformanceDials
     public int Seed { get; init; } = 1;
 }
 
-/// <summary>A take where it stands in the scene.</summary>
-/// <param name="Speech">What is said.</param>
-/// <param name="Start">When the take starts, in seconds of the scene.</param>
-/// <param name="Mouth">How the mouth moves with it.</param>
-public sealed record PlacedSpeech(SpeechAnalysis Speech, double Start, MouthDials Mouth);
+/// <summary>A take where it stands in the scene. Immutable.</summary>
+/// <param name="speech">What is said.</param>
+/// <param name="start">When the take starts, in seconds of the scene.</param>
+/// <param name="mouth">How the mouth moves with it.</param>
+/// <param name="touches">What was changed by hand, in its place within this speech, in order.</param>
+public sealed class PlacedSpeech(SpeechAnalysis speech, double start, MouthDials mouth, IReadOnlyList<TouchUp>? touches = null)
+{
+    private readonly Lazy<IReadOnlyList<Cue>> _cues = new(() => TouchUps.Apply(MouthPass.Cues(speech, mouth), touches ?? []));
+
+    /// <summary>What was changed by hand.</summary>
+    public IReadOnlyList<TouchUp> Touches => touches ?? [];
+    /// <summary>What is said.</summary>
+    public SpeechAnalysis Speech => speech;
+    /// <summary>When the take starts, in seconds of the scene.</summary>
+    public double Start => start;
+    /// <summary>How the mouth moves with it.</summary>
+    public MouthDials Mouth => mouth;
+    /// <summary>The mouth's cues in seconds of the take: automatic, with the touch-ups over them.</summary>
+    public IReadOnlyList<Cue> Cues => _cues.Value;
+}
 
 /// <summary>
 /// Poses of one figure over a stretch of a scene: mouth from its own lines; head, brows, blinks, gaze, breath and hands from the
@@ -94,10 +110,10 @@ public static class PerformancePass
             // Only the frames that the line reaches are touched: another line's mouth stays as it is.
             int from = Math.Max(firstFrame, rate.FrameAt(line.Start - 0.3)), to = Math.Min(firstFrame + count, rate.FrameAt(line.Start + line.Speech.Duration) + 2);
             if (to <= from) continue;
-            var track = MouthPass.Evaluate(line.Speech, line.Mouth, rate, rate.TimeOf(from) - line.Start, to - from);
+            var track = MouthPass.Animate(line.Cues, line.Mouth, rate, rate.TimeOf(from) - line.Start, to - from);
             for (var f = from; f < to; f++)
             {
-                var mouth = track.Frames[f - from];
+                var mouth = track[f - from];
                 if (mouth.Openness > 0 || mouth[MouthChannel.Press] > 0 || Math.Abs(mouth[MouthChannel.Spread]) > 0.01f) poses[f - firstFrame].Mouth = mouth;
             }
         }

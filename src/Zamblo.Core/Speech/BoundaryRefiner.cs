@@ -38,7 +38,10 @@ internal static class BoundaryRefiner
     };
 
     /// <summary>Refined phones: the same phones in the same order, boundaries moved by at most 30 ms beyond the usual error.</summary>
-    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio)
+    /// <param name="phones">In seconds of the take.</param>
+    /// <param name="audio">The take or a slice of it.</param>
+    /// <param name="offset">Where the slice starts in the take, in seconds.</param>
+    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset = 0)
     {
         var spectra = Spectra(audio);
         var frames = spectra.Length / Bands;
@@ -52,7 +55,7 @@ internal static class BoundaryRefiner
             if (high <= low) { moved[i] = Math.Clamp(times[i], moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001)); continue; }
             double best = double.NegativeInfinity, at = expected, sum = 0;
             var count = 0;
-            for (var t = low; t <= high; t += Hop, count++) sum += change[count] = Change(spectra, frames, t);
+            for (var t = low; t <= high; t += Hop, count++) sum += change[count] = Change(spectra, frames, t - offset);
             var mean = sum / Math.Max(1, count);
             for (var k = 0; k < count; k++)
             {

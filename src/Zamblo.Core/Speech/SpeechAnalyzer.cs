@@ -48,147 +48,264 @@ public sealed class SpeechAnalyzer
     /// <returns>Phones and words from 0 to the end of the sound; all silence where nothing is said.</returns>
     /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
     public SpeechAnalysis Analyze(AudioBuffer audio, string? script = null, Action<double>? progress = null, CancellationToken cancel = default) =>
-        Analyze(audio, script == null ? [] : ScriptText.Words(script), Pronounce, NativeWeights, progress, cancel);
+        Analyze(audio, Request(script), progress, cancel);
 
-    /// <summary>Analyses a take in any language: the caller says how each word sounds, in the nearest phones of the model.</summary>
+    /// <summary>A request for a script in the model's own language.</summary>
+    /// <param name="script">What is said, or null.</param>
+    public HearingRequest Request(string? script) => new() { Words = script == null ? [] : ScriptText.Words(script), Pronounce = Pronounce };
+
+    /// <summary>Analyses a take as a request says.</summary>
     /// <param name="audio">16 kHz only.</param>
-    /// <param name="words">What is said; nothing for a take without a script.</param>
-    /// <param name="pronounce">Pronunciations of a spoken word; a word without any is left out.</param>
+    /// <param name="request">What is said, how it sounds, what is known by hand.</param>
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the work.</param>
     /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
-    public SpeechAnalysis Analyze(AudioBuffer audio, IReadOnlyList<ScriptWord> words, Func<string, IReadOnlyList<string[]>> pronounce, Action<double>? progress = null, CancellationToken cancel = default) =>
-        Analyze(audio, words, pronounce, MappedWeights, progress, cancel);
-
-    private static readonly ScriptGraph.Weights NativeWeights = new();
-
-    // Phones of another language fit the model badly everywhere: a bad fit is no reason to leave a word out or to think that it is foreign.
-    private static readonly ScriptGraph.Weights MappedWeights = new() { Skip = -400, Foreign = -200, ForeignFrame = -12 };
-
-    private SpeechAnalysis Analyze(AudioBuffer audio, IReadOnlyList<ScriptWord> words, Func<string, IReadOnlyList<string[]>> pronounce, ScriptGraph.Weights weights, Action<double>? progress, CancellationToken cancel)
+    public SpeechAnalysis Analyze(AudioBuffer audio, HearingRequest request, Action<double>? progress = null, CancellationToken cancel = default)
     {
         if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
         var levels = LoudnessEnvelope.LevelsDb(audio);
-        var voiced = _voice == null ? VoiceActivity.FromLevels(levels) : VoiceActivity.FromLevelsAndModel(levels, _voice(audio, cancel));
+        audio = VoiceMarks.Mute(audio, request.Marks);
+        var heardLevels = request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(audio) : levels;
+        var voiced = _voice == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, _voice(audio, cancel));
+        voiced = VoiceMarks.Join(voiced, request.Marks);
         if (voiced.Count == 0 || _frontEnd.FrameCount(audio.Samples.Length) < 3)
             return SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
 
-        var cepstra = _frontEnd.Compute(audio.Samples, cancel);
-        var features = Features.FromCepstra(cepstra);
-        var frames = features.Length / Features.Length;
-        ReadOnlySpan<float> FrameAt(int f) => features.AsSpan(f * Features.Length, Features.Length);
-        var background = new Background(_model, features, cancel);
+        var sound = new Sound(_model, _frontEnd, audio, 0, cancel);
         progress?.Invoke(0.1);
         Action<double>? inner = progress == null ? null : p => progress(0.1 + 0.9 * p);
-
         var source = SpeechSource.Script;
+        var words = request.Words;
         if (words.Count == 0 && _recognise != null)
         {
             words = [.. _recognise(audio, cancel).Select(w => new ScriptWord(w, [w], 0))];
             source = SpeechSource.Recognised;
         }
-        return words.Count > 0
-            ? Align(words, pronounce, weights, source, frames, FrameAt, background, audio, levels, voiced, inner, cancel)
-            : DecodePhones(frames, FrameAt, background, audio, levels, voiced, inner, cancel);
-    }
-
-    private SpeechAnalysis Align(IReadOnlyList<ScriptWord> words, Func<string, IReadOnlyList<string[]>> pronounce, ScriptGraph.Weights weights, SpeechSource source, int frames, Func<int, ReadOnlySpan<float>> frameAt, Background background, AudioBuffer audio, float[] levels,
-        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
-    {
-        // A written word may be several spoken ones; each is a word of the network and they are joined again afterwards.
-        var spoken = words.SelectMany((w, i) => w.Spoken.Select(s => (Word: i, Spoken: s))).ToArray();
-        var pronunciations = new List<int[][]>();
-        var owners = new List<int>();
-        foreach (var (owner, text) in spoken)
+        if (words.Count == 0)
         {
-            var found = pronounce(text).Where(p => p.Length > 0 && p.All(_model.HasPhone)).Select(p => p.Select(_model.PhoneIndex).ToArray()).ToArray();
-            if (found.Length == 0) continue;
-            pronunciations.Add(found);
-            owners.Add(owner);
+            var phones = BoundaryRefiner.Refine(Segments(sound, DecodeLoop(sound, 0, sound.Frames, inner, cancel), audio.Duration), audio);
+            return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(phones, voiced), audio.Duration), [], levels, SpeechSource.Phones);
         }
-        var graph = ScriptGraph.Build(_model, pronunciations, weights);
-        // A beam that lost every way to the end is opened until there is one.
-        List<PathStep> path;
-        var beam = AlignBeam;
-        while (true)
-        {
-            path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, background, beam, out var complete, progress, cancel);
-            if (complete || beam > 10_000) break;
-            beam *= 4;
-        }
-        var confidence = Confidence(graph, path, frameAt, background);
-
-        var phones = BoundaryRefiner.Refine(Segments(graph, path, confidence, audio), audio);
-        var spans = new Dictionary<int, (double Start, double End, double Sum)>();
-        for (var i = 0; i < path.Count; i++)
-        {
-            var word = graph.Word[path[i].Node];
-            if (word < 0) continue;
-            var p = phones[i];
-            spans[owners[word]] = spans.TryGetValue(owners[word], out var f) ? (f.Start, p.End, f.Sum + p.Confidence * p.Duration) : (p.Start, p.End, p.Confidence * p.Duration);
-        }
-        var segments = spans.OrderBy(p => p.Value.Start)
-            .Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End, (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start)))).ToList();
-        var all = FillForeign(graph, path, phones, frameAt, background, voiced, cancel);
+        var (all, segments) = Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
         // Words that were only heard count where a voice is; a script is believed.
         if (source == SpeechSource.Recognised)
         {
             all = SegmentLists.Gate(all, voiced);
             segments.RemoveAll(w => !voiced.Any(v => v.Start < w.End && v.End > w.Start));
         }
-        return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source);
+        var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source);
+        foreach (var mark in request.Marks)
+            if (mark.IsVoice) result = FillMarked(sound, result, mark, cancel);
+        return result;
+    }
+
+    /// <summary>
+    /// Hears a take again after a change of a few words or of boundaries set by hand: only the neighbourhood of each change is listened to,
+    /// the rest is kept as it was.
+    /// </summary>
+    /// <param name="audio">16 kHz, the same sound.</param>
+    /// <param name="known">The analysis so far.</param>
+    /// <param name="request">The words as they are now; its <see cref="HearingRequest.Pins"/> hold.</param>
+    /// <param name="cancel">Stops the work.</param>
+    /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
+    public SpeechAnalysis Realign(AudioBuffer audio, SpeechAnalysis known, HearingRequest request, CancellationToken cancel = default)
+    {
+        if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
+        if (known.Words.Count == 0 || request.Words.Count == 0) return BoundaryPins.Apply(Analyze(audio, request, null, cancel), request.Pins);
+        var levels = known.LevelsDb;
+        audio = VoiceMarks.Mute(audio, request.Marks);
+        var result = known with { Source = SpeechSource.Script };
+        var windows = Neighbourhoods.Find(known, request.Words, request.Pins);
+        // From the last to the first, so that the places of the earlier ones still hold.
+        for (var w = windows.Count - 1; w >= 0; w--)
+        {
+            var window = windows[w];
+            double from = Math.Max(0, window.Start - Neighbourhoods.Margin), to = Math.Min(audio.Duration, window.End + Neighbourhoods.Margin);
+            int first = (int)(from * audio.SampleRate), last = Math.Min(audio.Samples.Length, (int)(to * audio.SampleRate));
+            var slice = new AudioBuffer(audio.Samples[first..last], audio.SampleRate);
+            var sound = new Sound(_model, _frontEnd, slice, (double)first / audio.SampleRate, cancel);
+            var phones = new List<PhoneSegment>();
+            var words = new List<WordSegment>();
+            var start = window.Start;
+            foreach (var part in window.Parts)
+            {
+                int a = sound.FrameAt(start), b = sound.FrameAt(part.End);
+                IReadOnlyList<ScriptWord> own = [.. request.Words.Skip(part.FirstWord).Take(part.WordCount)];
+                if (b - a >= 3 && own.Count > 0)
+                {
+                    var (p, ws) = Align(sound, a, b, own, request, [(start, part.End)], null, cancel);
+                    // Frames are 10 ms apart: what starts or ends within one of the stretch's edge does so at the edge.
+                    const double frame = 0.011;
+                    if (p.Count > 1 && Arpabet.IsSilent(p[0].Phone) && p[0].End < start + frame) p.RemoveAt(0);
+                    if (p.Count > 1 && Arpabet.IsSilent(p[^1].Phone) && p[^1].Start > part.End - frame) p.RemoveAt(p.Count - 1);
+                    p[0] = p[0] with { Start = start };
+                    p[^1] = p[^1] with { End = part.End };
+                    phones.AddRange(p);
+                    words.AddRange(ws.Select(x => x with { Start = x.Start < start + frame ? start : x.Start, End = x.End > part.End - frame ? part.End : x.End }));
+                }
+                else phones.Add(new PhoneSegment(Arpabet.Silence, start, part.End));
+                start = part.End;
+            }
+            var all = result.Phones.Where(p => p.Start < window.Start).Select(p => p with { End = Math.Min(p.End, window.Start) }).ToList();
+            all.AddRange(phones);
+            all.AddRange(result.Phones.Where(p => p.End > window.End).Select(p => p with { Start = Math.Max(p.Start, window.End) }));
+            List<WordSegment> texts = [.. result.Words.Where(x => x.End <= window.Start + 1e-6), .. words, .. result.Words.Where(x => x.Start >= window.End - 1e-6)];
+            result = result with { Phones = SegmentLists.Tidy(all, known.Duration), Words = texts, LevelsDb = levels };
+        }
+        return BoundaryPins.Apply(result, request.Pins);
+    }
+
+    /// <summary>Sound made ready for the search: features, and how well the best of all phones explains each frame.</summary>
+    private sealed class Sound
+    {
+        private readonly float[] _features;
+        private readonly CepstralFrontEnd _frontEnd;
+        private readonly double _shift;
+
+        // All of a take, or a slice of it that starts at an offset in seconds.
+        public Sound(AcousticModel model, CepstralFrontEnd frontEnd, AudioBuffer audio, double offset, CancellationToken cancel)
+        {
+            _frontEnd = frontEnd;
+            // A frame's state describes the middle of its window; a boundary lies half a shift before the middle of the first frame after it.
+            _shift = offset - model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
+            _features = Features.FromCepstra(frontEnd.Compute(audio.Samples, cancel));
+            Audio = audio;
+            Offset = offset;
+            Background = new Background(model, _features, cancel);
+        }
+
+        public AudioBuffer Audio { get; }
+        public double Offset { get; }
+        public Background Background { get; }
+        public int Frames => _features.Length / Features.Length;
+        public ReadOnlySpan<float> this[int frame] => _features.AsSpan(frame * Features.Length, Features.Length);
+        /// <summary>The boundary before a frame, in seconds of the take.</summary>
+        public double TimeOf(int frame) => _frontEnd.CentreOf(frame) + _shift;
+        /// <summary>The frame that starts nearest to a time of the take.</summary>
+        public int FrameAt(double seconds) => Math.Clamp((int)Math.Round((seconds - TimeOf(0)) / (TimeOf(1) - TimeOf(0))), 0, Frames);
+    }
+
+    /// <summary>A stretch of frames on the best path.</summary>
+    /// <param name="Model">Phone in context, or <see cref="PhoneGraph.Foreign"/>.</param>
+    /// <param name="Phone">Base phone.</param>
+    /// <param name="Word">Which word of the request, or less than 0.</param>
+    /// <param name="Start">First frame of the sound.</param>
+    /// <param name="End">One past the last.</param>
+    private readonly record struct Step(int Model, int Phone, int Word, int Start, int End);
+
+    private (List<PhoneSegment> Phones, List<WordSegment> Words) Align(Sound sound, int first, int last, IReadOnlyList<ScriptWord> words, HearingRequest request,
+        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
+    {
+        // A written word may be several spoken ones; each is a word of the network and they are joined again afterwards.
+        var pronunciations = new List<int[][]>();
+        var owners = new List<int>();
+        for (var w = 0; w < words.Count; w++)
+            foreach (var text in words[w].Spoken)
+            {
+                var found = request.Pronounce(text).Where(p => p.Length > 0 && p.All(_model.HasPhone)).Select(p => p.Select(_model.PhoneIndex).ToArray()).ToArray();
+                if (found.Length == 0) continue;
+                pronunciations.Add(found);
+                owners.Add(w);
+            }
+        var graph = ScriptGraph.Build(_model, pronunciations, request.IsNative ? NativeWeights : MappedWeights);
+        // A beam that lost every way to the end is opened until there is one.
+        List<PathStep> path;
+        var beam = AlignBeam;
+        while (true)
+        {
+            path = new ViterbiDecoder(_model).Decode(graph, last - first, f => sound[first + f], f => sound.Background[first + f], beam, out var complete, progress, cancel);
+            if (complete || beam > 10_000) break;
+            beam *= 4;
+        }
+        List<Step> steps = [.. path.Select(s => new Step(graph.Model[s.Node], graph.Phone[s.Node], graph.Word[s.Node] is var w and >= 0 ? owners[w] : -1, first + s.Start, first + s.End))];
+        var ends = last == sound.Frames ? sound.Offset + sound.Audio.Duration : sound.TimeOf(last);
+        var phones = BoundaryRefiner.Refine(Segments(sound, steps, ends), sound.Audio, sound.Offset);
+        var spans = new Dictionary<int, (double Start, double End, double Sum)>();
+        for (var i = 0; i < steps.Count; i++)
+        {
+            var word = steps[i].Word;
+            if (word < 0) continue;
+            var p = phones[i];
+            spans[word] = spans.TryGetValue(word, out var f) ? (f.Start, p.End, f.Sum + p.Confidence * p.Duration) : (p.Start, p.End, p.Confidence * p.Duration);
+        }
+        var segments = spans.OrderBy(p => p.Value.Start)
+            .Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End, (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start)))).ToList();
+        return (FillForeign(sound, steps, phones, voiced, cancel), segments);
+    }
+
+    private static readonly ScriptGraph.Weights NativeWeights = new();
+
+    // Phones of another language fit the model badly everywhere: a bad fit is no reason to leave a word out or to think that it is foreign.
+    private static readonly ScriptGraph.Weights MappedWeights = new() { Skip = -400, Foreign = -200, ForeignFrame = -12 };
+
+    private List<Step> DecodeLoop(Sound sound, int first, int last, Action<double>? progress, CancellationToken cancel)
+    {
+        var loop = _loop.Value;
+        var path = new ViterbiDecoder(_model).Decode(loop, last - first, f => sound[first + f], f => sound.Background[first + f], LoopBeam, out _, progress, cancel);
+        return [.. path.Select(s => new Step(loop.Model[s.Node], loop.Phone[s.Node], -1, first + s.Start, first + s.End))];
     }
 
     /// <summary>Speech that no word explains is listened to sound by sound: the mouth must not stand still for a missing word.</summary>
-    private List<PhoneSegment> FillForeign(PhoneGraph graph, List<PathStep> path, List<PhoneSegment> phones, Func<int, ReadOnlySpan<float>> frameAt, Background background,
-        IReadOnlyList<(double Start, double End)> voiced, CancellationToken cancel)
+    private List<PhoneSegment> FillForeign(Sound sound, List<Step> steps, List<PhoneSegment> phones, IReadOnlyList<(double Start, double End)> voiced, CancellationToken cancel)
     {
         var result = new List<PhoneSegment>();
-        for (var i = 0; i < path.Count; i++)
+        for (var i = 0; i < steps.Count; i++)
         {
-            if (graph.Model[path[i].Node] != PhoneGraph.Foreign) { result.Add(phones[i]); continue; }
+            if (steps[i].Model != PhoneGraph.Foreign) { result.Add(phones[i]); continue; }
             // One piece of foreign speech is many short steps.
             var last = i;
-            while (last + 1 < path.Count && graph.Model[path[last + 1].Node] == PhoneGraph.Foreign) last++;
-            int from = path[i].Start, count = path[last].End - from;
+            while (last + 1 < steps.Count && steps[last + 1].Model == PhoneGraph.Foreign) last++;
+            int from = steps[i].Start, to = steps[last].End;
             double start = phones[i].Start, end = phones[last].End;
             i = last;
-            if (count < 8) { result.Add(new PhoneSegment(Arpabet.Silence, start, end)); continue; }
-            var loop = _loop.Value;
-            var steps = new ViterbiDecoder(_model).Decode(loop, count, f => frameAt(from + f), background, LoopBeam, out _, null, cancel);
-            var heard = steps.Select(s => new PhoneSegment(_model.PhoneNames[loop.Phone[s.Node]], Math.Clamp(Time(from + s.Start), start, end), Math.Clamp(Time(from + s.End), start, end), 0.3f)).ToList();
-            heard[0] = heard[0] with { Start = start };
-            heard[^1] = heard[^1] with { End = end };
-            result.AddRange(SegmentLists.Gate(heard, voiced));
+            if (to - from < 8) result.Add(new PhoneSegment(Arpabet.Silence, start, end));
+            else result.AddRange(SegmentLists.Gate(Heard(sound, from, to, start, end, cancel), voiced));
         }
         return result;
     }
 
-    /// <summary>One segment per step, from 0 to the end of the sound; noises and speech that cannot be told are silence.</summary>
-    private List<PhoneSegment> Segments(PhoneGraph graph, List<PathStep> path, float[] confidence, AudioBuffer audio)
+    /// <summary>What the phone decoder hears between two frames, laid between two times; nobody vouches for it.</summary>
+    private List<PhoneSegment> Heard(Sound sound, int from, int to, double start, double end, CancellationToken cancel)
     {
-        var phones = new List<PhoneSegment>(path.Count);
-        for (var i = 0; i < path.Count; i++)
+        var heard = DecodeLoop(sound, from, to, null, cancel)
+            .Select(s => new PhoneSegment(_model.PhoneNames[s.Phone], Math.Clamp(sound.TimeOf(s.Start), start, end), Math.Clamp(sound.TimeOf(s.End), start, end), 0.3f)).ToList();
+        heard[0] = heard[0] with { Start = start };
+        heard[^1] = heard[^1] with { End = end };
+        return heard;
+    }
+
+    /// <summary>Somebody says that here is a voice: what was taken for silence is listened to sound by sound.</summary>
+    private SpeechAnalysis FillMarked(Sound sound, SpeechAnalysis speech, VoiceMark mark, CancellationToken cancel)
+    {
+        var phones = new List<PhoneSegment>();
+        foreach (var p in speech.Phones)
         {
-            var name = _model.PhoneNames[graph.Phone[path[i].Node]];
+            double start = Math.Max(p.Start, mark.Start), end = Math.Min(p.End, mark.End);
+            int from = sound.FrameAt(start), to = sound.FrameAt(end);
+            if (!Arpabet.IsSilent(p.Phone) || end - start < 0.1 || to - from < 8) { phones.Add(p); continue; }
+            if (start > p.Start) phones.Add(p with { End = start });
+            phones.AddRange(Heard(sound, from, to, start, end, cancel));
+            if (end < p.End) phones.Add(p with { Start = end });
+        }
+        return speech with { Phones = SegmentLists.Tidy(phones, speech.Duration) };
+    }
+
+    /// <summary>One segment per step; the first starts at the slice's start, the last ends where the caller says. Noises and speech that cannot be told are silence.</summary>
+    private List<PhoneSegment> Segments(Sound sound, List<Step> steps, double end)
+    {
+        var confidence = Confidence(sound, steps);
+        var phones = new List<PhoneSegment>(steps.Count);
+        for (var i = 0; i < steps.Count; i++)
+        {
+            var name = _model.PhoneNames[steps[i].Phone];
             phones.Add(new PhoneSegment(Arpabet.IsSilent(name) || name == Arpabet.Spoken ? Arpabet.Silence : name,
-                i == 0 ? 0 : Time(path[i].Start), i == path.Count - 1 ? audio.Duration : Time(path[i].End), confidence[i]));
+                steps[i].Start == 0 ? sound.Offset : sound.TimeOf(steps[i].Start), i == steps.Count - 1 ? end : sound.TimeOf(steps[i].End), confidence[i]));
         }
         return phones;
     }
 
-    private SpeechAnalysis DecodePhones(int frames, Func<int, ReadOnlySpan<float>> frameAt, Background background, AudioBuffer audio, float[] levels,
-        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
-    {
-        var graph = _loop.Value;
-        var path = new ViterbiDecoder(_model).Decode(graph, frames, frameAt, background, LoopBeam, out _, progress, cancel);
-        var confidence = Confidence(graph, path, frameAt, background);
-        var phones = BoundaryRefiner.Refine(Segments(graph, path, confidence, audio), audio);
-        return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(phones, voiced), audio.Duration), [], levels, SpeechSource.Phones);
-    }
-
-    // A frame's state describes the middle of its window; a boundary lies half a shift before the middle of the first frame after it.
-    private double Time(int frame) => _frontEnd.CentreOf(frame) - _model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
+    /// <summary>All known ways to say a word of the model's language; nothing when nobody knows.</summary>
+    public IReadOnlyList<string[]> Say(string word) => Pronounce(word.ToLowerInvariant());
 
     private IReadOnlyList<string[]> Pronounce(string word)
     {
@@ -199,24 +316,23 @@ public sealed class SpeechAnalyzer
     }
 
     /// <summary>Per step how well its phone explains its frames against the best of all phones, 0 to 1.</summary>
-    private float[] Confidence(PhoneGraph graph, List<PathStep> path, Func<int, ReadOnlySpan<float>> frameAt, Background background)
+    private float[] Confidence(Sound sound, List<Step> steps)
     {
         var scorer = new SenoneScorer(_model);
-        var result = new float[path.Count];
-        for (var i = 0; i < path.Count; i++)
+        var result = new float[steps.Count];
+        for (var i = 0; i < steps.Count; i++)
         {
-            var model = graph.Model[path[i].Node];
-            if (model == PhoneGraph.Foreign) continue;
+            if (steps[i].Model == PhoneGraph.Foreign) continue;
             double sum = 0;
-            for (var t = path[i].Start; t < path[i].End; t++)
+            for (var t = steps[i].Start; t < steps[i].End; t++)
             {
-                scorer.SetFrame(frameAt(t));
+                scorer.SetFrame(sound[t]);
                 var own = float.NegativeInfinity;
-                foreach (var s in _model.SenonesOf(model)) own = MathF.Max(own, scorer.Score(s));
-                sum += Math.Max(0, background[t] - own);
+                foreach (var s in _model.SenonesOf(steps[i].Model)) own = MathF.Max(own, scorer.Score(s));
+                sum += Math.Max(0, sound.Background[t] - own);
             }
             // Logistic in the mean shortfall per frame; four nats is even odds (chosen on read speech).
-            var shortfall = sum / Math.Max(1, path[i].End - path[i].Start);
+            var shortfall = sum / Math.Max(1, steps[i].End - steps[i].Start);
             result[i] = (float)(1 / (1 + Math.Exp(shortfall - 4)) / (1 / (1 + Math.Exp(-4))));
         }
         return result;

@@ -26,7 +26,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     /// <param name="complete">Whether an end node was reached; otherwise the path stops where the best token was.</param>
     /// <param name="progress">Called now and then with a share from 0 to 1.</param>
     /// <param name="cancel">Stops the search.</param>
-    public List<PathStep> Decode(PhoneGraph graph, int frames, Func<int, ReadOnlySpan<float>> frameAt, Background? background, float beam, out bool complete,
+    public List<PathStep> Decode(PhoneGraph graph, int frames, Func<int, ReadOnlySpan<float>> frameAt, Func<int, float>? background, float beam, out bool complete,
         Action<double>? progress = null, CancellationToken cancel = default)
     {
         complete = false;
@@ -79,7 +79,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 entry[node] = Dead;
                 if (foreign)
                 {
-                    var b = background![t] + graph.ForeignPenalty;
+                    var b = background!(t) + graph.ForeignPenalty;
                     n0 += b;
                     n1 += b;
                     n2 += b;

@@ -195,6 +195,61 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Lines");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.LineTouch", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Data")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("LineId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Order")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("LineId");
+
+                    b.ToTable("Touches");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.MouthMotion", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Cues")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Duration")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("MouthMotions");
+                });
+
             modelBuilder.Entity("Zamblo.Data.Production", b =>
                 {
                     b.Property<Guid>("Id")
@@ -234,6 +289,35 @@ namespace Zamblo.Data.Migrations
                     b.HasKey("Id");
 
                     b.ToTable("Productions");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Respelling", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Phones")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProductionId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Word")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Written")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProductionId", "Word")
+                        .IsUnique();
+
+                    b.ToTable("Respellings");
                 });
 
             modelBuilder.Entity("Zamblo.Data.Scene", b =>
@@ -307,6 +391,60 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Takes");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.TakeMark", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("End")
+                        .HasColumnType("REAL");
+
+                    b.Property<bool>("IsVoice")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Start")
+                        .HasColumnType("REAL");
+
+                    b.Property<Guid>("TakeId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId");
+
+                    b.ToTable("Marks");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.TakePin", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Near")
+                        .HasColumnType("REAL");
+
+                    b.Property<int>("Phone")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("TakeId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Time")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Word")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TakeId");
+
+                    b.ToTable("Pins");
+                });
+
             modelBuilder.Entity("Zamblo.Data.CastMember", b =>
                 {
                     b.HasOne("Zamblo.Data.Production", null)
@@ -340,6 +478,24 @@ namespace Zamblo.Data.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Zamblo.Data.LineTouch", b =>
+                {
+                    b.HasOne("Zamblo.Data.Line", null)
+                        .WithMany()
+                        .HasForeignKey("LineId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Respelling", b =>
+                {
+                    b.HasOne("Zamblo.Data.Production", null)
+                        .WithMany()
+                        .HasForeignKey("ProductionId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Zamblo.Data.Scene", b =>
                 {
                     b.HasOne("Zamblo.Data.Production", null)
@@ -360,6 +516,24 @@ namespace Zamblo.Data.Migrations
                     b.HasOne("Zamblo.Data.Line", null)
                         .WithMany()
                         .HasForeignKey("LineId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.TakeMark", b =>
+                {
+                    b.HasOne("Zamblo.Data.Take", null)
+                        .WithMany()
+                        .HasForeignKey("TakeId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.TakePin", b =>
+                {
+                    b.HasOne("Zamblo.Data.Take", null)
+                        .WithMany()
+                        .HasForeignKey("TakeId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });

@@ -34,15 +34,5 @@ internal static class JobEndpoints
             http.Response.Headers.CacheControl = "private, max-age=86400";
             return Results.Bytes(Rasteriser.GrainPng(), "image/png");
         });
-        api.MapGet("/characters/{key}/picture", (string key, HttpContext http) =>
-        {
-            if (!Core.Stage.Cast.CharacterKeys.Contains(key)) throw new NotFoundException("such character");
-            var figure = Core.Stage.Cast.Character(key);
-            var view = figure.Rig.Portrait;
-            using var rasteriser = new Rasteriser(192, 192, (view[0], view[1], view[2], view[3]), grain: false);
-            rasteriser.Draw(Core.Stage.StageScene.Portrait(figure, [Core.Performance.Pose.Neutral]), 0);
-            http.Response.Headers.CacheControl = "private, max-age=3600";
-            return Results.Bytes(rasteriser.ToPng(), "image/png");
-        });
     }
 }

@@ -121,6 +121,11 @@ internal static class ProductionList
         var lines = await db.Lines.AsNoTracking().Where(l => sceneIds.Contains(l.SceneId)).ToListAsync();
         var lineIds = lines.Select(l => l.Id).ToArray();
         var takes = await db.Takes.AsNoTracking().Where(t => lineIds.Contains(t.LineId)).ToListAsync();
+        var takeIds = takes.Select(t => t.Id).ToArray();
+        var touches = await db.Touches.AsNoTracking().Where(t => lineIds.Contains(t.LineId)).ToListAsync();
+        var marks = await db.Marks.AsNoTracking().Where(m => takeIds.Contains(m.TakeId)).ToListAsync();
+        var pins = await db.Pins.AsNoTracking().Where(m => takeIds.Contains(m.TakeId)).ToListAsync();
+        var respellings = await db.Respellings.AsNoTracking().Where(r => r.ProductionId == id).ToListAsync();
         var ids = new Dictionary<Guid, Guid>();
         Guid New(Guid old) => ids.TryGetValue(old, out var known) ? known : ids[old] = Guid.NewGuid();
         p.Title = await FreeTitleAsync(db, p.Title + " copy");
@@ -129,7 +134,15 @@ internal static class ProductionList
         foreach (var m in members) (m.Id, m.ProductionId) = (New(m.Id), p.Id);
         foreach (var l in lines) (l.Id, l.SceneId, l.CastMemberId, l.TakeId) = (New(l.Id), New(l.SceneId), New(l.CastMemberId), l.TakeId is { } t ? New(t) : null);
         foreach (var t in takes) (t.Id, t.LineId) = (New(t.Id), New(t.LineId));
+        foreach (var t in touches) (t.Id, t.LineId) = (New(t.Id), New(t.LineId));
+        foreach (var m in marks) (m.Id, m.TakeId) = (New(m.Id), New(m.TakeId));
+        foreach (var m in pins) (m.Id, m.TakeId) = (New(m.Id), New(m.TakeId));
+        foreach (var r in respellings) (r.Id, r.ProductionId) = (New(r.Id), p.Id);
         db.Add(p);
+        db.AddRange(touches);
+        db.AddRange(marks);
+        db.AddRange(pins);
+        db.AddRange(respellings);
         db.AddRange(scenes);
         db.AddRange(members);
         db.AddRange(lines);

@@ -1,8 +1,10 @@
+using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -49,10 +51,11 @@ internal static class SceneEndpoints
             Keep(http);
             return Results.Bytes(rasteriser.ToPng(), "image/png");
         });
-        api.MapGet("/scenes/{id:guid}/sound", async (Guid id, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
+        api.MapGet("/scenes/{id:guid}/sound", async (Guid id, double? speed, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
         {
+            if (speed is < 0.25 or > 1) throw new RequestException("Sound plays at a quarter of its speed up to its own.");
             var scene = await desk.LoadAsync(id);
-            var sound = await desk.MixAsync(scene, cancel);
+            var sound = await AudioFiles.StretchAsync(await desk.MixAsync(scene, cancel), speed ?? 1, cancel);
             Keep(http);
             var stream = new MemoryStream();
             WavFile.Write(stream, [sound.Samples], sound.SampleRate);
@@ -94,7 +97,7 @@ internal static class SceneEndpoints
             var job = await Order(jobs, contexts, await ProductionOf(contexts, line.SceneId), new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, Kind(body.Kind), body.Hash, body.Name ?? ""));
             return Results.Json(new { job }, statusCode: 202);
         });
-        api.MapPatch("/lines/{id:guid}", async (Guid id, ChangeLine body, ProductionStore store, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        api.MapPatch("/lines/{id:guid}", async (Guid id, ChangeLine body, ProductionStore store, JobDesk jobs, MouthEndpoints.Desk hands, IDbContextFactory<ZambloContext> contexts) =>
         {
             await using var look = await contexts.CreateDbContextAsync();
             var before = await look.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
@@ -111,12 +114,12 @@ internal static class SceneEndpoints
                 if (body.Start is { } start) line.Start = start < 0 ? null : Math.Min(start, 7200);
             });
             Guid? job = null;
-            if (body.Member != null && text == null) await ListenWhereNeeded(jobs, contexts, production);
+            if (body.Member != null && text == null) await hands.ListenWhereNeededAsync(production);
             var take = await look.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == before.TakeId);
             if (text != null && text != before.Text && take != null)
                 job = take.Kind == TakeKind.Synthesis
                     ? await Order(jobs, contexts, production, new TakeOrder(before.SceneId, id, body.Member ?? before.CastMemberId, text, TakeKind.Synthesis, null, ""))
-                    : await jobs.AddAsync("listen", production, "Listen again", id);
+                    : await jobs.AddAsync("listen", production, "Listen again", new ListenOrder(id, await contexts.QueryAsync(production, before.CastMemberId, before.Text, take.Id)));
             return Results.Json(new { revision, job });
         });
         api.MapDelete("/lines/{id:guid}", async (Guid id, long? revision, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
@@ -125,8 +128,7 @@ internal static class SceneEndpoints
             var line = await look.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
             var now = await store.EditAsync(await ProductionOf(contexts, line.SceneId), revision, "Delete a line", async db =>
             {
-                db.Takes.RemoveRange(await db.Takes.Where(t => t.LineId == id).ToListAsync());
-                db.Lines.Remove(await db.Lines.FirstAsync(l => l.Id == id));
+                await db.RemoveLinesAsync([await db.Lines.FirstAsync(l => l.Id == id)]);
             });
             return Results.Json(new { revision = now });
         });
@@ -143,7 +145,7 @@ internal static class SceneEndpoints
             });
             return Results.Json(new { revision });
         });
-        api.MapPatch("/members/{id:guid}", async (Guid id, ChangeMember body, ProductionStore store, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        api.MapPatch("/members/{id:guid}", async (Guid id, ChangeMember body, ProductionStore store, MouthEndpoints.Desk hands, IDbContextFactory<ZambloContext> contexts) =>
         {
             if (body.Character != null && !Cast.CharacterKeys.Contains(body.Character)) throw new RequestException($"There is no character \"{body.Character}\".");
             if (body.RoleName is { } given && given.Trim().Length is 0 or > 40) throw new RequestException("A role name has 1 to 40 characters.");
@@ -154,14 +156,7 @@ internal static class SceneEndpoints
                 if (body.RoleName != null) member.RoleName = body.RoleName.Trim();
                 if (body.Character != null) member.Character = body.Character;
                 if (body.Voice != null) member.Voice = body.Voice;
-                if (body.Mouth is { } m) member.MouthDials = JsonSerializer.Serialize(m with
-                {
-                    Strength = Math.Clamp(m.Strength, 0, 1.5f),
-                    Dynamics = Math.Clamp(m.Dynamics, 0, 1),
-                    Lead = Math.Clamp(m.Lead, 0, 0.08),
-                    Density = Math.Clamp(m.Density, 0, 1),
-                    HoldFrames = Math.Clamp(m.HoldFrames, 0, 2),
-                }, JsonSerializerOptions.Web);
+                if (body.Mouth is { } m) member.MouthDials = JsonSerializer.Serialize(m.Clamped(), JsonSerializerOptions.Web);
                 if (body.Performance is { } p) member.PerformanceDials = JsonSerializer.Serialize(p with
                 {
                     Turn = Math.Clamp(p.Turn, 0, 2),
@@ -172,7 +167,7 @@ internal static class SceneEndpoints
                     Body = Math.Clamp(p.Body, 0, 2),
                 }, JsonSerializerOptions.Web);
             });
-            if (body.Voice != null) await ListenWhereNeeded(jobs, contexts, await ProductionOfMember(contexts, id));
+            if (body.Voice != null) await hands.ListenWhereNeededAsync(await ProductionOfMember(contexts, id));
             return Results.Json(new { revision });
         });
         api.MapDelete("/members/{id:guid}", async (Guid id, long? revision, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
@@ -180,10 +175,7 @@ internal static class SceneEndpoints
             var now = await store.EditAsync(await ProductionOfMember(contexts, id), revision, "Remove a cast member", async db =>
             {
                 // Who leaves takes the lines along; undo brings all of it back.
-                var lines = await db.Lines.Where(l => l.CastMemberId == id).ToListAsync();
-                var lineIds = lines.Select(l => l.Id).ToArray();
-                db.Takes.RemoveRange(await db.Takes.Where(t => lineIds.Contains(t.LineId)).ToListAsync());
-                db.Lines.RemoveRange(lines);
+                await db.RemoveLinesAsync(await db.Lines.Where(l => l.CastMemberId == id).ToListAsync());
                 db.CastMembers.Remove(await db.CastMembers.FirstAsync(m => m.Id == id));
             });
             return Results.Json(new { revision = now });
@@ -197,9 +189,10 @@ internal static class SceneEndpoints
         });
     }
 
-    private static async Task<IResult> State(Guid id, SceneDesk desk, ProductionStore store)
+    private static async Task<IResult> State(Guid id, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands)
     {
         var loaded = await desk.LoadAsync(id);
+        await hands.ListenWhereNeededAsync(loaded.Production.Id);
         var (undo, redo) = await store.NamesAsync(loaded.Production.Id);
         var stage = loaded.Stage;
         var mouths = new MouthGallery();
@@ -209,18 +202,21 @@ internal static class SceneEndpoints
             id,
             production = new { loaded.Production.Id, loaded.Production.Title, loaded.Production.Revision, loaded.Production.Width, loaded.Production.Height, loaded.Production.Rate },
             scene = new { loaded.Scene.Backdrop, backdrops = Cast.BackdropKeys },
-            heard = loaded.Ticket.Lines.Count(l => loaded.SpeechOf(l) != null),
+            heard = desk.Heard(loaded),
             fps = stage.Rate.FramesPerSecond,
             frames = stage.FrameCount,
             duration = stage.Duration,
             undo,
             redo,
+            shapes = MouthShapes.All.Select(x => x.ToString()),
+            respellings = loaded.Hand.Respellings.Select(r => new { r.Word, r.Written, r.Phones }),
             characters = Cast.CharacterKeys.Select(k => new { key = k, name = Cast.Character(k).Rig.Name, description = Cast.Character(k).Rig.Description }),
             members = loaded.Ticket.Members,
             lines = loaded.Lines.Select(line =>
             {
                 var ticket = placed.GetValueOrDefault(line.Id);
-                var speech = ticket == null ? null : loaded.SpeechOf(ticket);
+                var spoken = loaded.Placed(line.Id);
+                var speech = spoken?.Speech;
                 var member = loaded.Ticket.Members.First(m => m.Id == line.CastMemberId);
                 var take = line.TakeId is { } t ? loaded.Takes.GetValueOrDefault(t) : null;
                 return new
@@ -235,8 +231,17 @@ internal static class SceneEndpoints
                     source = speech?.Source.ToString().ToLowerInvariant(),
                     words = speech?.Words.Select(w => new object[] { w.Text, R(w.Start), R(w.End), Math.Round(w.Confidence, 2) }),
                     phones = speech?.Phones.Where(p => p.Phone != Core.Speech.Arpabet.Silence).Select(p => new object[] { p.Phone, R(p.Start), R(p.End), Math.Round(p.Confidence, 2) }),
-                    cues = speech == null ? null : MouthPass.Cues(speech, member.Mouth).Where(c => c.Shape != MouthShape.Rest)
-                        .Select(c => new object[] { mouths.KeyOf(member.Character, c), R(c.Start), R(c.End), Math.Round(c.Strength, 2), c.Shape.ToString() }),
+                    // Silences have no picture, but where a hand has shut the mouth it shows.
+                    cues = spoken?.Cues.Select((c, n) => (c, n)).Where(x => x.c.Shape != MouthShape.Rest || x.c.Touch != Guid.Empty)
+                        .Select(x => new object[] { x.c.Shape == MouthShape.Rest ? "" : mouths.KeyOf(member.Character, x.c), R(x.c.Start), R(x.c.End), Math.Round(x.c.Strength, 2), x.c.Shape.ToString(), x.n, x.c.Touch == Guid.Empty ? "" : x.c.Touch.ToString(), Math.Round(x.c.Confidence, 2) }),
+                    touches = loaded.Hand.Touches.Where(t => t.LineId == line.Id).Select(t =>
+                    {
+                        var here = speech == null ? null : PhoneMap.Find(HandWork.Read(t), PhoneMap.Sequence(speech));
+                        var was = HandWork.Read(t);
+                        return new { t.Id, t.Title, on = t.IsOn, isLost = speech != null && here == null, start = R(here?.Start ?? was.Start), end = R(here?.End ?? was.End) };
+                    }),
+                    marks = take == null ? null : loaded.Hand.Marks.Where(m => m.TakeId == take.Id).Select(m => new { m.Id, start = R(m.Start), end = R(m.End), m.IsVoice }),
+                    pins = take == null ? 0 : loaded.Hand.Pins.Count(p => p.TakeId == take.Id),
                     levels = speech == null ? null : Levels(speech.LevelsDb),
                 };
             }).ToArray(),
@@ -275,18 +280,6 @@ internal static class SceneEndpoints
         return await jobs.AddAsync("take", production, order.Kind == TakeKind.Recording ? "Take in a recording" : $"Take in {order.Name}", order);
     }
 
-    // Another voice may mean another language: recordings are listened to again; what is known already takes no time.
-    private static async Task ListenWhereNeeded(JobDesk jobs, IDbContextFactory<ZambloContext> contexts, Guid production)
-    {
-        await using var db = await contexts.CreateDbContextAsync();
-        var lines = await (from line in db.Lines
-                           join scene in db.Scenes on line.SceneId equals scene.Id
-                           join take in db.Takes on line.TakeId equals take.Id
-                           where scene.ProductionId == production && take.SpeechHash == null
-                           select line.Id).ToListAsync();
-        foreach (var line in lines) await jobs.AddAsync("listen", production, "Listen again", line);
-    }
-
     private static async Task<Guid> ProductionOf(IDbContextFactory<ZambloContext> contexts, Guid scene)
     {
         await using var db = await contexts.CreateDbContextAsync();
@@ -316,5 +309,27 @@ internal sealed class MouthGallery
             Pictures[key] = new { width, height, paths = shapes.Select((s, i) => new { d = paths[i], s.Fill, s.Stroke, s.Width, s.Clip }).ToArray() };
         }
         return key;
+    }
+
+    /// <summary>One mouth of a character as an SVG picture of its own.</summary>
+    public static string Svg(Figure figure, MouthShape shape, float strength)
+    {
+        var (shapes, paths, width, height) = figure.MouthPicture(MouthShapes.TargetOf(shape, strength));
+        var svg = new StringBuilder(FormattableString.Invariant($"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{-width * 0.56f} {-height * 0.42f} {width * 1.12f} {height * 1.12f}\">"));
+        for (var i = 0; i < shapes.Count; i++)
+        {
+            if (paths[i] == null) continue;
+            var s = shapes[i];
+            if (s.Clip >= 0)
+            {
+                if (paths[s.Clip] == null) continue;
+                svg.Append(FormattableString.Invariant($"<clipPath id=\"c{i}\"><path d=\"{paths[s.Clip]}\"/></clipPath>"));
+            }
+            svg.Append(FormattableString.Invariant($"<path d=\"{paths[i]}\" fill=\"{s.Fill ?? "none"}\""));
+            if (s.Stroke != null) svg.Append(FormattableString.Invariant($" stroke=\"{s.Stroke}\" stroke-width=\"{s.Width}\" stroke-linecap=\"round\" stroke-linejoin=\"round\""));
+            if (s.Clip >= 0) svg.Append(FormattableString.Invariant($" clip-path=\"url(#c{i})\""));
+            svg.Append("/>");
+        }
+        return svg.Append("</svg>").ToString();
     }
 }

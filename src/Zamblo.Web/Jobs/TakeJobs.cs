@@ -38,11 +38,12 @@ internal static class TakeFiling
 /// <summary>What jobs look up.</summary>
 internal static class JobQueries
 {
-    /// <summary>The language that a cast member speaks.</summary>
-    public static async Task<string> LanguageAsync(this IDbContextFactory<ZambloContext> contexts, Guid member)
+    /// <summary>What is known about the sound of a take that a cast member gives.</summary>
+    public static async Task<SpeechQuery> QueryAsync(this IDbContextFactory<ZambloContext> contexts, Guid production, Guid member, string text, Guid take)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return VoiceStore.LanguageOf(await db.CastMembers.Where(m => m.Id == member).Select(m => m.Voice).FirstOrDefaultAsync() ?? throw new NotFoundException("cast member for this line"));
+        var voice = await db.CastMembers.Where(m => m.Id == member).Select(m => m.Voice).FirstOrDefaultAsync() ?? throw new NotFoundException("cast member for this line");
+        return (await HandWork.LoadAsync(db, production, [], [take])).QueryOf(text, take, voice);
     }
 }
 
@@ -56,7 +57,8 @@ public sealed class TakeJob(VoiceStore voices, ProductionStore store, IDbContext
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
         context.Report(0, "Decoding");
         var master = await voices.MasterAsync(order.Hash!, order.Name, context.Cancel);
-        await voices.ListenAsync(order.Hash!, order.Name, order.Text, await contexts.LanguageAsync(order.MemberId), p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"), context.Cancel);
+        var query = await contexts.QueryAsync(job.ProductionId, order.MemberId, order.Text, Guid.Empty);
+        await voices.ListenAsync(order.Hash!, order.Name, query, null, p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"), context.Cancel);
         await TakeFiling.FileAsync(store, job.ProductionId, order,
             new Take { Id = Guid.NewGuid(), Kind = order.Kind, AssetHash = order.Hash!, Name = order.Name, Duration = master.Duration, Created = DateTime.UtcNow });
         return null;
@@ -103,15 +105,20 @@ public sealed class ListenJob(VoiceStore voices, IDbContextFactory<ZambloContext
 
     public async Task<string?> RunAsync(Job job, JobContext context)
     {
-        var lineId = JsonSerializer.Deserialize<Guid>(job.Payload);
+        var order = JsonSerializer.Deserialize<ListenOrder>(job.Payload)!;
         await using var db = await contexts.CreateDbContextAsync(context.Cancel);
-        var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == lineId, context.Cancel) ?? throw new NotFoundException("such line");
+        var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == order.Line, context.Cancel) ?? throw new NotFoundException("such line");
         var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId, context.Cancel);
         if (take is { SpeechHash: null })
-            await voices.ListenAsync(take.AssetHash, take.Name, line.Text, await contexts.LanguageAsync(line.CastMemberId), p => context.Report(p, $"Listening: {p * take.Duration:0} of {take.Duration:0} s"), context.Cancel);
+            await voices.ListenAsync(take.AssetHash, take.Name, await contexts.QueryAsync(job.ProductionId, line.CastMemberId, line.Text, take.Id), order.Before, p => context.Report(p, $"Listening: {p * take.Duration:0} of {take.Duration:0} s"), context.Cancel);
         return null;
     }
 }
+
+/// <summary>A line to be listened to again.</summary>
+/// <param name="Line">Which.</param>
+/// <param name="Before">What was known when it was listened to last, or null: then only what has changed is listened to.</param>
+public sealed record ListenOrder(Guid Line, SpeechQuery? Before);
 
 /// <summary>A scene becomes a film.</summary>
 public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandler
@@ -122,9 +129,9 @@ public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandle
     {
         // The ticket has all there is to know: no database from here on.
         var ticket = JsonSerializer.Deserialize<SceneTicket>(job.Payload)!;
-        foreach (var line in ticket.Lines.Where(l => !l.IsEngine && voices.Find(l.SpeechKey) == null))
+        foreach (var line in ticket.Lines.Where(l => !voices.AtHand(l).IsFinal))
             throw new MediaException($"\"{line.TakeName}\" has not been listened to yet: wait for it, then render again.");
-        var scene = ticket.ToScene(l => l.IsEngine ? voices.Engine(l.SpeechKey) : voices.Find(l.SpeechKey));
+        var scene = ticket.ToScene(l => voices.AtHand(l).Speech);
         context.Report(0, "Mixing the sound");
         var sound = await ticket.MixAsync(voices, scene.Duration, context.Cancel);
         var output = Path.Combine(folder.Renders, job.Id.ToString("N") + ".mp4");

@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -12,9 +13,17 @@ using Zamblo.Media;
 namespace Zamblo.Web.Services;
 
 /// <summary>A scene as it stands, ready to be shown.</summary>
-public sealed class LoadedScene(Production production, Scene scene, SceneTicket ticket, IReadOnlyList<Line> lines, IReadOnlyDictionary<Guid, Take> takes, Func<TicketLine, SpeechAnalysis?> speechOf)
+public sealed class LoadedScene(Production production, Scene scene, SceneTicket ticket, IReadOnlyList<Line> lines, IReadOnlyDictionary<Guid, Take> takes, HandWork hand, Func<TicketLine, SpeechAnalysis?> speechOf)
 {
     private readonly Lazy<StageScene> _stage = new(() => ticket.ToScene(speechOf));
+    private readonly ConcurrentDictionary<Guid, PlacedSpeech?> _placed = new();
+
+    /// <summary>What was changed by hand in this production.</summary>
+    public HandWork Hand { get; } = hand;
+
+    /// <summary>A line with its cues, or null while it has no take or nobody has listened.</summary>
+    public PlacedSpeech? Placed(Guid line) => _placed.GetOrAdd(line, id =>
+        Ticket.Lines.FirstOrDefault(l => l.Id == id) is { } t && SpeechOf(t) is { } speech ? t.Place(speech, Ticket.Members.First(m => m.Id == t.Member).Mouth) : null);
 
     public Production Production { get; } = production;
     public Scene Scene { get; } = scene;
@@ -24,6 +33,37 @@ public sealed class LoadedScene(Production production, Scene scene, SceneTicket 
     public IReadOnlyDictionary<Guid, Take> Takes { get; } = takes;
     public StageScene Stage => _stage.Value;
     public SpeechAnalysis? SpeechOf(TicketLine line) => speechOf(line);
+}
+
+/// <summary>What was changed by hand: rows as they are in the database.</summary>
+public sealed record HandWork(IReadOnlyList<LineTouch> Touches, IReadOnlyList<TakeMark> Marks, IReadOnlyList<TakePin> Pins, IReadOnlyList<Respelling> Respellings)
+{
+    public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, Guid[] lines, Guid[] takes) => new(
+        await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync(),
+        await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync(),
+        await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync(),
+        await db.Respellings.AsNoTracking().Where(r => r.ProductionId == production).OrderBy(r => r.Word).ToListAsync());
+
+    /// <summary>The touch-ups of a line, in order.</summary>
+    public IEnumerable<TouchUp> TouchesOf(Guid line, bool onlyOn) => Touches.Where(t => t.LineId == line && (t.IsOn || !onlyOn)).Select(Read);
+
+    public static TouchUp Read(LineTouch row) => JsonSerializer.Deserialize<TouchUp>(row.Data, JsonSerializerOptions.Web)! with { Id = row.Id };
+
+    /// <summary>What is known about the sound of a line.</summary>
+    /// <param name="text">Of the line.</param>
+    /// <param name="take">Whose sound.</param>
+    /// <param name="voice">Of who says it: tells the language.</param>
+    public SpeechQuery QueryOf(string text, Guid take, string voice)
+    {
+        var script = string.IsNullOrWhiteSpace(text) ? null : text.Trim();
+        var words = script == null ? [] : ScriptText.PlainWords(script).Select(w => w.Text.ToLowerInvariant()).ToHashSet();
+        return new SpeechQuery(script, VoiceStore.LanguageOf(voice))
+        {
+            Marks = [.. Marks.Where(m => m.TakeId == take).Select(m => new VoiceMark(m.Start, m.End, m.IsVoice))],
+            Pins = [.. Pins.Where(p => p.TakeId == take).Select(p => new BoundaryPin(p.Word, p.Near, p.Phone, p.Time))],
+            Pronunciations = Respellings.Where(r => words.Contains(r.Word)).ToDictionary(r => r.Word, r => r.Phones.Split(' ')),
+        };
+    }
 }
 
 /// <summary>Loads scenes from the database and keeps the last few.</summary>
@@ -44,6 +84,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         var lines = await db.Lines.AsNoTracking().Where(l => l.SceneId == sceneId).OrderBy(l => l.Order).ToListAsync();
         var takeIds = lines.Where(l => l.TakeId != null).Select(l => l.TakeId!.Value).ToArray();
         var takes = await db.Takes.AsNoTracking().Where(t => takeIds.Contains(t.Id)).ToDictionaryAsync(t => t.Id);
+        var hand = await HandWork.LoadAsync(db, production.Id, [.. lines.Select(l => l.Id)], takeIds);
         var ticketLines = new List<TicketLine>();
         var at = scene.LeadIn;
         foreach (var line in lines)
@@ -51,26 +92,29 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take)) continue;
             var start = line.Start ?? at;
             ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, start, take.Duration, take.AssetHash, take.Name,
-                take.SpeechHash ?? VoiceStore.KeyOf(take.AssetHash, string.IsNullOrWhiteSpace(line.Text) ? null : line.Text, VoiceStore.LanguageOf(members.First(m => m.Id == line.CastMemberId).Voice)), take.SpeechHash != null));
+                hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice), take.SpeechHash, [.. hand.TouchesOf(line.Id, onlyOn: true)]));
             at = start + take.Duration + SceneBuilder.TurnGap;
         }
         var end = ticketLines.Count == 0 ? scene.LeadIn + 2 : ticketLines.Max(l => l.Start + l.Duration);
         var ticket = new SceneTicket(scene.Backdrop, production.Rate, production.Width, production.Height, end + scene.LeadOut,
             [.. members.Select(m => new TicketMember(m.Id, m.RoleName, m.Character, m.Voice, m.Ink, Read<MouthDials>(m.MouthDials), Read<PerformanceDials>(m.PerformanceDials)))], ticketLines);
-        var loaded = new LoadedScene(production, scene, ticket, lines, takes, SpeechOf);
+        var loaded = new LoadedScene(production, scene, ticket, lines, takes, hand, SpeechOf);
         _kept[sceneId] = (production.Revision, Heard(loaded), loaded);
         if (_kept.Count > 16) foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(8)) _kept.TryRemove(old, out _);
         return loaded;
     }
 
     /// <summary>What was heard in a line, or null while nobody has listened yet.</summary>
-    public SpeechAnalysis? SpeechOf(TicketLine line) => line.IsEngine ? voices.Engine(line.SpeechKey) : voices.Find(line.SpeechKey);
+    public SpeechAnalysis? SpeechOf(TicketLine line) => voices.AtHand(line).Speech;
+
+    /// <summary>Whether nothing about a line is still to be listened to.</summary>
+    public bool IsFinal(TicketLine line) => voices.AtHand(line).IsFinal;
 
     /// <summary>The sound of a scene.</summary>
     public Task<AudioBuffer> MixAsync(LoadedScene scene, CancellationToken cancel) => scene.Ticket.MixAsync(voices, scene.Stage.Duration, cancel);
 
-    // An analysis that comes in later changes the picture without an edit.
-    private int Heard(LoadedScene scene) => scene.Ticket.Lines.Count(l => SpeechOf(l) != null);
+    /// <summary>Grows with every analysis that comes in: that changes the picture without an edit.</summary>
+    public int Heard(LoadedScene scene) => scene.Ticket.Lines.Sum(l => voices.AtHand(l) is (var speech, var isFinal) ? isFinal ? 2 : speech != null ? 1 : 0 : 0);
 
     private static T Read<T>(string json) where T : new() => json.Length == 0 ? new T() : JsonSerializer.Deserialize<T>(json, JsonSerializerOptions.Web) ?? new T();
 }

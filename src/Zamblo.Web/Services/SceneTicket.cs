@@ -2,6 +2,7 @@ using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Media;
@@ -26,7 +27,7 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
         {
             var stage = Cast.Character(m.Character).Rig.Stage;
             var lines = Lines.Where(l => l.Member == m.Id).OrderBy(l => l.Start)
-                .Select(l => speechOf(l) is { } s ? new PlacedSpeech(s, l.Start, m.Mouth) : null).OfType<PlacedSpeech>().ToArray();
+                .Select(l => speechOf(l) is { } s ? l.Place(s, m.Mouth) : null).OfType<PlacedSpeech>().ToArray();
             return new StageMember(m.Character, StageScene.SpreadX(i, Members.Count), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance);
         }).ToArray();
         return new StageScene(Backdrop, members, FrameRate.Parse(Rate), Duration);
@@ -51,6 +52,16 @@ public sealed record TicketMember(Guid Id, string RoleName, string Character, st
 /// <param name="Duration">In seconds.</param>
 /// <param name="AssetHash">The sound.</param>
 /// <param name="TakeName">For messages.</param>
-/// <param name="SpeechKey">Key of the analysis, or hash of the engine's times.</param>
-/// <param name="IsEngine">Whether the times are the engine's.</param>
-public sealed record TicketLine(Guid Id, Guid Member, double Start, double Duration, string AssetHash, string TakeName, string SpeechKey, bool IsEngine);
+/// <param name="Query">What is known about the sound.</param>
+/// <param name="EngineHash">Words and phones that came with the sound, as an asset; null where it is listened to.</param>
+/// <param name="Touches">Changes of the mouth by hand that are switched on, in order, as they were made.</param>
+public sealed record TicketLine(Guid Id, Guid Member, double Start, double Duration, string AssetHash, string TakeName, SpeechQuery Query, string? EngineHash, IReadOnlyList<TouchUp> Touches)
+{
+    /// <summary>The line on the stage, its touch-ups found again in what was heard; those without a home are left out.</summary>
+    public PlacedSpeech Place(SpeechAnalysis speech, MouthDials dials)
+    {
+        if (Touches.Count == 0) return new PlacedSpeech(speech, Start, dials);
+        var sequence = PhoneMap.Sequence(speech);
+        return new PlacedSpeech(speech, Start, dials, [.. Touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
+    }
+}

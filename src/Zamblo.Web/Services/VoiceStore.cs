@@ -16,8 +16,8 @@ namespace Zamblo.Web.Services;
 public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 {
     // Part of every key: raise it when the analysis changes.
-    private const string AnalysisVersion = "3";
-    private readonly ConcurrentDictionary<string, SpeechAnalysis> _speech = new();
+    private const string AnalysisVersion = "4";
+    private readonly ConcurrentDictionary<string, SpeechAnalysis> _speech = new(), _adjusted = new();
 
     /// <summary>The sound at 48 kHz, decoded on first use.</summary>
     /// <exception cref="MediaException">It cannot be decoded.</exception>
@@ -34,16 +34,17 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         return audio;
     }
 
-    /// <summary>Key of the analysis of a sound with a script in a language.</summary>
-    public static string KeyOf(string hash, string? script, string language) =>
-        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{AnalysisVersion}\n{hash}\n{language}\n{script?.Trim()}")));
+    /// <summary>Key of the analysis of a sound with what is known about it.</summary>
+    public static string KeyOf(string hash, SpeechQuery query) =>
+        Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { AnalysisVersion, hash, query })));
 
     /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>
     public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
 
     /// <summary>An analysis that has been made, or null.</summary>
-    public SpeechAnalysis? Find(string key)
+    public SpeechAnalysis? Find(string hash, SpeechQuery query)
     {
+        var key = KeyOf(hash, query);
         if (_speech.TryGetValue(key, out var known)) return known;
         var path = SpeechPath(key);
         if (!File.Exists(path)) return null;
@@ -60,17 +61,43 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         }
     }
 
-    /// <summary>The analysis of a sound, made now if it has not been.</summary>
-    public async Task<SpeechAnalysis> ListenAsync(string hash, string name, string? script, string language, Action<double>? progress, CancellationToken cancel)
+    /// <summary>The analysis of a line, or the best that is at hand while it is listened to again.</summary>
+    /// <returns>What was heard, null while nobody has listened; and whether that is the last word.</returns>
+    public (SpeechAnalysis? Speech, bool IsFinal) AtHand(TicketLine line)
     {
-        script = string.IsNullOrWhiteSpace(script) ? null : script;
-        var key = KeyOf(hash, script, language);
-        if (Find(key) is { } known) return known;
+        if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line.EngineHash, line.Query), _ => Adjust(Engine(line.EngineHash), line.Query)), true);
+        if (Find(line.AssetHash, line.Query) is { } exact) return (exact, true);
+        // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
+        foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
+            if (Find(line.AssetHash, query) is { } nearly) return (Adjust(nearly, line.Query), false);
+        return (null, false);
+    }
+
+    private static SpeechAnalysis Adjust(SpeechAnalysis speech, SpeechQuery query) => BoundaryPins.Apply(VoiceMarks.Silence(speech, query.Marks), query.Pins);
+
+    /// <summary>The analysis of a sound, made now if it has not been.</summary>
+    /// <param name="hash">The sound.</param>
+    /// <param name="name">For messages.</param>
+    /// <param name="query">What is known about it.</param>
+    /// <param name="before">What was known when it was listened to before: then only what has changed is listened to.</param>
+    /// <param name="progress">Shares from 0 to 1.</param>
+    /// <param name="cancel">Stops the work.</param>
+    public async Task<SpeechAnalysis> ListenAsync(string hash, string name, SpeechQuery query, SpeechQuery? before, Action<double>? progress, CancellationToken cancel)
+    {
+        if (Find(hash, query) is { } done) return done;
+        SpeechAnalysis? known = null;
+        if (query.Pins.Count > 0) known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel);
+        else if (before != null && IsOnlyOtherWords(before, query)) known = Find(hash, before);
         var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, cancel);
-        var speech = await SpeechModels.AnalyzeAsync(audio, script, language, progress, cancel);
+        var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
+        var key = KeyOf(hash, query);
         await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));
         return _speech[key] = speech;
     }
+
+    private static bool IsOnlyOtherWords(SpeechQuery before, SpeechQuery now) =>
+        now.Script != null && now.Language == before.Language && now.Marks.SequenceEqual(before.Marks)
+        && now.Pronunciations.All(p => before.Pronunciations.TryGetValue(p.Key, out var same) && same.SequenceEqual(p.Value));
 
     /// <summary>An engine's own times, kept as an asset.</summary>
     public SpeechAnalysis Engine(string hash) => _speech.GetOrAdd(hash, h =>

@@ -8,6 +8,9 @@ export class Player {
     this.duration = 0;
     this.loop = null;
     this.rate = 1;
+    // Below 1 a slower sound with its pitch kept is played; "slow" is that sound.
+    this.speed = 1;
+    this.slow = null;
     this.onStop = () => {};
   }
 
@@ -20,6 +23,20 @@ export class Player {
     const response = await fetch(url);
     if (!response.ok) throw new Error("The sound of this scene could not be loaded.");
     this.buffer = await this.context.decodeAudioData(await response.arrayBuffer());
+    this.slow = null;
+    this.speed = 1;
+    if (wasPlaying) this.play();
+  }
+
+  async setSpeed(speed, url) {
+    const wasPlaying = this.playing;
+    this.pause();
+    if (speed !== 1) {
+      const response = await fetch(url);
+      if (!response.ok) throw new Error("The slower sound could not be made.");
+      this.slow = await this.context.decodeAudioData(await response.arrayBuffer());
+    }
+    this.speed = speed;
     if (wasPlaying) this.play();
   }
 
@@ -31,7 +48,7 @@ export class Player {
   get time() {
     if (!this.source) return this.position;
     const latency = this.context.outputLatency || 0;
-    let t = this.startPosition + Math.max(0, this.context.currentTime - this.startedAt - latency) * this.rate;
+    let t = this.startPosition + Math.max(0, this.context.currentTime - this.startedAt - latency) * this.rate * this.speed;
     if (this.loop && this.startPosition < this.loop.end && t >= this.loop.end) {
       const length = this.loop.end - this.loop.start;
       t = this.loop.start + ((t - this.loop.start) % length);
@@ -47,12 +64,12 @@ export class Player {
     if (this.position >= this.duration - 0.02) this.position = this.loop?.start ?? 0;
     if (this.loop && (this.position < this.loop.start || this.position >= this.loop.end)) this.position = this.loop.start;
     const source = this.context.createBufferSource();
-    source.buffer = this.buffer;
+    source.buffer = this.speed === 1 ? this.buffer : this.slow;
     source.playbackRate.value = rate;
     if (this.loop) {
       source.loop = true;
-      source.loopStart = this.loop.start;
-      source.loopEnd = this.loop.end;
+      source.loopStart = this.loop.start / this.speed;
+      source.loopEnd = this.loop.end / this.speed;
     }
     source.connect(this.context.destination);
     source.onended = () => {
@@ -63,7 +80,7 @@ export class Player {
     };
     this.startPosition = this.position;
     this.startedAt = this.context.currentTime;
-    source.start(0, this.position);
+    source.start(0, this.position / this.speed);
     this.source = source;
   }
 
@@ -88,6 +105,16 @@ export class Player {
     this.pause();
     this.loop = loop;
     if (again) this.play(again);
+  }
+
+  // Some other sound, once: a word as it would be said.
+  async playBytes(bytes) {
+    this.context ??= new AudioContext();
+    this.context.resume();
+    const source = this.context.createBufferSource();
+    source.buffer = await this.context.decodeAudioData(bytes);
+    source.connect(this.context.destination);
+    source.start();
   }
 
   // A short piece around a moment, for scrubbing.

@@ -1,10 +1,10 @@
 // The score: ruler, and a staff per cast member with its voice (level, words, phones) and its lip strip.
 const gutter = 116;
 const ruler = 26;
-const voiceLane = 50;
-const mouthLane = 34;
 const staffGap = 10;
-export const staffHeight = voiceLane + mouthLane + staffGap;
+const silentStaff = 46;
+// So near to an edge, in pixels, a pointer takes the edge.
+const edge = 5;
 
 export class Score {
   constructor(canvas) {
@@ -16,7 +16,27 @@ export class Score {
     this.time = 0;
     this.loop = null;
     this.selected = null;
+    // What is selected within a line: cues by their number, a stretch of time, a word.
+    this.selection = { line: null, cues: new Set(), range: null, word: -1 };
+    this.hover = null;
     this.pictures = new Map();
+  }
+
+  // Staves from top to bottom. Whoever says nothing takes little room; the others share the rest.
+  get staves() {
+    const members = this.scene?.members ?? [];
+    const speaks = (m) => this.scene.lines.some((l) => l.member === m.id && l.start !== null);
+    const silent = members.filter((m) => !speaks(m)).length;
+    const room = (this.canvas.parentElement.clientHeight - ruler - silent * silentStaff) / Math.max(1, members.length - silent);
+    const full = Math.round(Math.min(150, Math.max(96, room)));
+    let y = ruler;
+    return members.map((member) => {
+      const height = speaks(member) ? full : silentStaff;
+      const voice = speaks(member) ? Math.round((full - staffGap) * 0.54) : silentStaff - staffGap;
+      const staff = { member, y, height, voice, mouth: speaks(member) ? full - staffGap - voice : 0 };
+      y += height;
+      return staff;
+    });
   }
 
   // Draws when something is to be seen that was not there before.
@@ -36,6 +56,13 @@ export class Score {
       box.clientHeight,
       devicePixelRatio,
       document.documentElement.dataset.theme,
+      this.selection.line,
+      [...this.selection.cues].join("."),
+      this.selection.range?.start,
+      this.selection.range?.end,
+      this.selection.word,
+      this.drag?.dx,
+      this.drag?.edge,
     ].join();
     if (state === this.shown) return;
     this.shown = state;
@@ -92,28 +119,59 @@ export class Score {
     return this.scroll + (x - gutter) / this.pixelsPerSecond;
   }
 
-  // What lies at a point: a line, and a word or cue of it.
+  // What lies at a point: a line, and a word, phone or cue of it, with the edge that is near.
   hit(x, y) {
     if (!this.scene || x < gutter || y < ruler) return null;
-    const m = Math.floor((y - ruler) / staffHeight);
-    const member = this.scene.members[m];
+    const staff = this.staves.find((s) => y >= s.y && y < s.y + s.height);
     const t = this.timeAt(x);
-    if (!member) return null;
+    if (!staff) return null;
+    const { member } = staff;
     const line = this.scene.lines.find((l) => l.member === member.id && l.start != null && t >= l.start && t < l.start + l.duration);
     if (!line) return { member };
     const local = t - line.start;
-    const onMouth = (y - ruler) % staffHeight > voiceLane;
-    const list = onMouth ? line.cues : line.words?.length ? line.words : line.phones;
-    const index = (list ?? []).findIndex((w) => local >= w[1] && local < w[2]);
-    return { member, line, lane: onMouth ? "mouth" : "voice", index, item: index >= 0 ? list[index] : null };
+    const within = y - staff.y;
+    const onMouth = within > staff.voice;
+    const near = (s) => Math.abs(s - local) * this.pixelsPerSecond <= edge;
+    if (onMouth) {
+      const index = (line.cues ?? []).findIndex((c) => local >= c[1] && local < c[2]);
+      const item = index >= 0 ? line.cues[index] : null;
+      const wide = item && (item[2] - item[1]) * this.pixelsPerSecond > 3 * edge;
+      return { member, line, lane: "mouth", index, item, edge: wide ? (near(item[1]) ? "Start" : near(item[2]) ? "End" : "") : "", local };
+    }
+    const onPhones = this.showsPhones(line) && within > staff.voice - 14;
+    const list = (onPhones ? line.phones : line.words?.length ? line.words : line.phones) ?? [];
+    const index = list.findIndex((w) => local >= w[1] && local < w[2]);
+    let boundary = null;
+    if (this.pixelsPerSecond > 70)
+      list.forEach((w, i) => {
+        if (near(w[1])) boundary = { index: i, at: "start", time: w[1], isPhone: onPhones };
+        else if (near(w[2]) && !boundary) boundary = { index: i, at: "end", time: w[2], isPhone: onPhones };
+      });
+    return {
+      member,
+      line,
+      lane: "voice",
+      index,
+      item: index >= 0 ? list[index] : null,
+      boundary: line.words?.length ? boundary : null,
+      isPhone: onPhones,
+      local,
+    };
+  }
+
+  showsPhones(line) {
+    return this.pixelsPerSecond > 260 && line.words?.length > 0;
   }
 
   draw() {
     const { canvas, context: c } = this;
     const ratio = devicePixelRatio;
     const width = canvas.clientWidth;
-    const members = this.scene?.members.length ?? 0;
-    const height = Math.max(canvas.parentElement.clientHeight, ruler + members * staffHeight);
+    const { staves } = this;
+    const height = Math.max(
+      canvas.parentElement.clientHeight,
+      staves.reduce((sum, s) => sum + s.height, ruler),
+    );
     if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
       canvas.width = Math.round(width * ratio);
       canvas.height = Math.round(height * ratio);
@@ -127,7 +185,7 @@ export class Score {
     c.fillStyle = this.color("sheet");
     c.fillRect(0, 0, width, height);
     if (!this.scene) return;
-    this.scene.members.forEach((m, i) => this.drawStaff(m, ruler + i * staffHeight));
+    for (const staff of staves) this.drawStaff(staff);
     this.drawRuler();
     this.drawPlayhead();
   }
@@ -172,52 +230,55 @@ export class Score {
     c.fillText("Score", 12, ruler / 2);
   }
 
-  drawStaff(member, y) {
+  drawStaff(staff) {
     const { context: c } = this;
+    const { member, y } = staff;
     const ink = this.ink(member);
     c.strokeStyle = this.color("rule");
     c.lineWidth = 1;
     c.beginPath();
     // Five rules, as on music paper.
     for (let i = 0; i < 5; i++) {
-      const ry = Math.round(y + 13 + i * 8) + 0.5;
+      const ry = Math.round(y + 13 + i * ((staff.voice - 18) / 4)) + 0.5;
       c.moveTo(gutter, ry);
       c.lineTo(this.width, ry);
     }
     c.stroke();
     c.save();
     c.beginPath();
-    c.rect(gutter, y, this.width - gutter, staffHeight);
+    c.rect(gutter, y, this.width - gutter, staff.height);
     c.clip();
-    for (const line of this.scene.lines) if (line.member === member.id && line.start != null) this.drawLine(line, y, ink);
+    for (const line of this.scene.lines) if (line.member === member.id && line.start != null) this.drawLine(line, staff, ink);
     c.restore();
     c.fillStyle = this.color("sheet");
-    c.fillRect(0, y, gutter, staffHeight);
+    c.fillRect(0, y, gutter, staff.height);
     c.fillStyle = ink;
-    c.fillRect(gutter - 5, y + 8, 3, voiceLane + mouthLane - 8);
+    c.fillRect(gutter - 5, y + 8, 3, staff.voice + staff.mouth - 8);
     c.font = '700 14px "Bricolage"';
     c.textBaseline = "middle";
     c.fillText(fitText(c, member.roleName, gutter - 24), 12, y + 18);
     c.font = '11px "Figtree"';
     c.fillStyle = this.color("soft");
+    if (!staff.mouth) return;
     c.fillText("Voice", 12, y + 38);
-    c.fillText("Mouth", 12, y + voiceLane + mouthLane / 2 + 2);
+    c.fillText("Mouth", 12, y + staff.voice + staff.mouth / 2 + 2);
   }
 
-  drawLine(line, y, ink) {
+  drawLine(line, staff, ink) {
     const { context: c } = this;
+    const { y } = staff;
     const x0 = this.x(line.start);
     const x1 = this.x(line.start + line.duration);
     if (x1 < gutter || x0 > this.width) return;
-    const middle = y + 29;
+    const middle = y + 17 + (staff.voice - 24) / 2;
     c.fillStyle = ink;
     c.globalAlpha = this.selected === line.id ? 0.16 : 0.07;
-    c.fillRect(x0, y + 3, x1 - x0, voiceLane + mouthLane);
+    c.fillRect(x0, y + 3, x1 - x0, staff.voice + staff.mouth);
     c.globalAlpha = 1;
     if (this.selected === line.id) {
       c.strokeStyle = ink;
       c.lineWidth = 1.5;
-      c.strokeRect(x0 + 0.5, y + 3.5, x1 - x0 - 1, voiceLane + mouthLane - 1);
+      c.strokeRect(x0 + 0.5, y + 3.5, x1 - x0 - 1, staff.voice + staff.mouth - 1);
     }
     if (line.bytes) {
       c.globalAlpha = 0.4;
@@ -229,7 +290,7 @@ export class Score {
         let best = 0;
         const end = Math.min(line.bytes.length - 1, Math.floor(at + 50 / this.pixelsPerSecond));
         for (let i = Math.max(0, Math.floor(at)); i <= end; i++) best = Math.max(best, line.bytes[i]);
-        return (best / 100) ** 2 * 19;
+        return ((best / 100) ** 2 * (staff.voice - 26)) / 2;
       };
       c.moveTo(from, middle);
       for (let x = from; x <= to; x++) c.lineTo(x, middle - level(x));
@@ -243,10 +304,71 @@ export class Score {
       c.fillText("listening…", Math.max(gutter, x0) + 6, middle);
     }
     const labels = line.words?.length ? line.words : (line.phones ?? []);
-    const phoneRow = this.pixelsPerSecond > 260 && line.words?.length ? line.phones : [];
+    const phoneRow = this.showsPhones(line) ? line.phones : [];
+    const own = this.selection.line === line.id ? this.selection : null;
+    for (const mark of line.marks ?? []) this.drawMark(mark, x0, staff);
+    if (own?.word >= 0 && line.words?.[own.word]) {
+      const [, start, end] = line.words[own.word];
+      c.fillStyle = this.color("thread");
+      c.globalAlpha = 0.14;
+      c.fillRect(x0 + start * this.pixelsPerSecond, y + 3, (end - start) * this.pixelsPerSecond, staff.voice - 3);
+      c.globalAlpha = 1;
+    }
+    if (own?.range) {
+      c.fillStyle = this.color("thread");
+      c.globalAlpha = 0.2;
+      const left = x0 + own.range.start * this.pixelsPerSecond;
+      c.fillRect(left, y + 3, (own.range.end - own.range.start) * this.pixelsPerSecond, staff.voice + staff.mouth);
+      c.globalAlpha = 1;
+    }
     this.labels(labels, x0, y + 10, '12px "Figtree"', this.color("ink"));
-    this.labels(phoneRow, x0, y + voiceLane - 3, '10px "Mono"', this.color("soft"));
-    this.drawMouths(line, x0, y + voiceLane);
+    this.labels(phoneRow, x0, y + staff.voice - 4, '10px "Mono"', this.color("soft"));
+    if (this.pixelsPerSecond > 70) this.ticks(labels, x0, y + 4, 12);
+    this.ticks(phoneRow, x0, y + staff.voice - 10, 11);
+    this.drawMouths(line, x0, y + staff.voice, staff.mouth, own);
+    if (this.drag?.pin && this.drag.line === line.id) {
+      const x = Math.round(x0 + (this.drag.pin.time + this.drag.dx) * this.pixelsPerSecond) + 0.5;
+      c.strokeStyle = this.color("thread");
+      c.setLineDash([3, 2]);
+      c.beginPath();
+      c.moveTo(x, y + 3);
+      c.lineTo(x, y + staff.voice);
+      c.stroke();
+      c.setLineDash([]);
+    }
+  }
+
+  // Boundaries that can be taken with the pointer.
+  ticks(items, x0, y, height) {
+    const { context: c } = this;
+    c.strokeStyle = this.color("soft");
+    c.globalAlpha = 0.5;
+    c.lineWidth = 1;
+    c.beginPath();
+    for (const [, start, end] of items)
+      for (const t of [start, end]) {
+        const x = Math.round(x0 + t * this.pixelsPerSecond) + 0.5;
+        if (x < gutter || x > this.width) continue;
+        c.moveTo(x, y);
+        c.lineTo(x, y + height);
+      }
+    c.stroke();
+    c.globalAlpha = 1;
+  }
+
+  // A stretch that somebody marked as voice or not.
+  drawMark(mark, x0, { y, voice }) {
+    const { context: c } = this;
+    const left = x0 + mark.start * this.pixelsPerSecond;
+    const width = (mark.end - mark.start) * this.pixelsPerSecond;
+    c.fillStyle = this.color(mark.isVoice ? "leaf" : "soft");
+    c.globalAlpha = 0.16;
+    c.fillRect(left, y + 18, width, voice - 20);
+    c.globalAlpha = 1;
+    c.font = 'italic 11px "Figtree"';
+    c.fillStyle = this.color(mark.isVoice ? "leaf" : "soft");
+    const text = fitText(c, mark.isVoice ? "voice" : "not voice", width - 4);
+    if (width > 24) c.fillText(text, Math.max(left, gutter) + 3, y + voice - 18);
   }
 
   labels(items, x0, y, font, color) {
@@ -291,24 +413,49 @@ export class Score {
     c.restore();
   }
 
-  drawMouths(line, x0, y) {
+  drawMouths(line, x0, y, lane, own) {
     const { context: c } = this;
+    const largest = Math.min(44, lane - 12);
     let free = -Infinity;
-    for (const [key, start, end, strength] of line.cues ?? []) {
-      const left = x0 + start * this.pixelsPerSecond;
-      const right = x0 + end * this.pixelsPerSecond;
+    for (const [key, start, end, strength, shape, number, touch, confidence] of line.cues ?? []) {
+      const isSelected = own?.cues.has(number);
+      let from = start;
+      let to = end;
+      // While it is dragged a cue is shown where it would come to lie.
+      if (isSelected && this.drag?.cues) {
+        if (this.drag.edge !== "End") from += this.drag.dx;
+        if (this.drag.edge !== "Start") to += this.drag.dx;
+      }
+      const left = x0 + from * this.pixelsPerSecond;
+      const right = x0 + to * this.pixelsPerSecond;
       if (right < gutter || left > this.width) continue;
-      // A tick for every cue, as high as it is strong; a mouth where there is room for one.
-      c.fillStyle = this.color("soft");
-      c.fillRect(left, y + mouthLane - 2, Math.max(1, right - left - 1), -1 - strength * 2);
-      const picture = this.pictures.get(key);
+      if (isSelected) {
+        c.fillStyle = this.color("thread");
+        c.globalAlpha = 0.16;
+        c.fillRect(left, y, right - left, lane);
+        c.globalAlpha = 1;
+        c.strokeStyle = this.color("thread");
+        c.lineWidth = 1.5;
+        c.strokeRect(left + 0.75, y + 0.75, Math.max(2, right - left - 1.5), lane - 1.5);
+      }
+      if (confidence < 0.5) this.hatch(left, y, right - left, lane - 4);
+      // A bar for every cue, as high as it is strong, coloured where a hand was at work; a mouth where there is room for one.
+      c.fillStyle = this.color(touch ? "thread" : "soft");
+      const height = shape === "Rest" ? 1 : 1 + strength * 3;
+      c.fillRect(left, y + lane - 2 - height, Math.max(1, right - left - 1), height);
       const middle = (left + right) / 2;
-      const size = 24;
+      if (touch) {
+        c.beginPath();
+        c.arc(middle, y + 4, 2.5, 0, 7);
+        c.fill();
+      }
+      const picture = this.pictures.get(key);
+      const size = Math.max(20, Math.min(largest, (right - left) * 0.92)) * (0.75 + 0.25 * Math.min(strength, 1.2));
       if (!picture || middle - size / 2 < free) continue;
       free = middle + size / 2 + 1;
-      const scale = Math.min(size / picture.width, (mouthLane - 8) / picture.height);
+      const scale = Math.min(size / picture.width, (lane - 12) / picture.height);
       c.save();
-      c.translate(middle, y + 13 - picture.height * scale * 0.12);
+      c.translate(middle, y + (lane - 6) / 2 - picture.height * scale * 0.12);
       c.scale(scale, scale);
       for (const s of picture.paths) {
         if (!s.path) continue;

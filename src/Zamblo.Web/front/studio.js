@@ -1,5 +1,6 @@
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get, patch, post, remove, toggleTheme, upload } from "./api.js";
+import { hands, mix } from "./hands.js";
 import { Player } from "./player.js";
 import { Recorder } from "./recorder.js";
 import { clock, Score } from "./score.js";
@@ -11,6 +12,22 @@ applyTheme();
 const player = new Player();
 let painter, frames, score, recorder;
 let shownFrame = -1;
+
+const tools = {
+  player,
+  get score() {
+    return score;
+  },
+  // A frame that is looked at once.
+  showOnce(answer) {
+    const items = [];
+    for (const change of answer.frames[0]) items[change[0]] = change;
+    painter.draw(items);
+  },
+  showAgain() {
+    shownFrame = -1;
+  },
+};
 
 const dialText = {
   strength: ["Mouth size", 0, 1.5, 0.05],
@@ -49,7 +66,7 @@ function parts(line) {
   return result;
 }
 
-Alpine.data("studio", () => ({
+const studio = () => ({
   sceneId: "",
   scene: null,
   ready: false,
@@ -62,6 +79,7 @@ Alpine.data("studio", () => ({
   frame: 0,
   playing: false,
   loop: null,
+  speed: 1,
   lit: "",
   selectedLine: null,
   selectedMember: null,
@@ -77,7 +95,7 @@ Alpine.data("studio", () => ({
     painter = new StagePainter(this.$refs.stage);
     score = new Score(this.$refs.score);
     // For whoever tests the page: what is shown and heard, as it is.
-    window.zamblo = { player, painter: () => painter, frames: () => frames };
+    window.zamblo = { player, score: () => score, painter: () => painter, frames: () => frames };
     player.onStop = () => (this.playing = false);
     this.listen();
     await document.fonts.ready;
@@ -125,6 +143,8 @@ Alpine.data("studio", () => ({
       }
       if (!scene.members.some((m) => m.id === this.selectedMember)) this.selectedMember = scene.members[0]?.id ?? null;
       if (!scene.lines.some((l) => l.id === this.selectedLine)) this.selectedLine = null;
+      if (!scene.lines.some((l) => l.id === this.picked.line)) this.unpick();
+      if (changed) this.speed = 1;
       if (fit) score.fit();
       this.error = "";
     } catch (e) {
@@ -311,7 +331,16 @@ Alpine.data("studio", () => ({
   },
   playWord(line, part) {
     this.select(line);
-    if (part.word >= 0) this.goTo(line.start + part.start + 0.0005);
+    if (part.word < 0) return;
+    this.goTo(line.start + part.start + 0.0005);
+    this.pickWord(line, part.word);
+  },
+  setSpeed(event) {
+    const speed = Number(event.target.value);
+    return this.attempt(async () => {
+      await player.setSpeed(speed, `/api/scenes/${this.sceneId}/sound?speed=${speed}&r=${this.version}`);
+      this.speed = speed;
+    });
   },
   setIn() {
     const end = this.loop && this.loop.end > player.position + 0.05 ? this.loop.end : this.scene.duration;
@@ -356,19 +385,38 @@ Alpine.data("studio", () => ({
       }
     };
     canvas.addEventListener("pointerdown", (e) => {
-      if (!this.scene) return;
+      if (!this.scene || e.button !== 0) return;
       canvas.focus();
       const hit = score.hit(e.offsetX, e.offsetY);
       if (hit?.member) this.selectedMember = hit.member.id;
-      this.selectedLine = hit?.line?.id ?? null;
+      if (hit?.line || e.offsetY > 26) this.selectedLine = hit?.line?.id ?? null;
       if (e.offsetX < 116) return;
-      scrubbing = true;
       canvas.setPointerCapture(e.pointerId);
+      player.pause();
+      score.drag = this.takeHold(hit, e);
+      if (score.drag) return;
+      this.unpick();
+      scrubbing = true;
       scrub(e);
     });
-    canvas.addEventListener("pointermove", (e) => scrubbing && scrub(e));
-    canvas.addEventListener("pointerup", () => (scrubbing = false));
-    canvas.addEventListener("pointercancel", () => (scrubbing = false));
+    canvas.addEventListener("pointermove", (e) => {
+      if (score.drag) return score.drag.done ? null : this.dragTo(score.drag, score.timeAt(e.offsetX), e);
+      if (scrubbing) return scrub(e);
+      const hit = score.hit(e.offsetX, e.offsetY);
+      canvas.style.cursor = hit?.edge || hit?.boundary ? "ew-resize" : hit?.lane === "mouth" && hit.item ? "grab" : "default";
+    });
+    const drop = (e) => {
+      scrubbing = false;
+      const { drag } = score;
+      if (!drag || drag.done) return void (score.drag = null);
+      const done = this.letGo(drag, score.timeAt(e.offsetX));
+      done.finally(() => (score.drag = null));
+    };
+    canvas.addEventListener("pointerup", drop);
+    canvas.addEventListener("pointercancel", () => {
+      scrubbing = false;
+      score.drag = null;
+    });
     canvas.addEventListener("dblclick", (e) => {
       const hit = score.hit(e.offsetX, e.offsetY);
       if (!hit?.item) return;
@@ -413,9 +461,10 @@ Alpine.data("studio", () => ({
   },
   key(e) {
     if (!this.scene || document.querySelector("dialog[open]")) return;
-    const typing = e.target.closest?.("input:not([type=range]), textarea, select, [contenteditable]");
+    const typing = e.target.closest?.("input:not([type=range], [type=checkbox]), textarea, select, [contenteditable]");
     if (typing) return;
     const control = e.ctrlKey || e.metaKey;
+    if (this.handKey(e)) return e.preventDefault();
     const map = {
       " ": () => (e.target.closest?.("button, a, summary") && e.target !== document.body ? null : this.toggle()),
       ArrowLeft: () => (control ? this.stepWord(-1) : this.step(e.shiftKey ? -10 : -1)),
@@ -473,6 +522,7 @@ Alpine.data("studio", () => ({
     });
   },
   select(line) {
+    if (this.picked.line !== line.id) this.unpick();
     this.selectedLine = line.id;
     this.selectedMember = line.member;
   },
@@ -569,6 +619,11 @@ Alpine.data("studio", () => ({
       value: values[key],
       text: key === "lead" ? `${Math.round(values[key] * 1000)} ms` : values[key].toFixed(2).replace(/0$/, ""),
     }));
+  },
+  // While a dial is turned the frame on the stage follows; when it is let go the change is made.
+  tryDial(event) {
+    const { key } = event.target.dataset;
+    return this.tryFrame({ operation: "Shape", member: this.member.id, mouth: { ...this.member.mouth, [key]: Number(event.target.value) } });
   },
   turnDial(event) {
     const { key } = event.target.dataset;
@@ -751,6 +806,7 @@ Alpine.data("studio", () => ({
   get isClipping() {
     return this.rec.level > 0.98;
   },
-}));
+});
 
+Alpine.data("studio", () => mix(studio(), hands(tools)));
 Alpine.start();

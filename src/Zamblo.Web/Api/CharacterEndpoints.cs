@@ -1,0 +1,88 @@
+using System.Collections.Concurrent;
+using System.Text;
+using Zamblo.Core;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+using Zamblo.Media;
+
+namespace Zamblo.Web.Api;
+
+/// <summary>Characters by themselves: portrait, mouths, and a sentence in which the mouth visits every shape.</summary>
+internal static class CharacterEndpoints
+{
+    private static readonly ConcurrentDictionary<string, Lazy<Task<(StageScene Scene, AudioBuffer Sound)>>> Sentences = new();
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("/characters/{key}");
+        group.MapGet("/picture", (string key, HttpContext http) =>
+        {
+            var figure = Find(key);
+            var view = figure.Rig.Portrait;
+            using var rasteriser = new Rasteriser(192, 192, (view[0], view[1], view[2], view[3]), grain: false);
+            rasteriser.Draw(StageScene.Portrait(figure, [Pose.Neutral]), 0);
+            return Keep(http, Results.Bytes(rasteriser.ToPng(), "image/png"));
+        });
+        group.MapGet("/mouths/{shape}", (string key, MouthShape shape, float? strength, HttpContext http) =>
+            Keep(http, Results.Bytes(Encoding.UTF8.GetBytes(MouthGallery.Svg(Find(key), shape, Math.Clamp(strength ?? 1, 0, 1.5f))), "image/svg+xml")));
+        group.MapGet("/sentence", async (string key) =>
+        {
+            var (scene, _) = await SentenceAsync(key);
+            return Results.Json(new { text = TestSentence.Text, fps = scene.Rate.FramesPerSecond, frames = scene.FrameCount, duration = scene.Duration });
+        });
+        group.MapGet("/sentence/shapes", async (string key) => Results.Bytes(FrameWriter.Shapes((await SentenceAsync(key)).Scene), "application/json"));
+        group.MapGet("/sentence/frames", async (string key, int from, int count) =>
+        {
+            var (scene, _) = await SentenceAsync(key);
+            if (from < 0 || from >= scene.FrameCount || count is < 1 or > 250) throw new RequestException("There are no such frames.");
+            return Results.Bytes(FrameWriter.Frames(scene, from, count), "application/json");
+        });
+        group.MapGet("/sentence/sound", async (string key, double? speed, CancellationToken cancel) =>
+        {
+            if (speed is < 0.25 or > 1) throw new RequestException("Sound plays at a quarter of its speed up to its own.");
+            var sound = await AudioFiles.StretchAsync((await SentenceAsync(key)).Sound, speed ?? 1, cancel);
+            var stream = new MemoryStream();
+            WavFile.Write(stream, [sound.Samples], sound.SampleRate);
+            stream.Position = 0;
+            return Results.Stream(stream, "audio/wav");
+        });
+    }
+
+    private static Figure Find(string key) => Cast.CharacterKeys.Contains(key) ? Cast.Character(key) : throw new NotFoundException("such character");
+
+    private static IResult Keep(HttpContext http, IResult result)
+    {
+        http.Response.Headers.CacheControl = "private, max-age=3600";
+        return result;
+    }
+
+    private static async Task<(StageScene Scene, AudioBuffer Sound)> SentenceAsync(string key)
+    {
+        var rig = Find(key).Rig;
+        var lazy = Sentences.GetOrAdd(key, k => new Lazy<Task<(StageScene, AudioBuffer)>>(async () =>
+        {
+            var spoken = await Espeak.SpeakAsync(rig.Voice, TestSentence.Text, new Delivery(0.9));
+            var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate);
+            // The portrait fills the stage: here the mouth is what counts.
+            var view = rig.Portrait;
+            var scale = 0.96f * StageScene.Height / view[3];
+            float x = StageScene.Width / 2 - (view[0] + view[2] / 2 - rig.Anchor[0]) * scale, y = StageScene.Height / 2 - (view[1] + view[3] / 2 - rig.Anchor[1]) * scale;
+            var member = new StageMember(k, x, y, scale, true, [new PlacedSpeech(spoken.Speech, SceneBuilder.LeadIn, new MouthDials())], new PerformanceDials());
+            var scene = new StageScene("paper", [member], new FrameRate(25), SceneBuilder.LeadIn + spoken.Speech.Duration + SceneBuilder.LeadOut);
+            return (scene, Mixer.Mix([new Mixer.Placed(audio, SceneBuilder.LeadIn)], scene.Duration, AudioFiles.MasterRate));
+        }));
+        try
+        {
+            return await lazy.Value;
+        }
+        catch
+        {
+            // A failure is told, not kept.
+            Sentences.TryRemove(key, out _);
+            throw;
+        }
+    }
+}

@@ -1,0 +1,20 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Web.Pages;
+
+/// <summary>The mouth sheet of a character.</summary>
+public sealed class CharacterModel : PageModel
+{
+    public string Key { get; private set; } = "";
+    public Rig Rig => Cast.Character(Key).Rig;
+    public IReadOnlyList<float> Strengths { get; } = [0.5f, 1, 1.5f];
+
+    public IActionResult OnGet(string key)
+    {
+        if (!Cast.CharacterKeys.Contains(key)) return RedirectToPage("/Index");
+        Key = key;
+        return Page();
+    }
+}

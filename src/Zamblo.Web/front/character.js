@@ -1,0 +1,81 @@
+import Alpine from "@alpinejs/csp";
+import { applyTheme, get } from "./api.js";
+import { Player } from "./player.js";
+import { FrameStore, StagePainter } from "./stage.js";
+
+applyTheme();
+const player = new Player();
+let painter, frames;
+let shown = -1;
+
+Alpine.data("character", () => ({
+  ready: false,
+  playing: false,
+  frame: 0,
+  count: 0,
+  fps: 25,
+  error: "",
+
+  async init() {
+    this.base = `/api/characters/${this.$root.dataset.character}/sentence`;
+    painter = new StagePainter(this.$refs.stage);
+    try {
+      const about = await get(this.base);
+      this.count = about.frames;
+      this.fps = about.fps;
+      frames = new FrameStore((from, count) => `${this.base}/frames?from=${from}&count=${count}`, about.frames);
+      frames.onArrival = () => (shown = -1);
+      await painter.load(`${this.base}/shapes`);
+      await player.load(`${this.base}/sound`, about.duration);
+      this.ready = true;
+    } catch (e) {
+      this.error = e.message;
+      return;
+    }
+    const tick = () => {
+      this.show();
+      requestAnimationFrame(tick);
+    };
+    tick();
+  },
+  show() {
+    const ratio = devicePixelRatio;
+    if (painter.resize(Math.round(this.$refs.stage.clientWidth * ratio), Math.round((this.$refs.stage.clientWidth * ratio * 9) / 16))) shown = -1;
+    const frame = Math.min(this.count - 1, Math.floor(player.time * this.fps + 1e-6));
+    this.playing = player.playing;
+    if (frame === shown) return;
+    const items = frames.get(frame);
+    if (!items) return;
+    painter.draw(items);
+    shown = frame;
+    this.frame = frame;
+  },
+  toggle() {
+    if (player.playing) player.pause();
+    else player.play();
+  },
+  step(n) {
+    player.pause();
+    player.position = (Math.max(0, Math.min(this.count - 1, this.frame + n)) + 0.001) / this.fps;
+    player.grain(player.position, 0.06);
+  },
+  back() {
+    this.step(-1);
+  },
+  forth() {
+    this.step(1);
+  },
+  async setSpeed(event) {
+    const speed = Number(event.target.value);
+    try {
+      await player.setSpeed(speed, `${this.base}/sound?speed=${speed}`);
+    } catch (e) {
+      this.error = e.message;
+    }
+  },
+  get frameText() {
+    return this.ready ? `frame ${this.frame} of ${this.count - 1}` : "Getting ready…";
+  },
+}));
+
+Alpine.start();
