@@ -89,6 +89,10 @@ public sealed class Take
     public double Duration { get; set; }
     /// <summary>For synthesis: the engine's own words and phones, as an asset; null where sound is listened to.</summary>
     public string? SpeechHash { get; set; }
+    /// <summary>Sound that drives the mouth without being heard, such as the clean vocal of a song; null where the take does it itself.</summary>
+    public string? GuideHash { get; set; }
+    /// <summary>File name of the guide.</summary>
+    public string GuideName { get; set; } = "";
     public DateTime Created { get; set; }
 }
 

@@ -34,6 +34,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<TakePin>().HasOne<Take>().WithMany().HasForeignKey(p => p.TakeId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Respelling>().HasOne<Production>().WithMany().HasForeignKey(r => r.ProductionId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Respelling>().HasIndex(r => new { r.ProductionId, r.Word }).IsUnique();
+        model.Entity<Take>().HasOne<Asset>().WithMany().HasForeignKey(t => t.GuideHash).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Asset>().HasKey(a => a.Hash);
         model.Entity<HistoryEntry>().HasIndex(h => new { h.ProductionId, h.Position }).IsUnique();
         model.Entity<HistoryEntry>().HasOne<Production>().WithMany().HasForeignKey(h => h.ProductionId).OnDelete(DeleteBehavior.Cascade);

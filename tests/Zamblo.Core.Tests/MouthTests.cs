@@ -174,4 +174,18 @@ public class MouthTests
         }
         return new SpeechAnalysis(at, segments, [], Enumerable.Repeat(-20f, (int)(at * 100) + 1).ToArray(), SpeechSource.Engine);
     }
+
+    [Fact]
+    public void Each_shape_has_a_strength_of_its_own_and_short_shapes_give_way()
+    {
+        var speech = Say(("AA", 0.2), ("T", 0.06), ("IY", 0.2), ("K", 0.12), ("UW", 0.2));
+        var usual = MouthPass.Cues(speech, new MouthDials { Dynamics = 0 });
+        var open = MouthPass.Cues(speech, new MouthDials { Dynamics = 0, ShapeStrengths = new Dictionary<MouthShape, float> { [MouthShape.Open] = 0.5f } });
+        Assert.Equal(0.5f * usual.Single(c => c.Shape == MouthShape.Open).Strength, open.Single(c => c.Shape == MouthShape.Open).Strength, 3);
+        Assert.Equal(usual.Single(c => c.Shape == MouthShape.Wide).Strength, open.Single(c => c.Shape == MouthShape.Wide).Strength);
+        // 60 ms of T are under two frames at 24 a second, 120 ms of K are not.
+        Assert.DoesNotContain(usual, c => c.Shape == MouthShape.Tip);
+        Assert.Contains(usual, c => c.Shape == MouthShape.Back);
+        Assert.Contains(MouthPass.Cues(speech, new MouthDials { Shortest = 0, Density = 1 }), c => c.Shape == MouthShape.Tip);
+    }
 }

@@ -25,7 +25,7 @@ public class ScoreTests
         return new SpeechAnalysis(phones[^1].End, phones, words, [], SpeechSource.Engine);
     }
 
-    private static readonly MouthDials All = new() { Density = 1 };
+    private static readonly MouthDials All = new() { Density = 1, Shortest = 0 };
 
     private static void AssertOrdered(IReadOnlyList<Cue> cues, string because)
     {

@@ -79,7 +79,7 @@ test("typed text: the mouth follows the engine's own times", async () => {
   await page.keyboard.press("p");
   assert.equal(await page.getByRole("button", { name: "Loop" }).getAttribute("aria-pressed"), "true");
   // Delete and undo by keys.
-  await page.locator("article").click();
+  await page.locator("article h3").click();
   await page.keyboard.press("Delete");
   await page.getByText("Nobody has said anything yet").waitFor();
   await page.keyboard.press("Control+z");

@@ -30,6 +30,10 @@ public sealed record MouthDials
     public float Density { get; init; } = 0.7f;
     /// <summary>0 for smooth motion; 1 or 2 holds a drawn shape for that many frames ("on ones", "on twos": common practice).</summary>
     public int HoldFrames { get; init; }
+    /// <summary>A shape shorter than this gives way to its neighbours, in seconds, 0 to 0.2: the least important shapes from here on, vowels from half of it; lip contacts never. Two frames at 24 a second (common practice for drawn mouths).</summary>
+    public double Shortest { get; init; } = 2 / 24.0;
+    /// <summary>Strength of single shapes, 0 to 1.5; 1 where none is given.</summary>
+    public IReadOnlyDictionary<MouthShape, float> ShapeStrengths { get; init; } = new Dictionary<MouthShape, float>();
 
     /// <summary>The same dials, each within its range.</summary>
     public MouthDials Clamped() => this with
@@ -39,6 +43,8 @@ public sealed record MouthDials
         Lead = Math.Clamp(Lead, 0, 0.08),
         Density = Math.Clamp(Density, 0, 1),
         HoldFrames = Math.Clamp(HoldFrames, 0, 2),
+        Shortest = Math.Clamp(Shortest, 0, 0.2),
+        ShapeStrengths = ShapeStrengths.Where(s => s.Value != 1).ToDictionary(s => s.Key, s => Math.Clamp(s.Value, 0, 1.5f)),
     };
 }
 
@@ -95,16 +101,19 @@ public static class MouthPass
             }
             else cues.Add(new Cue(first, p.Start, (p.Start + p.End) / 2, p.End, strength, p.Phone, p.Confidence));
         }
-        return Thin(cues, dials.Density);
+        if (dials.ShapeStrengths.Count > 0)
+            for (var i = 0; i < cues.Count; i++)
+                if (dials.ShapeStrengths.TryGetValue(cues[i].Shape, out var factor)) cues[i] = cues[i] with { Strength = Math.Clamp(cues[i].Strength * factor, 0, 1.5f) };
+        return Thin(cues, dials.Density, dials.Shortest);
     }
 
     /// <summary>Leaves out the least important shapes where they come faster than the density allows; their time goes to the neighbours.</summary>
-    private static List<Cue> Thin(List<Cue> cues, float density)
+    private static List<Cue> Thin(List<Cue> cues, float density, double shortest)
     {
         // At full density nothing is left out; at none a shape of the lowest rank needs 160 ms to stay.
         for (var rank = 0; rank < 3; rank++)
         {
-            var least = (1 - density) * (0.16 - 0.04 * rank);
+            var least = Math.Max((1 - density) * (0.16 - 0.04 * rank), shortest * (1 - 0.25 * rank));
             for (var i = 1; i + 1 < cues.Count; i++)
             {
                 var c = cues[i];

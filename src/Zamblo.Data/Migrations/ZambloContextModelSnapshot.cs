@@ -369,6 +369,13 @@ namespace Zamblo.Data.Migrations
                     b.Property<double>("Duration")
                         .HasColumnType("REAL");
 
+                    b.Property<string>("GuideHash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("GuideName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
 
@@ -385,6 +392,8 @@ namespace Zamblo.Data.Migrations
                     b.HasKey("Id");
 
                     b.HasIndex("AssetHash");
+
+                    b.HasIndex("GuideHash");
 
                     b.HasIndex("LineId");
 
@@ -512,6 +521,11 @@ namespace Zamblo.Data.Migrations
                         .HasForeignKey("AssetHash")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
+
+                    b.HasOne("Zamblo.Data.Asset", null)
+                        .WithMany()
+                        .HasForeignKey("GuideHash")
+                        .OnDelete(DeleteBehavior.Restrict);
 
                     b.HasOne("Zamblo.Data.Line", null)
                         .WithMany()

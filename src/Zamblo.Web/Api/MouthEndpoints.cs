@@ -30,6 +30,7 @@ internal static class MouthEndpoints
     public sealed record Respell(long? Revision, string Word, string Written);
     public sealed record Hear(string Voice, string Word, string Written);
     public sealed record SaveMotion(Guid Line, string Name);
+    public sealed record Guide(long? Revision, string? Hash, string? Name);
     public sealed record Lay(long? Revision, Guid Motion);
 
     public static void Map(RouteGroupBuilder api)
@@ -152,6 +153,12 @@ internal static class MouthEndpoints
         });
         api.MapPost("/takes/{id:guid}/marks/{mark:guid}/lift", async (Guid id, Guid mark, PickTouches body, Desk desk) =>
             await desk.ChangeTakeAsync(id, body.Revision, "Lift off a mark", async (db, _) => db.Marks.RemoveRange(await db.Marks.Where(m => m.Id == mark).ToListAsync())));
+        api.MapPost("/takes/{id:guid}/guide", async (Guid id, Guide body, Desk desk) =>
+            await desk.ChangeTakeAsync(id, body.Revision, body.Hash == null ? "Take the guide away" : "Set a guide", async (db, take) =>
+            {
+                if (body.Hash != null && !await db.Assets.AnyAsync(a => a.Hash == body.Hash)) throw new RequestException("The guide has not been uploaded.");
+                (take.GuideHash, take.GuideName) = (body.Hash, body.Name ?? "");
+            }));
         api.MapPost("/lines/{id:guid}/pins", async (Guid id, Pin body, Desk desk) =>
         {
             var work = await desk.OpenAsync(id);

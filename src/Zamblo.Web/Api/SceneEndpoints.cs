@@ -226,7 +226,7 @@ internal static class SceneEndpoints
                     line.Text,
                     start = ticket?.Start,
                     duration = ticket?.Duration,
-                    take = take == null ? null : new { take.Id, kind = take.Kind.ToString().ToLowerInvariant(), take.Name },
+                    take = take == null ? null : new { take.Id, kind = take.Kind.ToString().ToLowerInvariant(), take.Name, guide = take.GuideHash == null ? null : take.GuideName },
                     listening = ticket != null && speech == null,
                     source = speech?.Source.ToString().ToLowerInvariant(),
                     words = speech?.Words.Select(w => new object[] { w.Text, R(w.Start), R(w.End), Math.Round(w.Confidence, 2) }),

@@ -109,8 +109,8 @@ public sealed class ListenJob(VoiceStore voices, IDbContextFactory<ZambloContext
         await using var db = await contexts.CreateDbContextAsync(context.Cancel);
         var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == order.Line, context.Cancel) ?? throw new NotFoundException("such line");
         var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId, context.Cancel);
-        if (take is { SpeechHash: null })
-            await voices.ListenAsync(take.AssetHash, take.Name, await contexts.QueryAsync(job.ProductionId, line.CastMemberId, line.Text, take.Id), order.Before, p => context.Report(p, $"Listening: {p * take.Duration:0} of {take.Duration:0} s"), context.Cancel);
+        if (take != null && (take.SpeechHash == null || take.GuideHash != null))
+            await voices.ListenAsync(take.GuideHash ?? take.AssetHash, take.GuideHash == null ? take.Name : take.GuideName, await contexts.QueryAsync(job.ProductionId, line.CastMemberId, line.Text, take.Id), order.Before, p => context.Report(p, $"Listening: {p * take.Duration:0} of {take.Duration:0} s"), context.Cancel);
         return null;
     }
 }

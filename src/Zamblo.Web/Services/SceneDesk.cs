@@ -92,7 +92,8 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take)) continue;
             var start = line.Start ?? at;
             ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, start, take.Duration, take.AssetHash, take.Name,
-                hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice), take.SpeechHash, [.. hand.TouchesOf(line.Id, onlyOn: true)]));
+                hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice), take.GuideHash == null ? take.SpeechHash : null, [.. hand.TouchesOf(line.Id, onlyOn: true)])
+            { GuideHash = take.GuideHash });
             at = start + take.Duration + SceneBuilder.TurnGap;
         }
         var end = ticketLines.Count == 0 ? scene.LeadIn + 2 : ticketLines.Max(l => l.Start + l.Duration);

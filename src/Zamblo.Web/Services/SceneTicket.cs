@@ -57,6 +57,12 @@ public sealed record TicketMember(Guid Id, string RoleName, string Character, st
 /// <param name="Touches">Changes of the mouth by hand that are switched on, in order, as they were made.</param>
 public sealed record TicketLine(Guid Id, Guid Member, double Start, double Duration, string AssetHash, string TakeName, SpeechQuery Query, string? EngineHash, IReadOnlyList<TouchUp> Touches)
 {
+    /// <summary>Sound that is listened to in place of the one that is heard, or null.</summary>
+    public string? GuideHash { get; init; }
+
+    /// <summary>The sound that drives the mouth.</summary>
+    public string DrivingHash => GuideHash ?? AssetHash;
+
     /// <summary>The line on the stage, its touch-ups found again in what was heard; those without a home are left out.</summary>
     public PlacedSpeech Place(SpeechAnalysis speech, MouthDials dials)
     {

@@ -66,10 +66,10 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     public (SpeechAnalysis? Speech, bool IsFinal) AtHand(TicketLine line)
     {
         if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line.EngineHash, line.Query), _ => Adjust(Engine(line.EngineHash), line.Query)), true);
-        if (Find(line.AssetHash, line.Query) is { } exact) return (exact, true);
+        if (Find(line.DrivingHash, line.Query) is { } exact) return (exact, true);
         // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
         foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
-            if (Find(line.AssetHash, query) is { } nearly) return (Adjust(nearly, line.Query), false);
+            if (Find(line.DrivingHash, query) is { } nearly) return (Adjust(nearly, line.Query), false);
         return (null, false);
     }
 

@@ -1,5 +1,5 @@
 // Hand work on the score: picking cues, words and stretches; what is done to them; touch-ups and saved motion.
-import { call, get, patch, post, remove } from "./api.js";
+import { call, get, patch, post, remove, upload } from "./api.js";
 
 // Keys of the fourteen shapes, in the order of the picker.
 const shapeKeys = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "a", "e", "w", "r", "u"];
@@ -447,6 +447,19 @@ export function hands(tools) {
       event.target.value = "";
       if (!file || !this.line) return;
       return this.edit(() => call("POST", `/api/lines/${this.line.id}/times?revision=${this.revision}`, file), "The times of the file are in use.");
+    },
+    // Sound that drives the mouth and is not heard: the clean vocal of a song.
+    bringGuide(event) {
+      const file = event.target.files[0];
+      event.target.value = "";
+      if (!file || !this.line?.take) return;
+      return this.edit(async () => {
+        const { hash, name } = await upload(file, file.name, () => {});
+        return post(`/api/takes/${this.line.take.id}/guide`, { revision: this.revision, hash, name });
+      }, "The mouth follows the guide.");
+    },
+    dropGuide() {
+      return this.edit(() => post(`/api/takes/${this.line.take.id}/guide`, { revision: this.revision }), "The mouth follows the take again.");
     },
     async loadMotions() {
       await this.attempt(async () => (this.motions = await get("/api/motions")));

@@ -33,6 +33,7 @@ const dialText = {
   strength: ["Mouth size", 0, 1.5, 0.05],
   dynamics: ["Loud and soft", 0, 1, 0.05],
   density: ["How many shapes", 0, 1, 0.05],
+  shortest: ["Shortest shape", 0, 0.2, 0.01],
   lead: ["Lead before the sound", 0, 0.08, 0.005],
 };
 const motionText = {
@@ -617,7 +618,7 @@ const studio = () => ({
       max,
       step,
       value: values[key],
-      text: key === "lead" ? `${Math.round(values[key] * 1000)} ms` : values[key].toFixed(2).replace(/0$/, ""),
+      text: key === "lead" || key === "shortest" ? `${Math.round(values[key] * 1000)} ms` : values[key].toFixed(2).replace(/0$/, ""),
     }));
   },
   // While a dial is turned the frame on the stage follows; when it is let go the change is made.
@@ -628,6 +629,22 @@ const studio = () => ({
   turnDial(event) {
     const { key } = event.target.dataset;
     return this.changeMember({ mouth: { ...this.member.mouth, [key]: Number(event.target.value) } });
+  },
+  get shapeDials() {
+    const dials = this.member?.mouth.shapeStrengths ?? {};
+    return (this.scene?.shapes ?? [])
+      .filter((s) => s !== "Rest" && s !== "Closed")
+      .map((key) => ({ key, value: dials[key] ?? 1, text: `${Math.round((dials[key] ?? 1) * 100)} %` }));
+  },
+  withShapeDial(event) {
+    const { key } = event.target.dataset;
+    return { ...this.member.mouth, shapeStrengths: { ...this.member.mouth.shapeStrengths, [key]: Number(event.target.value) } };
+  },
+  tryShapeDial(event) {
+    return this.tryFrame({ operation: "Shape", member: this.member.id, mouth: this.withShapeDial(event) });
+  },
+  turnShapeDial(event) {
+    return this.changeMember({ mouth: this.withShapeDial(event) });
   },
   turnMotion(event) {
     const { key } = event.target.dataset;
