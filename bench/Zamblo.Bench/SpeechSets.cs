@@ -17,7 +17,7 @@ internal sealed record Utterance(string Name, string Text, AudioBuffer Audio, IR
 /// <summary>Sets that the benchmark makes by itself with flite and festival (Debian packages), in sentences of our own.</summary>
 internal static class SpeechSets
 {
-    private static readonly string[] Sentences =
+    public static readonly string[] Sentences =
     [
         "The oven is hot, Bubb, and the bread will not wait for anybody.",
         "Maro put forty loaves in a row before the moon went down.",

@@ -97,6 +97,58 @@ public class HearingPartsTests
     }
 
     [Fact]
+    public void Features_put_through_a_linear_transform_are_brought_back()
+    {
+        // Frames drawn from the model's own Gaussians, then bent by a known matrix and offset: what comes back must lie near what was drawn,
+        // and be likelier than the bent ones.
+        var model = TestData.Model;
+        var random = new Random(4);
+        double Normal() => Math.Sqrt(-2 * Math.Log(1 - random.NextDouble())) * Math.Cos(2 * Math.PI * random.NextDouble());
+        const int frames = 1500;
+        float[] drawn = new float[frames * Features.Length], bent = new float[frames * Features.Length];
+        var states = new List<(int, int)>();
+        for (var t = 0; t < frames; t++)
+        {
+            // Context-dependent senones of phones, not of noises.
+            var senone = 2000 + random.Next(3000);
+            states.Add((t, senone));
+            for (var f = 0; f < 3; f++)
+            {
+                var pick = random.NextDouble() * model.MixtureWeights.AsSpan((senone * 3 + f) * model.Densities, model.Densities).ToArray().Sum();
+                var i = 0;
+                while (i < model.Densities - 1 && (pick -= model.MixtureWeights[(senone * 3 + f) * model.Densities + i]) > 0) i++;
+                var at = (model.CodebookOfSenone[senone] * 3 + f) * 13 * model.Densities;
+                for (var d = 0; d < 13; d++)
+                {
+                    var spread = Math.Sqrt(1 / (2 * model.HalfPrecisions[at + d * model.Densities + i]));
+                    drawn[t * 39 + f * 13 + d] = (float)(model.Means[at + d * model.Densities + i] + spread * Normal());
+                }
+            }
+            for (var f = 0; f < 3; f++)
+                for (var d = 0; d < 13; d++)
+                {
+                    var at = t * 39 + f * 13;
+                    bent[at + d] = 1.25f * drawn[at + d] + 0.15f * drawn[at + (d + 1) % 13] + (f == 0 ? 0.3f : 0);
+                }
+        }
+        // As in an analysis: each round finds the Gaussians anew.
+        var back = bent;
+        for (var round = 0; round < 3; round++) back = SpeakerTransform.Adapt(model, back, states);
+        double Distance(float[] x) => Math.Sqrt(x.Zip(drawn).Average(p => (p.First - p.Second) * (double)(p.First - p.Second)));
+        var scorer = new SenoneScorer(model);
+        double Likelihood(float[] x) => states.Average(s =>
+        {
+            scorer.SetFrame(x.AsSpan(s.Item1 * 39, 39));
+            return scorer.Score(s.Item2);
+        });
+        Assert.InRange(Distance(back) / Distance(bent), 0, 0.6);
+        double lost = Likelihood(drawn) - Likelihood(bent), regained = Likelihood(back) - Likelihood(bent);
+        Assert.True(lost > 1);
+        // The prior draws towards no change: not all of it comes back.
+        Assert.InRange(regained / lost, 0.8, 1.05);
+    }
+
+    [Fact]
     public void A_long_recording_is_aligned_from_end_to_end()
     {
         // Two minutes and more: the same readings over and over, so that every word's place is known from its first reading.

@@ -15,7 +15,7 @@ internal sealed class PhoneGraph
     private readonly List<int> _ends = [];
 
     /// <summary>How much less likely than the best phone each frame of foreign speech counts, in nats (negative).</summary>
-    public float ForeignPenalty { get; init; }
+    public float ForeignPenalty { get; set; }
     public int NodeCount => _model.Count;
     public int[] Model { get; private set; } = [];
     /// <summary>Base phone of each node.</summary>

@@ -30,7 +30,8 @@ internal static class ScriptGraph
         List<Filler> fillers = [];
         for (var b = 0; b <= words.Count; b++)
         {
-            var filler = new Filler(graph, sil, noises, weights);
+            // What is not in the script comes before it or after it more often than in its midst.
+            var filler = new Filler(graph, sil, noises, b == 0 || b == words.Count ? weights with { Foreign = weights.Foreign / 2 } : weights);
             fillers.Add(filler);
             if (b == 0) filler.StartHere();
             foreach (var (node, _, right) in exits) if (right == sil) filler.From(node);

@@ -1,4 +1,5 @@
 using System.Numerics;
+using System.Runtime.CompilerServices;
 
 namespace Zamblo.Core.Speech;
 
@@ -8,11 +9,9 @@ namespace Zamblo.Core.Speech;
 /// </summary>
 public sealed class SenoneScorer
 {
-    // A Gaussian this many nats under its stream's best adds nothing that 32-bit sums would show in a decision.
-    private const float Negligible = 9f;
     private readonly AcousticModel _model;
     private readonly float[] _density, _best;
-    private readonly int[] _kept, _keptCount, _codebookStamp, _senoneStamp;
+    private readonly int[] _codebookStamp, _senoneStamp;
     private readonly float[] _score;
     private readonly float[] _frame = new float[Features.Length];
     private int _stamp;
@@ -25,8 +24,6 @@ public sealed class SenoneScorer
         _model = model;
         var codebooks = model.PhoneNames.Length;
         _density = new float[codebooks * model.Streams * model.Densities];
-        _kept = new int[_density.Length];
-        _keptCount = new int[codebooks * model.Streams];
         _best = new float[codebooks * model.Streams];
         _codebookStamp = new int[codebooks];
         _senoneStamp = new int[model.SenoneCount];
@@ -46,25 +43,45 @@ public sealed class SenoneScorer
         if (_senoneStamp[senone] == _stamp) return _score[senone];
         var codebook = _model.CodebookOfSenone[senone];
         if (_codebookStamp[codebook] != _stamp) Evaluate(codebook);
-        float total = 0;
+        // The streams' sums are multiplied before one logarithm is taken of them; each is kept from vanishing so that the product is a number.
+        float total = 0, product = 1;
         int streams = _model.Streams, nd = _model.Densities;
-        var weights = _model.MixtureWeights;
+        ref var weights = ref _model.MixtureWeights[senone * streams * nd];
         for (var f = 0; f < streams; f++)
         {
-            int cs = codebook * streams + f, w = (senone * streams + f) * nd, at = cs * nd;
-            float sum = 0;
-            for (var i = 0; i < _keptCount[cs]; i++) sum += weights[w + _kept[at + i]] * _density[at + i];
-            total += _best[cs] + MathF.Log(sum + 1e-30f);
+            var cs = codebook * streams + f;
+            product *= MathF.Max(Dot(ref Unsafe.Add(ref weights, f * nd), ref _density[cs * nd], nd), 1e-12f);
+            total += _best[cs];
         }
         _senoneStamp[senone] = _stamp;
-        return _score[senone] = total;
+        return _score[senone] = total + MathF.Log(product);
+    }
+
+    /// <summary>Shares of the Gaussians of a stream in the current frame's score of a senone, which must have been asked for; they sum to one.</summary>
+    public void Posteriors(int senone, int stream, Span<float> shares)
+    {
+        int nd = _model.Densities, w = (senone * _model.Streams + stream) * nd, d = (_model.CodebookOfSenone[senone] * _model.Streams + stream) * nd;
+        float sum = 1e-30f;
+        for (var i = 0; i < nd; i++) sum += shares[i] = _model.MixtureWeights[w + i] * _density[d + i];
+        for (var i = 0; i < nd; i++) shares[i] /= sum;
+    }
+
+    private static float Dot(ref float a, ref float b, int count)
+    {
+        var width = Vector<float>.Count;
+        Vector<float> s0 = default, s1 = default;
+        for (var i = 0; i < count; i += 2 * width)
+        {
+            s0 += Vector.LoadUnsafe(ref a, (nuint)i) * Vector.LoadUnsafe(ref b, (nuint)i);
+            s1 += Vector.LoadUnsafe(ref a, (nuint)(i + width)) * Vector.LoadUnsafe(ref b, (nuint)(i + width));
+        }
+        return Vector.Sum(s0 + s1);
     }
 
     private void Evaluate(int codebook)
     {
         _codebookStamp[codebook] = _stamp;
         int streams = _model.Streams, nd = _model.Densities, dim = _model.StreamLength;
-        Span<float> logs = stackalloc float[nd];
         var width = Vector<float>.Count;
         for (var f = 0; f < streams; f++)
         {
@@ -73,6 +90,8 @@ public sealed class SenoneScorer
             ref var mean = ref _model.Means[cs * dim * nd];
             ref var half = ref _model.HalfPrecisions[cs * dim * nd];
             ref var norm = ref _model.LogNormalisers[cs * nd];
+            ref var density = ref _density[cs * nd];
+            var top = new Vector<float>(float.NegativeInfinity);
             for (var d = 0; d < nd; d += 4 * width)
             {
                 var l0 = Vector.LoadUnsafe(ref norm, (nuint)d);
@@ -92,21 +111,17 @@ public sealed class SenoneScorer
                     l2 -= e2 * e2 * Vector.LoadUnsafe(ref half, at + (nuint)(2 * width));
                     l3 -= e3 * e3 * Vector.LoadUnsafe(ref half, at + (nuint)(3 * width));
                 }
-                l0.CopyTo(logs[d..]);
-                l1.CopyTo(logs[(d + width)..]);
-                l2.CopyTo(logs[(d + 2 * width)..]);
-                l3.CopyTo(logs[(d + 3 * width)..]);
+                l0.StoreUnsafe(ref density, (nuint)d);
+                l1.StoreUnsafe(ref density, (nuint)(d + width));
+                l2.StoreUnsafe(ref density, (nuint)(d + 2 * width));
+                l3.StoreUnsafe(ref density, (nuint)(d + 3 * width));
+                top = Vector.Max(Vector.Max(top, Vector.Max(l0, l1)), Vector.Max(l2, l3));
             }
             var best = float.NegativeInfinity;
-            for (var d = 0; d < nd; d++) best = MathF.Max(best, logs[d]);
-            var kept = 0;
-            for (var d = 0; d < nd; d++)
-                if (logs[d] > best - Negligible)
-                {
-                    _kept[cs * nd + kept] = d;
-                    _density[cs * nd + kept++] = MathF.Exp(logs[d] - best);
-                }
-            _keptCount[cs] = kept;
+            for (var i = 0; i < width; i++) best = MathF.Max(best, top[i]);
+            // Relative to the best Gaussian, out of the logarithm: the sum over a senone's weights is then a plain product of vectors.
+            var shift = new Vector<float>(best);
+            for (var d = 0; d < nd; d += width) Vector.Exp(Vector.LoadUnsafe(ref density, (nuint)d) - shift).StoreUnsafe(ref density, (nuint)d);
             _best[cs] = best;
         }
     }

@@ -21,12 +21,13 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     /// <param name="graph">Sealed.</param>
     /// <param name="frames">Number of frames.</param>
     /// <param name="frameAt">Features of a frame, 39 values.</param>
+    /// <param name="quiet">For each frame what speaks against silence there (less than 0) or against speech (more than 0), in nats.</param>
     /// <param name="background">Scores of speech that is in no script; needed where the graph has such nodes.</param>
     /// <param name="beam">Tokens this many nats under the best are dropped.</param>
     /// <param name="complete">Whether an end node was reached; otherwise the path stops where the best token was.</param>
     /// <param name="progress">Called now and then with a share from 0 to 1.</param>
     /// <param name="cancel">Stops the search.</param>
-    public List<PathStep> Decode(PhoneGraph graph, int frames, Func<int, ReadOnlySpan<float>> frameAt, Func<int, float>? background, float beam, out bool complete,
+    public List<PathStep> Decode(PhoneGraph graph, int frames, Func<int, ReadOnlySpan<float>> frameAt, Func<int, float>? background, Func<int, float>? quiet, float beam, out bool complete,
         Action<double>? progress = null, CancellationToken cancel = default)
     {
         complete = false;
@@ -56,6 +57,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 progress?.Invoke((double)t / frames);
             }
             scorer.SetFrame(frameAt(t));
+            var loud = quiet?.Invoke(t) ?? 0;
             var best = Dead;
             foreach (var node in active)
             {
@@ -89,6 +91,13 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                     if (n0 > Dead) n0 += scorer.Score(senones[0]);
                     if (n1 > Dead) n1 += scorer.Score(senones[1]);
                     if (n2 > Dead) n2 += scorer.Score(senones[2]);
+                }
+                var doubt = graph.Word[node] == -1 ? MathF.Min(0, loud) : MathF.Min(0, -loud);
+                if (doubt < 0)
+                {
+                    n0 += doubt;
+                    n1 += doubt;
+                    n2 += doubt;
                 }
                 score[at] = n0; score[at + 1] = n1; score[at + 2] = n2;
                 hist[at] = h0; hist[at + 1] = h1; hist[at + 2] = h2;

@@ -37,6 +37,44 @@ public static class VoiceActivity
         return regions;
     }
 
+    /// <summary>
+    /// What level and voice model say against silence, or for it, frame by frame: loud voice is no pause, whatever its spectrum looks like to a model of
+    /// other speakers. Without it a word in an unusual voice is passed over as noise.
+    /// </summary>
+    /// <param name="levels">dB, one value per 10 ms.</param>
+    /// <param name="voice">Probability of voice, one value per <see cref="ModelStep"/>, or null.</param>
+    /// <returns>Nats, less than 0 against silence, more than 0 against speech; one value per 10 ms.</returns>
+    public static float[] AgainstSilence(float[] levels, float[]? voice)
+    {
+        var result = new float[Math.Max(1, levels.Length)];
+        if (levels.Length == 0) return result;
+        float floor = LoudnessEnvelope.Percentile(levels, 0.1), top = LoudnessEnvelope.Percentile(levels, 0.97);
+        // In a clean recording everything 30 dB under the loud parts may be a pause; in a noisy one what lies near the noise.
+        float low = Math.Max(top - 30, floor + 0.35f * (top - floor)), high = Math.Max(top - 18, floor + 0.65f * (top - floor));
+        if (top < AbsoluteFloorDb || high - low < 1) return result;
+        for (var i = 0; i < levels.Length; i++)
+        {
+            var share = Math.Clamp((levels[i] - low) / (high - low), 0, 1);
+            // Where pauses are silent, level alone says much: a voice model does not know every voice.
+            var heard = voice == null || voice.Length == 0 ? 1 : Math.Clamp(voice[Math.Min(voice.Length - 1, (int)(i * 0.01 / ModelStep))] * 2, top - floor > 25 ? 0.6f : 0, 1);
+            result[i] = -AgainstSilenceNats * share * heard;
+        }
+        if (voice == null) return result;
+        // And the other way round: a quarter of a second and more from anything that resembles a voice nobody says a word.
+        var far = (int)(0.25 / ModelStep);
+        for (var i = 0; i < levels.Length; i++)
+        {
+            var at = Math.Min(voice.Length - 1, (int)(i * 0.01 / ModelStep));
+            var near = false;
+            for (var k = Math.Max(0, at - far); k <= Math.Min(voice.Length - 1, at + far) && !near; k++) near = voice[k] > 0.2f;
+            if (!near) result[i] = AgainstSilenceNats;
+        }
+        return result;
+    }
+
+    // Chosen on synthesized voices of other accents: fewer words are lost the higher it is; from 6 on closures of stops suffer.
+    private const float AgainstSilenceNats = 4;
+
     /// <summary>Seconds per value of a voice model's answer: 512 samples at 16 kHz.</summary>
     public const double ModelStep = 0.032;
 

@@ -16,7 +16,7 @@ namespace Zamblo.Web.Services;
 public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 {
     // Part of every key: raise it when the analysis changes.
-    private const string AnalysisVersion = "4";
+    private const string AnalysisVersion = "5";
     private readonly ConcurrentDictionary<string, SpeechAnalysis> _speech = new(), _adjusted = new();
 
     /// <summary>The sound at 48 kHz, decoded on first use.</summary>
