@@ -22,7 +22,7 @@ internal static class FilmBench
         // What answers a dial: every pass of every figure anew, cues and a hundred touch-ups included.
         var touches = Enumerable.Range(0, 10).Select(i => CueEdits.Put(MouthShape.Round, 0.3 + 0.5 * i, 0.38 + 0.5 * i)).ToArray();
         for (var member = 0; member < 3; member++)
-            PerformancePass.Evaluate([.. lines.Where(l => l.Member == member).Select(l => new PlacedSpeech(l.Speech, l.Start, new MouthDials(), touches))], new PerformanceDials(), new FrameRate(25), 0, scene.FrameCount);
+            new Performer(new Part { Lines = [.. lines.Where(l => l.Member == member).Select(l => new PlacedSpeech(l.Speech, l.Start, new MouthDials(), touches))] }, scene.Duration).Evaluate(new FrameRate(25), 0, scene.FrameCount);
         Console.WriteLine($"all passes of {scene.Duration:0} s with three figures: {scene.Duration / clock.Elapsed.TotalSeconds:0} x real time ({60_000 / (scene.Duration / clock.Elapsed.TotalSeconds):0} ms a minute)");
         clock.Restart();
         scene.Draw(0, scene.FrameCount);

@@ -121,7 +121,7 @@ public static class Espeak
             var own = tidy.Where(p => p.Phone != Arpabet.Silence && p.Start >= words[i].Start - 0.005 && p.Start < limit - 0.005).ToArray();
             if (own.Length > 0) segments.Add(new WordSegment(words[i].Text, own[0].Start, own[^1].End));
         }
-        return new SpeechAnalysis(audio.Duration, tidy, segments, LoudnessEnvelope.LevelsDb(audio), SpeechSource.Engine);
+        return new SpeechAnalysis(audio.Duration, tidy, segments, LoudnessEnvelope.LevelsDb(audio), SpeechSource.Engine) { PitchHz = PitchTracker.Track(audio) };
     }
 
     private static async Task<OutsideProgram.Result> RunAsync(string[] arguments, byte[]? input, TimeSpan limit, CancellationToken cancel)

@@ -8,6 +8,9 @@ public class PerformanceTests
 {
     private static readonly FrameRate Rate = new(25);
 
+    private static Pose[] Evaluate(IReadOnlyList<PlacedSpeech> lines, PerformanceDials dials, FrameRate rate, int first, int count, double duration = 60) =>
+        new Performer(new Part { Lines = lines, Dials = dials }, duration).Evaluate(rate, first, count);
+
     private static PlacedSpeech Talk(double start = 0.5)
     {
         var random = new Random(4);
@@ -21,16 +24,16 @@ public class PerformanceTests
     [Fact]
     public void The_same_seed_gives_the_same_motion_and_another_gives_another()
     {
-        var a = PerformancePass.Evaluate([Talk()], new PerformanceDials { Seed = 7 }, Rate, 0, 300);
-        Assert.Equal(a.Select(p => p.HeadTurn), PerformancePass.Evaluate([Talk()], new PerformanceDials { Seed = 7 }, Rate, 0, 300).Select(p => p.HeadTurn));
-        Assert.NotEqual(a.Select(p => p.HeadTurn), PerformancePass.Evaluate([Talk()], new PerformanceDials { Seed = 8 }, Rate, 0, 300).Select(p => p.HeadTurn));
+        var a = Evaluate([Talk()], new PerformanceDials { Seed = 7 }, Rate, 0, 300);
+        Assert.Equal(a.Select(p => p.HeadTurn), Evaluate([Talk()], new PerformanceDials { Seed = 7 }, Rate, 0, 300).Select(p => p.HeadTurn));
+        Assert.NotEqual(a.Select(p => p.HeadTurn), Evaluate([Talk()], new PerformanceDials { Seed = 8 }, Rate, 0, 300).Select(p => p.HeadTurn));
     }
 
     [Fact]
     public void A_stretch_evaluated_alone_equals_that_stretch_of_the_whole()
     {
-        var whole = PerformancePass.Evaluate([Talk()], new PerformanceDials(), Rate, 0, 300);
-        var part = PerformancePass.Evaluate([Talk()], new PerformanceDials(), Rate, 120, 60);
+        var whole = Evaluate([Talk()], new PerformanceDials(), Rate, 0, 300);
+        var part = Evaluate([Talk()], new PerformanceDials(), Rate, 120, 60);
         for (var i = 0; i < 60; i++)
         {
             Assert.Equal(whole[120 + i].HeadNod, part[i].HeadNod, 4);
@@ -45,7 +48,7 @@ public class PerformanceTests
         var fine = new FrameRate(100);
         for (var seed = 0; seed < 100; seed++)
         {
-            var poses = PerformancePass.Evaluate([Talk()], new PerformanceDials { Seed = seed }, fine, 0, 1500);
+            var poses = Evaluate([Talk()], new PerformanceDials { Seed = seed }, fine, 0, 1500);
             for (var i = 1; i + 1 < poses.Length; i++)
             {
                 foreach (var axis in (Func<Pose, float>[])[p => p.HeadTurn, p => p.HeadNod, p => p.HeadTilt])
@@ -61,7 +64,7 @@ public class PerformanceTests
     public void Dials_at_nought_turn_motion_off()
     {
         var still = new PerformanceDials { Turn = 0, Nod = 0, Tilt = 0, Brows = 0, Blinks = 0, Body = 0 };
-        foreach (var p in PerformancePass.Evaluate([Talk()], still, Rate, 0, 300))
+        foreach (var p in Evaluate([Talk()], still, Rate, 0, 300))
         {
             Assert.Equal((0, 0, 0, 0), (p.HeadTurn, p.HeadNod, p.HeadTilt, p.BrowLeft));
             Assert.Equal((0, 0), (p.ArmRight, p.Lean));
@@ -78,7 +81,7 @@ public class PerformanceTests
             var count = 0;
             for (var seed = 0; seed < 30; seed++)
             {
-                var lids = PerformancePass.Evaluate(lines, new PerformanceDials { Seed = seed }, Rate, 0, (int)(seconds * 25)).Select(p => p.LidLeft).ToArray();
+                var lids = Evaluate(lines, new PerformanceDials { Seed = seed }, Rate, 0, (int)(seconds * 25)).Select(p => p.LidLeft).ToArray();
                 for (var i = 1; i < lids.Length; i++) if (lids[i] < 0.5f && lids[i - 1] >= 0.5f) count++;
             }
             return count * 60 / seconds / 30;
@@ -91,7 +94,7 @@ public class PerformanceTests
     [Fact]
     public void Who_has_no_line_never_moves_the_mouth_and_is_never_quite_still()
     {
-        var poses = PerformancePass.Evaluate([], new PerformanceDials(), Rate, 0, 500);
+        var poses = Evaluate([], new PerformanceDials(), Rate, 0, 500);
         Assert.All(poses, p => Assert.Equal(0, p.Mouth.Openness));
         Assert.True(poses.Max(p => p.HeadTurn) - poses.Min(p => p.HeadTurn) > 0.5f);
         Assert.True(poses.Max(p => p.Breath) - poses.Min(p => p.Breath) > 0.9f);
@@ -101,8 +104,9 @@ public class PerformanceTests
     public void Accents_fall_on_vowels_that_are_loud_or_long()
     {
         var speech = MouthTests.Say(("T", 0.1), ("AH", 0.08), ("T", 0.1), ("AA", 0.3), ("T", 0.1), ("AH", 0.08), ("T", 0.1), ("AH", 0.08));
-        var accents = Accents.Find(speech);
-        Assert.Equal(0.43, Assert.Single(accents).Time, 2);
-        Assert.Single(Accents.Phrases(speech));
+        var prosody = Prosody.Of(speech);
+        Assert.Equal(0.43, Assert.Single(prosody.Accents).Nucleus, 2);
+        Assert.Single(prosody.Phrases);
+        Assert.Equal(4, prosody.Syllables.Count);
     }
 }

@@ -12,15 +12,16 @@ public static class LoudnessEnvelope
     /// </summary>
     public static float[] LevelsDb(AudioBuffer audio)
     {
-        int hop = audio.SampleRate / 100, half = audio.SampleRate / 50;
-        var count = (audio.Samples.Length + hop - 1) / hop;
+        var half = audio.SampleRate / 50;
+        // A hundredth of a second is no whole number of samples at every rate: the places must not drift.
+        var count = (int)(((long)audio.Samples.Length * 100 + audio.SampleRate - 1) / audio.SampleRate);
         var window = new float[2 * half];
         double total = 0;
         for (var i = 0; i < window.Length; i++) total += window[i] = (float)(0.5 - 0.5 * Math.Cos(2 * Math.PI * (i + 0.5) / window.Length));
         var levels = new float[count];
         for (var f = 0; f < count; f++)
         {
-            var centre = f * hop + hop / 2;
+            var centre = (int)((2L * f + 1) * audio.SampleRate / 200);
             double sum = 0;
             for (var i = Math.Max(0, centre - half); i < Math.Min(audio.Samples.Length, centre + half); i++)
             {

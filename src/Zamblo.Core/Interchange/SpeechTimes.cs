@@ -33,7 +33,7 @@ public static partial class SpeechTimes
             at = p.End;
         }
         var named = words?.Where(w => w.Text.Length > 0 && w.End > w.Start && !IsPause(w.Text)).OrderBy(w => w.Start).Select(w => new WordSegment(w.Text, w.Start, Math.Min(w.End, now.Duration))).ToArray();
-        return new SpeechAnalysis(now.Duration, SegmentLists.Tidy(segments, now.Duration), named ?? now.Words, now.LevelsDb, SpeechSource.Engine);
+        return new SpeechAnalysis(now.Duration, SegmentLists.Tidy(segments, now.Duration), named ?? now.Words, now.LevelsDb, SpeechSource.Engine) { PitchHz = now.PitchHz };
     }
 
     private static string[] Phones(string label)

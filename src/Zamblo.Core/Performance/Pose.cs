@@ -37,6 +37,12 @@ public record struct Pose
     public float ElbowLeft;
     /// <summary>Right elbow bent further, in degrees.</summary>
     public float ElbowRight;
+    /// <summary>The whole figure moved to the picture's right, in heights of its drawing.</summary>
+    public float ShiftX;
+    /// <summary>The whole figure off the ground, in heights of its drawing.</summary>
+    public float Rise;
+    /// <summary>The whole figure taller (and narrower) by this share; less than 0 shorter.</summary>
+    public float Stretch;
     /// <summary>The mouth.</summary>
     public MouthChannels Mouth;
 

@@ -39,6 +39,9 @@ public enum SpeechSource
 /// <param name="Source">Where the times come from.</param>
 public sealed record SpeechAnalysis(double Duration, IReadOnlyList<PhoneSegment> Phones, IReadOnlyList<WordSegment> Words, float[] LevelsDb, SpeechSource Source)
 {
+    /// <summary>Pitch in Hz, one value per 10 ms, 0 where there is no voice (<see cref="Audio.PitchTracker"/>); empty where nobody has looked.</summary>
+    public float[] PitchHz { get; init; } = [];
+
     /// <summary>The greatest short-time level within a phone, in dB.</summary>
     public float PeakDb(PhoneSegment phone)
     {

@@ -72,8 +72,8 @@ public sealed class SpeechAnalyzer
         var heardLevels = request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(audio) : levels;
         var silent = SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
         if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3) return silent;
-        // The voice model runs on one core: the features are made beside it.
-        var hearing = Task.Run(() => new Sound(_model, _frontEnd, audio, 0, cancel), CancellationToken.None);
+        // The voice model runs on one core: pitch and features are made beside it.
+        var hearing = Task.Run(() => (PitchTracker.Track(audio, cancel), new Sound(_model, _frontEnd, audio, 0, cancel)), CancellationToken.None);
         float[]? probability = null;
         try
         {
@@ -84,7 +84,7 @@ public sealed class SpeechAnalyzer
             // Nobody leaves while the other still reads the sound.
             ((IAsyncResult)hearing).AsyncWaitHandle.WaitOne();
         }
-        var sound = hearing.GetAwaiter().GetResult();
+        var (pitch, sound) = hearing.GetAwaiter().GetResult();
         sound.Doubt(heardLevels, probability);
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
         voiced = VoiceMarks.Join(voiced, request.Marks);
@@ -101,7 +101,7 @@ public sealed class SpeechAnalyzer
         if (words.Count == 0)
         {
             var phones = BoundaryRefiner.Refine(Segments(sound, DecodeLoop(sound, 0, sound.Frames, inner, cancel), audio.Duration), audio);
-            return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(phones, voiced), audio.Duration), [], levels, SpeechSource.Phones);
+            return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(phones, voiced), audio.Duration), [], levels, SpeechSource.Phones) { PitchHz = pitch };
         }
         var (all, segments) = Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
         // Words that were only heard count where a voice is; a script is believed.
@@ -110,7 +110,7 @@ public sealed class SpeechAnalyzer
             all = SegmentLists.Gate(all, voiced);
             segments.RemoveAll(w => !voiced.Any(v => v.Start < w.End && v.End > w.Start));
         }
-        var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source);
+        var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source) { PitchHz = pitch };
         foreach (var mark in request.Marks)
             if (mark.IsVoice) result = FillMarked(sound, result, mark, cancel);
         return result;

@@ -106,6 +106,10 @@ public sealed class Figure
     /// <param name="items">One per shape of <see cref="Shapes"/>.</param>
     public void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items)
     {
+        var foot = new Vector2(Rig.Anchor[0], Rig.Anchor[1]);
+        // Taller is narrower, so that the figure keeps its mass.
+        if (pose.Stretch != 0 || pose.Rise != 0 || pose.ShiftX != 0)
+            place = Matrix3x2.CreateScale(1 / MathF.Sqrt(1 + pose.Stretch), 1 + pose.Stretch, foot) * Matrix3x2.CreateTranslation(pose.ShiftX * Size.Y, -pose.Rise * Size.Y) * place;
         Span<Matrix3x2> world = stackalloc Matrix3x2[_nodes.Count];
         for (var n = 0; n < _nodes.Count; n++)
         {

@@ -11,7 +11,13 @@ namespace Zamblo.Core.Stage;
 /// <param name="BeforeFront">Stands before the backdrop's front layer, not behind it.</param>
 /// <param name="Lines">What it says, in order of start.</param>
 /// <param name="Dials">How it moves.</param>
-public sealed record StageMember(string Character, float X, float Y, float Scale, bool BeforeFront, IReadOnlyList<PlacedSpeech> Lines, PerformanceDials Dials);
+public sealed record StageMember(string Character, float X, float Y, float Scale, bool BeforeFront, IReadOnlyList<PlacedSpeech> Lines, PerformanceDials Dials)
+{
+    /// <summary>How it feels, and when.</summary>
+    public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
+    /// <summary>What it does, and when.</summary>
+    public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
+}
 
 /// <summary>
 /// A scene ready to be shown: backdrop, members and their speech. Everything that is seen in a frame follows from this and the frame's
@@ -24,7 +30,7 @@ public sealed class StageScene
     /// <summary>Height of the stage in its own units.</summary>
     public const float Height = 720;
 
-    private readonly List<(StageMember Member, Figure Figure, int First)> _members = [];
+    private readonly List<(StageMember Member, Figure Figure, int First, Lazy<Performer> Performer)> _members = [];
     private readonly List<DrawShape> _shapes = [];
     private readonly int _frontFirst, _frontCount;
 
@@ -40,18 +46,26 @@ public sealed class StageScene
         var drawn = Cast.Backdrop(backdrop);
         _shapes.AddRange(drawn.Back);
         BackCount = drawn.Back.Count;
-        foreach (var m in members.Where(m => !m.BeforeFront)) Add(m);
+        foreach (var m in members.Where(m => !m.BeforeFront)) Add(m, members);
         _frontFirst = _shapes.Count;
         _frontCount = drawn.Front.Count;
         _shapes.AddRange(drawn.Front);
-        foreach (var m in members.Where(m => m.BeforeFront)) Add(m);
+        foreach (var m in members.Where(m => m.BeforeFront)) Add(m, members);
     }
 
-    private void Add(StageMember member)
+    private void Add(StageMember member, IReadOnlyList<StageMember> all)
     {
         var figure = Cast.Character(member.Character);
         var first = _shapes.Count;
-        _members.Add((member, figure, first));
+        _members.Add((member, figure, first, new Lazy<Performer>(() => new Performer(new Part
+        {
+            Lines = member.Lines,
+            Dials = member.Dials,
+            // Across half the stage the eyes go most of the way.
+            Partners = [.. all.Where(m => m != member).Select(m => new Partner(Math.Clamp((m.X - member.X) / 640, -0.9f, 0.9f), m.Lines))],
+            Moods = member.Moods,
+            Gestures = member.Gestures,
+        }, Duration))));
         foreach (var s in figure.Shapes) _shapes.Add(s with { Clip = s.Clip < 0 ? -1 : s.Clip + first, });
     }
 
@@ -80,9 +94,9 @@ public sealed class StageScene
             for (var i = 0; i < BackCount; i++) frames[f][i] = still;
             for (var i = 0; i < _frontCount; i++) frames[f][_frontFirst + i] = still;
         }
-        foreach (var (member, figure, at) in _members)
+        foreach (var (member, figure, at, performer) in _members)
         {
-            var poses = PerformancePass.Evaluate(member.Lines, member.Dials, Rate, first, count);
+            var poses = performer.Value.Evaluate(Rate, first, count);
             var place = Place(figure, member.X, member.Y, member.Scale);
             for (var f = 0; f < count; f++) figure.Draw(poses[f], place, frames[f].AsSpan(at, figure.Shapes.Count));
         }

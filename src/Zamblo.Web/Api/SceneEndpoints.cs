@@ -157,15 +157,7 @@ internal static class SceneEndpoints
                 if (body.Character != null) member.Character = body.Character;
                 if (body.Voice != null) member.Voice = body.Voice;
                 if (body.Mouth is { } m) member.MouthDials = JsonSerializer.Serialize(m.Clamped(), JsonSerializerOptions.Web);
-                if (body.Performance is { } p) member.PerformanceDials = JsonSerializer.Serialize(p with
-                {
-                    Turn = Math.Clamp(p.Turn, 0, 2),
-                    Nod = Math.Clamp(p.Nod, 0, 2),
-                    Tilt = Math.Clamp(p.Tilt, 0, 2),
-                    Brows = Math.Clamp(p.Brows, 0, 2),
-                    Blinks = Math.Clamp(p.Blinks, 0, 2),
-                    Body = Math.Clamp(p.Body, 0, 2),
-                }, JsonSerializerOptions.Web);
+                if (body.Performance is { } p) member.PerformanceDials = JsonSerializer.Serialize(p.Clamped(), JsonSerializerOptions.Web);
             });
             if (body.Voice != null) await hands.ListenWhereNeededAsync(await ProductionOfMember(contexts, id));
             return Results.Json(new { revision });

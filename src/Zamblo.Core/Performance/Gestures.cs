@@ -1,0 +1,187 @@
+using System.Collections.Frozen;
+using System.Text.Json;
+
+namespace Zamblo.Core.Performance;
+
+/// <summary>A motion of the library, for any rig.</summary>
+public sealed record Gesture
+{
+    /// <summary>Name in files and addresses.</summary>
+    public required string Key { get; init; }
+    /// <summary>Name that people read.</summary>
+    public required string Name { get; init; }
+    /// <summary>What moves most: "face", "head", "hands" or "body".</summary>
+    public required string Part { get; init; }
+    /// <summary>In seconds at its own speed.</summary>
+    public required double Length { get; init; }
+    /// <summary>The moment that comes with the stressed syllable, in seconds from its start.</summary>
+    public required double Stroke { get; init; }
+    /// <summary>Moods that it suits; none for any.</summary>
+    public IReadOnlyList<string> Moods { get; init; } = [];
+    /// <summary>Per channel of the pose (in camel case) keys of time in seconds and value in the channel's unit.</summary>
+    public required IReadOnlyDictionary<string, double[][]> Tracks { get; init; }
+}
+
+/// <summary>A gesture in a scene.</summary>
+/// <param name="Gesture">Which.</param>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="End">In seconds of the scene.</param>
+/// <param name="Strength">Factor, 0 to 2.</param>
+/// <param name="Mirror">Left and right changed over.</param>
+/// <param name="Loops">How often it is done within the span.</param>
+/// <param name="From">Share of the gesture that is cut off in front, 0 to less than 1.</param>
+/// <param name="To">Share at which it ends.</param>
+/// <param name="BlendIn">How long it takes to come in, in seconds.</param>
+/// <param name="BlendOut">How long it takes to leave, in seconds.</param>
+public sealed record GestureSpan(Gesture Gesture, double Start, double End, float Strength = 1, bool Mirror = false, int Loops = 1, double From = 0, double To = 1, double BlendIn = 0.12, double BlendOut = 0.2)
+{
+    /// <summary>Weight at a time, 0 to 1.</summary>
+    public float WeightAt(double t)
+    {
+        if (t <= Start || t >= End) return 0;
+        double length = End - Start, total = Math.Max(1e-3, BlendIn + BlendOut), scale = Math.Min(1, length / total);
+        return (float)(Ease.Smooth(BlendIn <= 0 ? 1 : (t - Start) / (BlendIn * scale)) * Ease.Smooth(BlendOut <= 0 ? 1 : (End - t) / (BlendOut * scale)));
+    }
+
+    /// <summary>Speed against its own: 1 as it was made.</summary>
+    public double Speed => Gesture.Length * (To - From) * Loops / Math.Max(1e-3, End - Start);
+
+    /// <summary>Time within the gesture.</summary>
+    internal double LocalTime(double t)
+    {
+        var share = (t - Start) / (End - Start) * Loops;
+        share -= Math.Min(Loops - 1, Math.Floor(share));
+        return Gesture.Length * (From + (To - From) * share);
+    }
+}
+
+/// <summary>The library of gestures, and how they are laid over what a figure does by itself.</summary>
+public static class Gestures
+{
+    private enum Blend { Add, Replace }
+
+    private delegate ref float Field(ref Pose pose);
+
+    private sealed record Channel(Field Field, Blend Blend, string Mirror, bool Flips);
+
+    private static readonly FrozenDictionary<string, Channel> Channels = new Dictionary<string, Channel>
+    {
+        ["headTurn"] = new((ref Pose p) => ref p.HeadTurn, Blend.Add, "headTurn", true),
+        ["headNod"] = new((ref Pose p) => ref p.HeadNod, Blend.Add, "headNod", false),
+        ["headTilt"] = new((ref Pose p) => ref p.HeadTilt, Blend.Add, "headTilt", true),
+        ["browLeft"] = new((ref Pose p) => ref p.BrowLeft, Blend.Add, "browRight", false),
+        ["browRight"] = new((ref Pose p) => ref p.BrowRight, Blend.Add, "browLeft", false),
+        ["browKnit"] = new((ref Pose p) => ref p.BrowKnit, Blend.Add, "browKnit", false),
+        ["lidLeft"] = new((ref Pose p) => ref p.LidLeft, Blend.Add, "lidRight", false),
+        ["lidRight"] = new((ref Pose p) => ref p.LidRight, Blend.Add, "lidLeft", false),
+        ["gazeX"] = new((ref Pose p) => ref p.GazeX, Blend.Add, "gazeX", true),
+        ["gazeY"] = new((ref Pose p) => ref p.GazeY, Blend.Add, "gazeY", false),
+        ["lean"] = new((ref Pose p) => ref p.Lean, Blend.Add, "lean", true),
+        ["shiftX"] = new((ref Pose p) => ref p.ShiftX, Blend.Add, "shiftX", true),
+        ["rise"] = new((ref Pose p) => ref p.Rise, Blend.Add, "rise", false),
+        ["stretch"] = new((ref Pose p) => ref p.Stretch, Blend.Add, "stretch", false),
+        ["armLeft"] = new((ref Pose p) => ref p.ArmLeft, Blend.Replace, "armRight", false),
+        ["armRight"] = new((ref Pose p) => ref p.ArmRight, Blend.Replace, "armLeft", false),
+        ["elbowLeft"] = new((ref Pose p) => ref p.ElbowLeft, Blend.Replace, "elbowRight", false),
+        ["elbowRight"] = new((ref Pose p) => ref p.ElbowRight, Blend.Replace, "elbowLeft", false),
+    }.ToFrozenDictionary();
+
+    private static readonly Lazy<IReadOnlyList<Gesture>> Library = new(() =>
+    {
+        using var stream = typeof(Gestures).Assembly.GetManifestResourceStream("Zamblo.Core.Performance.gestures.json")!;
+        return JsonSerializer.Deserialize<Gesture[]>(stream, JsonSerializerOptions.Web)!;
+    });
+
+    /// <summary>All gestures, by what moves most.</summary>
+    public static IReadOnlyList<Gesture> All => Library.Value;
+
+    /// <summary>Names of the channels that a gesture may move.</summary>
+    public static IEnumerable<string> ChannelNames => Channels.Keys;
+
+    /// <summary>A gesture by its key, or null.</summary>
+    public static Gesture? Find(string key) => All.FirstOrDefault(g => g.Key == key);
+
+    /// <summary>
+    /// Lays gestures over a pose. Head, face and body are added; arms are taken over. Where gestures overlap they share: each counts by its
+    /// weight, and together never for more than one.
+    /// </summary>
+    public static void Apply(IReadOnlyList<GestureSpan> spans, double t, ref Pose pose)
+    {
+        float total = 0;
+        foreach (var s in spans) total += s.WeightAt(t);
+        if (total <= 0) return;
+        var share = 1 / Math.Max(1, total);
+        // How much of each replaced channel is left for what the figure does by itself.
+        Span<(Channel Channel, float Taken, float Sum)> replaced = new (Channel, float, float)[4];
+        var used = 0;
+        foreach (var s in spans)
+        {
+            var weight = s.WeightAt(t) * share;
+            if (weight <= 0) continue;
+            var local = s.LocalTime(t);
+            foreach (var (name, keys) in s.Gesture.Tracks)
+            {
+                if (!Channels.TryGetValue(name, out var channel)) continue;
+                var value = s.Strength * (float)Keys.At(keys, local);
+                if (s.Mirror)
+                {
+                    if (channel.Flips) value = -value;
+                    channel = Channels[channel.Mirror];
+                }
+                if (channel.Blend == Blend.Add)
+                {
+                    channel.Field(ref pose) += weight * value;
+                    continue;
+                }
+                var at = 0;
+                while (at < used && replaced[at].Channel != channel) at++;
+                if (at == used) replaced[used++] = (channel, 0, 0);
+                replaced[at].Taken += weight;
+                replaced[at].Sum += weight * value;
+            }
+        }
+        for (var i = 0; i < used; i++)
+        {
+            ref var field = ref replaced[i].Channel.Field(ref pose);
+            field = field * (1 - replaced[i].Taken) + replaced[i].Sum;
+        }
+        pose.LidLeft = Math.Clamp(pose.LidLeft, 0, 1.3f);
+        pose.LidRight = Math.Clamp(pose.LidRight, 0, 1.3f);
+        pose.GazeX = Math.Clamp(pose.GazeX, -1, 1);
+        pose.GazeY = Math.Clamp(pose.GazeY, -1, 1);
+        pose.BrowLeft = Math.Clamp(pose.BrowLeft, -1.2f, 1.3f);
+        pose.BrowRight = Math.Clamp(pose.BrowRight, -1.2f, 1.3f);
+        pose.BrowKnit = Math.Clamp(pose.BrowKnit, -1, 1);
+    }
+}
+
+/// <summary>Values between keys.</summary>
+public static class Keys
+{
+    /// <summary>
+    /// A smooth curve through keys that never goes beyond them (monotone cubic: Fritsch and Carlson, "Monotone piecewise cubic
+    /// interpolation", SIAM J. Numer. Anal. 17, 1980); level before the first and after the last.
+    /// </summary>
+    /// <param name="keys">Pairs of time and value, in order of time.</param>
+    /// <param name="t">The time.</param>
+    public static double At(IReadOnlyList<double[]> keys, double t)
+    {
+        if (keys.Count == 0) return 0;
+        if (t <= keys[0][0]) return keys[0][1];
+        if (t >= keys[^1][0]) return keys[^1][1];
+        var i = 0;
+        while (keys[i + 1][0] < t) i++;
+        double h = keys[i + 1][0] - keys[i][0], x = (t - keys[i][0]) / h;
+        double a = Slope(keys, i) * h, b = Slope(keys, i + 1) * h, p = keys[i][1], q = keys[i + 1][1];
+        double x2 = x * x, x3 = x2 * x;
+        return p * (2 * x3 - 3 * x2 + 1) + a * (x3 - 2 * x2 + x) + q * (3 * x2 - 2 * x3) + b * (x3 - x2);
+    }
+
+    // Level at ends and extremes; between them the harmonic mean of the slopes on both sides.
+    private static double Slope(IReadOnlyList<double[]> keys, int i)
+    {
+        if (i == 0 || i == keys.Count - 1) return 0;
+        double left = (keys[i][1] - keys[i - 1][1]) / (keys[i][0] - keys[i - 1][0]), right = (keys[i + 1][1] - keys[i][1]) / (keys[i + 1][0] - keys[i][0]);
+        return left * right <= 0 ? 0 : 2 * left * right / (left + right);
+    }
+}

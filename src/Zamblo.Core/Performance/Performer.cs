@@ -1,0 +1,276 @@
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Performance;
+
+/// <summary>All that a figure's motion follows from.</summary>
+public sealed record Part
+{
+    /// <summary>What it says, in order of start.</summary>
+    public IReadOnlyList<PlacedSpeech> Lines { get; init; } = [];
+    /// <summary>How it moves.</summary>
+    public PerformanceDials Dials { get; init; } = new();
+    /// <summary>The others on stage.</summary>
+    public IReadOnlyList<Partner> Partners { get; init; } = [];
+    /// <summary>How it feels, and when.</summary>
+    public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
+    /// <summary>What it does, and when.</summary>
+    public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
+}
+
+/// <summary>
+/// Poses of one figure over a scene: mouth from its own lines; head, brows, blinks, gaze, breath and hands from the stresses, the pitch and
+/// the phrases of its voice; attention to whoever else speaks; moods and gestures over it. Deterministic in its inputs; one instance is made
+/// for a scene and asked for stretches of frames, from any thread.
+/// </summary>
+public sealed class Performer
+{
+    private const double TempoStep = 0.1;
+    private readonly Part _part;
+    private readonly Floor _floor;
+    private readonly List<Phrase> _phrases = [];
+    private readonly PulseTrack _nods, _brows, _beats, _answers, _reactions, _questions;
+    private readonly BlinkPass _blinks;
+    private readonly GazePass _gaze;
+    private readonly Drift _turn, _tilt, _nod;
+    private readonly double _breathPhase;
+    private readonly double[] _tempo;
+
+    /// <summary>Makes the schedules of a whole scene.</summary>
+    /// <param name="part">What the motion follows from.</param>
+    /// <param name="duration">Of the scene, in seconds.</param>
+    public Performer(Part part, double duration)
+    {
+        _part = part;
+        var dials = part.Dials;
+        var random = new SeededRandom((ulong)(uint)dials.Seed * 7919 + 17);
+        var accents = new List<(double Time, float Prominence)>();
+        foreach (var line in part.Lines)
+        {
+            accents.AddRange(line.Prosody.Accents.Select(a => (a.Nucleus + line.Start, a.Prominence)));
+            _phrases.AddRange(line.Prosody.Phrases.Select(p => p with { Start = p.Start + line.Start, End = p.End + line.Start }));
+        }
+        _phrases.Sort((a, b) => a.Start.CompareTo(b.Start));
+        _floor = new Floor(part.Lines, part.Partners);
+        _nods = new PulseTrack(Nods(accents, random.Fork(1)));
+        _brows = new PulseTrack(BrowRaises(accents, random.Fork(2)));
+        _beats = new PulseTrack(Beats(accents, random.Fork(8)));
+        _questions = new PulseTrack(_phrases.Where(p => p.IsRising).Select(p => new Pulse(Math.Max(p.Start, p.End - 0.55), p.End, p.End + 0.7, Math.Min(1, p.Rise / 6))));
+        (_answers, _reactions) = Listening(part, _floor, random.Fork(10));
+        _gaze = new GazePass(_floor, part.Partners, dials, duration + 1, random.Fork(7));
+        _blinks = new BlinkPass(_phrases, _gaze, duration + 1, dials.Blinks, random.Fork(3));
+        _turn = new Drift(random.Fork(4));
+        _tilt = new Drift(random.Fork(5));
+        _nod = new Drift(random.Fork(6));
+        _breathPhase = random.Fork(9).Uniform(0);
+        // Time runs faster or slower with the mood; what drifts follows this clock.
+        _tempo = new double[(int)(duration / TempoStep) + 20];
+        for (var i = 1; i < _tempo.Length; i++)
+            _tempo[i] = _tempo[i - 1] + TempoStep * (1 + (part.Moods.Count == 0 ? 0 : Math.Clamp(Moods.MixAt(part.Moods, (i - 0.5) * TempoStep).Tempo, -0.6, 0.6)));
+    }
+
+    /// <summary>The partner that is looked at; -1 for the camera, -2 for nothing in particular.</summary>
+    public int LooksAt(double t) => _gaze.At(t).Target;
+
+    /// <summary>Poses of a stretch of frames.</summary>
+    /// <param name="rate">Frame rate.</param>
+    /// <param name="first">First frame of the scene that is wanted.</param>
+    /// <param name="count">Number of frames.</param>
+    public Pose[] Evaluate(FrameRate rate, int first, int count)
+    {
+        var poses = new Pose[count];
+        for (var i = 0; i < count; i++) poses[i] = Still(rate.TimeOf(first + i));
+        foreach (var line in _part.Lines)
+        {
+            // Only the frames that the line reaches are touched: another line's mouth stays as it is.
+            int from = Math.Max(first, rate.FrameAt(line.Start - 0.3)), to = Math.Min(first + count, rate.FrameAt(line.End) + 2);
+            if (to <= from) continue;
+            var track = MouthPass.Animate(line.Cues, line.Mouth, rate, rate.TimeOf(from) - line.Start, to - from);
+            for (var f = from; f < to; f++)
+            {
+                var mouth = track[f - from];
+                if (mouth.Openness > 0 || mouth[MouthChannel.Press] > 0 || Math.Abs(mouth[MouthChannel.Spread]) > 0.01f) poses[f - first].Mouth = mouth;
+            }
+        }
+        if (_part.Moods.Count > 0)
+            for (var i = 0; i < count; i++) MoodOnMouth(ref poses[i].Mouth, Moods.MixAt(_part.Moods, rate.TimeOf(first + i)));
+        return poses;
+    }
+
+    // Everything but the mouth.
+    private Pose Still(double t)
+    {
+        var dials = _part.Dials;
+        var mood = _part.Moods.Count == 0 ? default : Moods.MixAt(_part.Moods, t);
+        var size = dials.Expressiveness * Math.Clamp(1 + mood.Size, 0.2f, 1.7f);
+        var at = Math.Clamp(t / TempoStep, 0, _tempo.Length - 1.001);
+        var clock = _tempo[(int)at] + (at - (int)at) * (_tempo[(int)at + 1] - _tempo[(int)at]);
+        var talk = Activity(t);
+        var calm = 0.35f + 0.65f * talk;
+        var pose = Pose.Neutral;
+        var (gx, gy) = _gaze.EyesAt(t);
+        // The head follows the eyes later and slower.
+        var (hx, hy) = _gaze.HeadAt(t - 0.06, 0.5);
+        float nods = _nods.At(t), answers = dials.Listening * _answers.At(t), react = dials.Listening * _reactions.At(t), asks = _questions.At(t), pitch = Pitch(t);
+        var turn = size * calm * 6f * _turn.At(clock, 0.23);
+        var look = Follow(hx);
+        pose.HeadTurn = dials.Turn * (turn + look);
+        pose.HeadTilt = dials.Tilt * (size * (calm * 3.4f * _tilt.At(clock, 0.19) + 4f * asks) + mood.Tilt);
+        // A higher pitch comes with a raised head (Yehia, Kuratate and Vatikiotis-Bateson, J. Phonetics 30, 2002).
+        pose.HeadNod = dials.Nod * (size * (calm * 1.8f * _nod.At(clock, 0.27) + 7f * nods - 0.55f * pitch - 3.5f * asks) + 5.5f * answers - 2f * react + 3f * hy + mood.Nod);
+        if (mood.Tremble > 0)
+        {
+            pose.HeadTurn += 0.9f * mood.Tremble * _nod.At(t, 5.3);
+            pose.HeadTilt += 0.5f * mood.Tremble * _turn.At(t, 4.1);
+        }
+        if (dials.IsSteady)
+        {
+            // Soft limits, so that nothing stops dead at them.
+            pose.HeadTurn = 2 * MathF.Tanh(pose.HeadTurn / 4);
+            pose.HeadTilt = 2 * MathF.Tanh(pose.HeadTilt / 4);
+            pose.HeadNod = 2 * MathF.Tanh(pose.HeadNod / 4);
+        }
+        var lift = dials.Brows * (size * (_brows.At(t) + 0.75f * asks) + 0.8f * react);
+        var wander = dials.Brows * size * 0.12f * _turn.At(clock, 0.4);
+        pose.BrowLeft = Math.Clamp(lift + wander + mood.Brows - 0.5f * mood.BrowSkew, -1.1f, 1.2f);
+        pose.BrowRight = Math.Clamp(lift - wander + mood.Brows + 0.5f * mood.BrowSkew, -1.1f, 1.2f);
+        pose.BrowKnit = Math.Clamp(mood.Knit, -1, 1);
+        gy += mood.GazeDown;
+        var open = Math.Clamp(1 + 0.12f * Math.Max(0, lift) - 0.25f * Math.Max(0, gy) + mood.Lids, 0.35f, 1.3f);
+        pose.LidLeft = pose.LidRight = _blinks.At(t) * open;
+        // With the head turned the eyes have less far to go.
+        pose.GazeX = Math.Clamp(gx - look / 30, -1, 1);
+        pose.GazeY = Math.Clamp(gy, -1, 1);
+        pose.Breath = Breathing(t, clock);
+        var body = dials.Body * size;
+        pose.Lean = body * (calm * 1.1f * _turn.At(clock, 0.11) + 0.6f * hx) + dials.Body * mood.Lean;
+        var beats = _beats.At(t);
+        pose.ArmRight = body * 20f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
+        pose.ElbowRight = body * 34f * beats;
+        pose.ArmLeft = body * 5f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
+        pose.ElbowLeft = body * 8f * beats;
+        pose.Stretch = dials.Body * mood.Stretch;
+        Gestures.Apply(_part.Gestures, t, ref pose);
+        return pose;
+    }
+
+    // Turns of the head towards what is looked at: little up to 10 or 15 degrees, then half of the way.
+    private static float Follow(float x) => 15f * x * x * x / (x * x + 0.12f) * 1.12f;
+
+    // A smile while speaking moves the corners; nothing here opens a mouth that is shut.
+    private static void MoodOnMouth(ref MouthChannels mouth, in MoodShape mood)
+    {
+        mouth[MouthChannel.CornerLeft] = Math.Clamp(mouth[MouthChannel.CornerLeft] + mood.Corners - mood.CornerSkew, -1, 1);
+        mouth[MouthChannel.CornerRight] = Math.Clamp(mouth[MouthChannel.CornerRight] + mood.Corners + mood.CornerSkew, -1, 1);
+        var open = Math.Clamp(5 * mouth.Openness, 0, 1);
+        mouth[MouthChannel.UpperRaise] = Math.Clamp(mouth[MouthChannel.UpperRaise] + open * mood.UpperLip, 0, 1);
+        mouth[MouthChannel.Spread] = Math.Clamp(mouth[MouthChannel.Spread] + open * mood.Spread * (1 - Math.Max(0, -mouth[MouthChannel.Spread])), -1, 1);
+    }
+
+    // Nods: a share of the accents, most of them small; down on the vowel, 200 to 450 ms long.
+    private static IEnumerable<Pulse> Nods(List<(double Time, float Prominence)> accents, SeededRandom random)
+    {
+        for (var i = 0; i < accents.Count; i++)
+        {
+            var (time, prominence) = accents[i];
+            if (random.Uniform(3 * i) > 0.25 + 0.7 * prominence) continue;
+            var length = 0.2 + 0.25 * prominence;
+            var size = prominence * prominence * (0.6f + 0.4f * (float)random.Uniform(3 * i + 1)) + 0.12f;
+            yield return new Pulse(time - length * 0.45, time, time + length * 0.75, size);
+        }
+    }
+
+    private static IEnumerable<Pulse> BrowRaises(List<(double Time, float Prominence)> accents, SeededRandom random)
+    {
+        double last = -10;
+        for (var i = 0; i < accents.Count; i++)
+        {
+            if (accents[i].Prominence < 0.45 || accents[i].Time - last < 0.7 || random.Uniform(i) > 0.7) continue;
+            last = accents[i].Time;
+            yield return new Pulse(last - 0.16, last + 0.02, last + 0.42, 0.4f + 0.5f * accents[i].Prominence);
+        }
+    }
+
+    // The stroke of a beat comes with or just before the stressed syllable (McNeill, "Hand and Mind", 1992).
+    private static IEnumerable<Pulse> Beats(List<(double Time, float Prominence)> accents, SeededRandom random)
+    {
+        double last = -10;
+        for (var i = 0; i < accents.Count; i++)
+        {
+            if (accents[i].Prominence < 0.5 || accents[i].Time - last < 1.1 || random.Uniform(i) > 0.75) continue;
+            last = accents[i].Time;
+            yield return new Pulse(last - 0.34, last - 0.04, last + 0.65, 0.35f + 0.65f * (float)random.Uniform(1000 + i));
+        }
+    }
+
+    // Small nods 300 to 700 ms long after others' phrases; brows at the end of a question and when one is interrupted.
+    private static (PulseTrack Nods, PulseTrack Brows) Listening(Part part, Floor floor, SeededRandom random)
+    {
+        var nods = new List<Pulse>();
+        var brows = new List<Pulse>();
+        var busy = floor.Turns.Where(t => t.Who < 0).ToArray();
+        bool Speaks(double t) => Array.Exists(busy, b => t > b.Start - 0.4 && t < b.End + 0.1);
+        var n = 0;
+        for (var p = 0; p < part.Partners.Count; p++)
+            foreach (var line in part.Partners[p].Lines)
+                foreach (var phrase in line.Prosody.Phrases)
+                {
+                    var draw = random.Fork(n++);
+                    var end = line.Start + phrase.End;
+                    if (Speaks(end + 0.2)) continue;
+                    if (phrase.IsRising) brows.Add(new Pulse(end - 0.05, end + 0.25, end + 1, 0.8f));
+                    if (draw.Uniform(0) > 0.55 || phrase.End - phrase.Start < 0.5) continue;
+                    var start = end + 0.03 + 0.25 * draw.Uniform(1);
+                    var length = 0.3 + 0.4 * draw.Uniform(2);
+                    var size = 0.35f + 0.5f * (float)draw.Uniform(3);
+                    nods.Add(new Pulse(start, start + 0.42 * length, start + length, size));
+                    // A nod is often two, the second one smaller.
+                    if (draw.Uniform(4) < 0.35) nods.Add(new Pulse(start + length * 0.9, start + length * 1.3, start + length * 1.9, 0.6f * size));
+                }
+        foreach (var own in busy)
+            foreach (var turn in floor.Turns)
+                if (turn.Who >= 0 && turn.Start > own.Start + 0.3 && turn.Start < own.End - 0.08) brows.Add(new Pulse(turn.Start + 0.08, turn.Start + 0.28, turn.Start + 0.95, 1));
+        return (new PulseTrack(nods), new PulseTrack(brows));
+    }
+
+    /// <summary>0 in silence, 1 in speech, with ends of a third of a second.</summary>
+    private float Activity(double t)
+    {
+        double most = 0;
+        for (var i = PhraseAfter(t - 0.6); i < _phrases.Count && _phrases[i].Start < t + 0.35; i++) most = Math.Max(most, Ease.Window(t, _phrases[i].Start, _phrases[i].End, 0.35, 0.6));
+        return (float)most;
+    }
+
+    private int PhraseAfter(double t)
+    {
+        int low = 0, high = _phrases.Count;
+        while (low < high)
+        {
+            var middle = (low + high) / 2;
+            if (_phrases[middle].End < t) low = middle + 1; else high = middle;
+        }
+        return low;
+    }
+
+    private float Pitch(double t)
+    {
+        foreach (var line in _part.Lines)
+        {
+            if (t < line.Start) break;
+            if (t < line.End) return line.Prosody.PitchAt(t - line.Start);
+        }
+        return 0;
+    }
+
+    // 15 breaths a minute at rest; the chest is full as a phrase begins.
+    private float Breathing(double t, double clock)
+    {
+        var calm = 0.5 - 0.5 * Math.Cos(2 * Math.PI * (clock / 4 + _breathPhase));
+        for (var i = PhraseAfter(t - 0.8); i < _phrases.Count && _phrases[i].Start < t + 0.5; i++)
+        {
+            var p = _phrases[i];
+            if (p.End - p.Start > 1 && t > p.Start - 0.5 && t < p.Start + 0.8) calm = Math.Max(calm, Ease.Smooth(t < p.Start ? (t - p.Start + 0.5) / 0.5 : 1 - (t - p.Start) / 0.8));
+        }
+        return (float)calm;
+    }
+}
