@@ -33,6 +33,8 @@ public sealed class Scene
     public double LeadIn { get; set; } = 0.5;
     /// <summary>Stillness after the last line, in seconds.</summary>
     public double LeadOut { get; set; } = 0.8;
+    /// <summary>Pause between a line and the next one that follows it, in seconds; about 200 ms in conversation (Stivers et al. 2009; from memory).</summary>
+    public double Gap { get; set; } = 0.2;
 }
 
 /// <summary>A character in a production, under a role name.</summary>
@@ -63,6 +65,8 @@ public sealed class Line
     public string Text { get; set; } = "";
     /// <summary>In seconds of the scene; null follows the line before.</summary>
     public double? Start { get; set; }
+    /// <summary>For a line that follows: seconds after the end of the line before, in place of the scene's gap; less than 0 comes in before it ends.</summary>
+    public double? Pause { get; set; }
     /// <summary>The take in use.</summary>
     public Guid? TakeId { get; set; }
 }
@@ -108,6 +112,31 @@ public sealed class LineTouch
     /// <summary>What people read: "oven: Open becomes Round".</summary>
     public string Title { get; set; } = "";
     /// <summary>The change, as JSON.</summary>
+    public string Data { get; set; } = "{}";
+}
+
+/// <summary>What lies on the lanes of the score beside voice and mouth.</summary>
+[System.Text.Json.Serialization.JsonConverter(typeof(System.Text.Json.Serialization.JsonStringEnumConverter<ClipKind>))]
+public enum ClipKind
+{
+    Mood,
+    Gesture,
+}
+
+/// <summary>A mood or a gesture of a cast member. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
+public sealed class ScoreClip
+{
+    public Guid Id { get; set; }
+    public Guid SceneId { get; set; }
+    public Guid CastMemberId { get; set; }
+    /// <summary>The line that it hangs on, or null.</summary>
+    public Guid? LineId { get; set; }
+    public ClipKind Kind { get; set; }
+    /// <summary>Of the mood or the gesture.</summary>
+    public string Name { get; set; } = "";
+    /// <summary>Intensity or strength, 0 to 2.</summary>
+    public double Strength { get; set; } = 1;
+    /// <summary>Place and manner, as JSON.</summary>
     public string Data { get; set; } = "{}";
 }
 

@@ -12,6 +12,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<Line> Lines => Set<Line>();
     public DbSet<Take> Takes => Set<Take>();
     public DbSet<LineTouch> Touches => Set<LineTouch>();
+    public DbSet<ScoreClip> Clips => Set<ScoreClip>();
     public DbSet<TakeMark> Marks => Set<TakeMark>();
     public DbSet<TakePin> Pins => Set<TakePin>();
     public DbSet<Respelling> Respellings => Set<Respelling>();
@@ -30,6 +31,10 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<Take>().HasOne<Line>().WithMany().HasForeignKey(t => t.LineId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Take>().HasOne<Asset>().WithMany().HasForeignKey(t => t.AssetHash).OnDelete(DeleteBehavior.Restrict);
         model.Entity<LineTouch>().HasOne<Line>().WithMany().HasForeignKey(t => t.LineId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<ScoreClip>().HasOne<Scene>().WithMany().HasForeignKey(c => c.SceneId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<ScoreClip>().HasOne<CastMember>().WithMany().HasForeignKey(c => c.CastMemberId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<ScoreClip>().HasOne<Line>().WithMany().HasForeignKey(c => c.LineId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<Scene>().Property(s => s.Gap).HasDefaultValue(0.2);
         model.Entity<TakeMark>().HasOne<Take>().WithMany().HasForeignKey(m => m.TakeId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<TakePin>().HasOne<Take>().WithMany().HasForeignKey(p => p.TakeId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Respelling>().HasOne<Production>().WithMany().HasForeignKey(r => r.ProductionId).OnDelete(DeleteBehavior.Restrict);
@@ -65,6 +70,7 @@ public static class ZambloContextExtensions
         db.Touches.RemoveRange(await db.Touches.Where(t => ids.Contains(t.LineId)).ToListAsync());
         db.Marks.RemoveRange(await db.Marks.Where(m => takeIds.Contains(m.TakeId)).ToListAsync());
         db.Pins.RemoveRange(await db.Pins.Where(p => takeIds.Contains(p.TakeId)).ToListAsync());
+        db.Clips.RemoveRange(await db.Clips.Where(c => c.LineId != null && ids.Contains(c.LineId.Value)).ToListAsync());
         db.Takes.RemoveRange(takes);
         db.Lines.RemoveRange(lines);
     }

@@ -1,5 +1,6 @@
 using Zamblo.Core;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Dialogue;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
@@ -20,8 +21,6 @@ public static class SceneBuilder
 {
     /// <summary>Stillness before the first word and after the last, in seconds.</summary>
     public const double LeadIn = 0.5, LeadOut = 0.8;
-    /// <summary>Mean gap between turns in conversation, about 200 ms (Stivers et al., PNAS 106, 2009; from memory).</summary>
-    public const double TurnGap = 0.2;
 
     /// <summary>One character and one voice.</summary>
     public static async Task<(StageScene Scene, AudioBuffer Sound)> FromVoiceAsync(string character, string audioPath, string? script, FrameRate rate, Action<double>? progress, CancellationToken cancel)
@@ -37,20 +36,17 @@ public static class SceneBuilder
         var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
         var cast = roles.Select((r, i) => CharacterFor(r, i)).ToArray();
         var lines = new List<HeardLine>();
-        double at = LeadIn;
         for (var i = 0; i < play.Lines.Count; i++)
         {
             cancel.ThrowIfCancellationRequested();
             var line = play.Lines[i];
             var member = Array.FindIndex(roles, r => r.Equals(line.Role, StringComparison.OrdinalIgnoreCase));
             var spoken = await Espeak.SpeakAsync(VoiceFor(cast[member], member, cast), line.Text, new Delivery(), cancel);
-            var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate, cancel);
-            // The engine's silence at the ends is not part of the conversation's rhythm.
-            double first = spoken.Speech.Phones.First(p => p.Phone != Arpabet.Silence).Start, last = spoken.Speech.Phones.Last(p => p.Phone != Arpabet.Silence).End;
-            lines.Add(new HeardLine(member, at - first, audio, spoken.Speech));
-            at += last - first + TurnGap;
+            lines.Add(new HeardLine(member, 0, await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate, cancel), spoken.Speech));
             progress?.Invoke((double)(i + 1) / play.Lines.Count);
         }
+        var starts = Timing.Lay([.. lines.Select(l => LineTime.Of(l.Speech.Duration, l.Speech))], LeadIn, Timing.TurnGap);
+        lines = [.. lines.Zip(starts, (l, start) => l with { Start = start })];
         return Assemble([.. cast.Select((c, i) => (c, i + 1))], lines, rate, "bakery");
     }
 

@@ -107,6 +107,7 @@ ProductionEndpoints.Map(api);
 SceneEndpoints.Map(api);
 JobEndpoints.Map(api);
 MouthEndpoints.Map(api);
+ClipEndpoints.Map(api);
 CharacterEndpoints.Map(api);
 
 var jobs = app.Services.GetRequiredService<JobDesk>();

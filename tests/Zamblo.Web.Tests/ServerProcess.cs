@@ -56,6 +56,17 @@ internal sealed class ServerProcess : IAsyncDisposable
     public Task<JsonElement> GetAsync(string url) => SendAsync(HttpMethod.Get, url);
     public Task<JsonElement> PostAsync(string url, object body, int expect = 0) => SendAsync(HttpMethod.Post, url, body, expect);
 
+    public Task<JsonElement> PatchAsync(string url, object body) => SendAsync(HttpMethod.Patch, url, body);
+    public Task<JsonElement> DeleteAsync(string url) => SendAsync(HttpMethod.Delete, url);
+
+    /// <summary>What is said of a request that is refused.</summary>
+    public async Task<string> ErrorAsync(string url, object body)
+    {
+        using var response = await Client.PostAsJsonAsync(url, body);
+        if (response.IsSuccessStatusCode) throw new InvalidOperationException($"{url} was not refused.");
+        return (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("error").GetString()!;
+    }
+
     /// <summary>A production with one scene and one member; their ids.</summary>
     public async Task<(string Production, string Scene, string Member)> NewProductionAsync()
     {

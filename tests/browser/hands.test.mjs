@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { newProduction, openPage, scorePoint, sceneState, startBrowser, startServer, typeLine, waitForLines } from "./harness.mjs";
+import { drag, newProduction, openPage, scorePoint, sceneState, startBrowser, startServer, typeLine, waitForLines } from "./harness.mjs";
 
 let server, browser;
 
@@ -22,14 +22,6 @@ const cuesOf = (line, word, n = 0) => {
   const [, start, end] = line.words.filter((w) => w[0] === word)[n];
   return line.cues.filter((c) => (c[1] + c[2]) / 2 >= start && (c[1] + c[2]) / 2 < end);
 };
-const drag = async (page, from, to) => {
-  await page.mouse.move(from.x, from.y);
-  await page.mouse.down();
-  await page.mouse.move((from.x + to.x) / 2, to.y, { steps: 4 });
-  await page.mouse.move(to.x, to.y, { steps: 4 });
-  await page.mouse.up();
-};
-
 test("a word is fixed in two clicks, applied wherever it is said, and found again in another take", async () => {
   const page = await openPage(browser, server);
   await newProduction(page, server);

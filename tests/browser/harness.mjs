@@ -92,14 +92,22 @@ export async function typeLine(page, text) {
   await waitForLines(page, before + 1);
 }
 
-// Where a moment of a line lies on the score: lane is "voice" or "mouth".
+export async function drag(page, from, to) {
+  await page.mouse.move(from.x, from.y);
+  await page.mouse.down();
+  await page.mouse.move((from.x + to.x) / 2, to.y, { steps: 4 });
+  await page.mouse.move(to.x, to.y, { steps: 4 });
+  await page.mouse.up();
+}
+
+// Where a moment of a line lies on the score: lane is "voice", "mouth" or "line" (its handle).
 export async function scorePoint(page, line, seconds, lane) {
   const [x, y] = await page.evaluate(
     ([line, seconds, lane]) => {
       const score = window.zamblo.score();
       const l = score.scene.lines[line];
       const staff = score.staves.find((s) => s.member.id === l.member);
-      return [score.x(l.start + seconds), staff.y + (lane === "mouth" ? staff.voice + staff.mouth / 2 : 26)];
+      return [score.x(l.start + seconds), staff.y + (lane === "mouth" ? staff.voice + staff.mouth / 2 : lane === "line" ? 5 : 26)];
     },
     [line, seconds, lane],
   );

@@ -138,6 +138,7 @@ public sealed class Performer
         gy += mood.GazeDown;
         var open = Math.Clamp(1 + 0.12f * Math.Max(0, lift) - 0.25f * Math.Max(0, gy) + mood.Lids, 0.35f, 1.3f);
         pose.LidLeft = pose.LidRight = _blinks.At(t) * open;
+        pose.Squint = Math.Max(0, mood.Squint);
         // With the head turned the eyes have less far to go.
         pose.GazeX = Math.Clamp(gx - look / 30, -1, 1);
         pose.GazeY = Math.Clamp(gy, -1, 1);

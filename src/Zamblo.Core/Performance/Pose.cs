@@ -21,6 +21,8 @@ public record struct Pose
     public float LidLeft;
     /// <summary>Right lids, 0 shut, 1 as at rest, to 1.3 wide.</summary>
     public float LidRight;
+    /// <summary>Lower lids raised, as in a smile that reaches the eyes, 0 to 1.</summary>
+    public float Squint;
     /// <summary>Gaze to the picture's right, -1 to 1.</summary>
     public float GazeX;
     /// <summary>Gaze down, -1 to 1.</summary>

@@ -193,7 +193,7 @@ public sealed class Figure
         float rx = eye.Radius[0], ry = eye.Radius[1], lid = Math.Clamp(eye.IsRight ? pose.LidRight : pose.LidLeft, 0, 1.3f);
         // The upper lid comes down to a line that lies under the eye's middle; the lower one rises a little to meet it.
         // At rest it covers the top of the pupil: a lid that shows the whole round looks startled.
-        float top = -ry * 1.12f * lid + ry * 0.55f * (1 - Math.Min(1, lid)), bottom = ry * 1.333f * Math.Min(1, lid) + ry * 0.75f * (1 - Math.Min(1, lid));
+        float top = -ry * 1.12f * lid + ry * 0.55f * (1 - Math.Min(1, lid)), bottom = ry * 1.333f * (1 - 0.6f * Math.Clamp(pose.Squint, 0, 1)) * Math.Min(1, lid) + ry * 0.75f * (1 - Math.Min(1, lid));
         var side = ry * 0.35f * (1 - Math.Min(1, lid));
         const float k = 0.72f;
         var shut = lid < 0.08f;
@@ -227,7 +227,7 @@ public sealed class Figure
         var raise = brow.IsRight ? pose.BrowRight : pose.BrowLeft;
         // Inner end: to the right for the left brow.
         float inner = brow.IsRight ? -1 : 1, l = brow.Length, th = brow.Thickness;
-        float y = -raise * brow.Rise, innerY = y + pose.BrowKnit * brow.Rise * 0.7f, outerY = y - pose.BrowKnit * brow.Rise * 0.3f + l * 0.12f;
+        float y = -raise * brow.Rise, innerY = y + pose.BrowKnit * brow.Rise * 0.9f, outerY = y - pose.BrowKnit * brow.Rise * 0.6f + l * 0.12f;
         float arch = Math.Min(y, innerY) - l * (0.28f + 0.16f * Math.Max(0, raise)), shift = pose.BrowKnit * l * 0.15f * inner;
         return new PathText().Move(inner * l + shift, innerY + th * 0.35f).Quad(shift, arch + th * 0.9f, -inner * l + shift, outerY)
             .Quad(shift - inner * l * 0.1f, arch - th * 0.6f, inner * l + shift, innerY - th * 0.5f).Close().ToString();

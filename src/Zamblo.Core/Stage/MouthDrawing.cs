@@ -83,10 +83,13 @@ internal sealed class MouthDrawing
         // The lower lip tucked under the teeth leaves a narrow band of teeth.
         top -= 0.1f * h * tuck;
         bottom = bottom * (1 - tuck) + 0.03f * h * tuck;
-        float smile = _rig.Smile * (1 - 0.65f * Math.Max(0, -spread)), cl = -h * 0.2f * (smile + m[MouthChannel.CornerLeft]), cr = -h * 0.2f * (smile + m[MouthChannel.CornerRight]);
+        // Corners that go down take the smile away that the mouth has at rest; the middle goes a little against them.
+        float left = m[MouthChannel.CornerLeft], right = m[MouthChannel.CornerRight], both = (left + right) / 2;
+        float smile = _rig.Smile * (1 - 0.65f * Math.Max(0, -spread)) * (1 + Math.Clamp(both * 1.2f, -1, 0));
+        float cl = -h * (0.2f * smile + 0.24f * left), cr = -h * (0.2f * smile + 0.24f * right);
         // The rounder the lips, the fuller the curves.
         var full = 0.52f + 0.4f * Math.Clamp(-spread, 0, 1) + 0.12f * jaw;
-        var sag = h * 0.07f * smile;
+        var sag = h * (0.07f * smile + 0.1f * both);
         float ty = (top + sag * (1 - gate)) * 1.333f, by = (bottom + sag * (1 - gate)) * 1.333f;
         var closed = part < 0.03f && tuck < 0.5f;
         string Opening() => new PathText().Move(-w, cl).Curve(-w * full, ty, w * full, ty, w, cr).Curve(w * full, by, -w * full, by, -w, cl).Close().ToString();
@@ -135,7 +138,7 @@ internal sealed class MouthDrawing
         var w = _rig.Width / 2 * (spread >= 0 ? 1 + 0.16f * spread : 1 + 0.5f * spread);
         var opening = Math.Max(least * (1 - 0.4f * press), h * part * (0.38f + 0.62f * jaw) + 0.16f * h * tuck);
         var y = -opening * 0.4f;
-        paths[0] = new PathText().RoundRect(-w, y, 2 * w, opening, Math.Min(opening / 2, 0.16f * h + 0.3f * h * Math.Max(0, -spread))).ToString();
+        paths[0] = Bent(w, y, opening, Math.Min(opening / 2, 0.16f * h + 0.3f * h * Math.Max(0, -spread)), 0.2f * h * m[MouthChannel.CornerLeft], 0.2f * h * m[MouthChannel.CornerRight]);
         if (opening < least * 1.8f)
         {
             paths[1] = paths[2] = paths[3] = null;
@@ -148,6 +151,17 @@ internal sealed class MouthDrawing
         var teeth = jaw < 0.13f && press < 0.3f ? Math.Max(lower, opening - upper) : lower;
         paths[2] = new PathText().RoundRect(-w - 4, y - h, 2 * w + 8, h + upper, 3).ToString();
         paths[3] = jaw < 0.13f || tuck > 0.5f ? new PathText().RoundRect(-w - 4, y + opening - teeth, 2 * w + 8, h, 3).ToString() : null;
+    }
+
+    // A rounded box whose ends are raised: along a parabola, and slanted where they differ.
+    private static string Bent(float w, float y, float height, float r, float left, float right)
+    {
+        float bend = (left + right) / 2, slant = (right - left) / 2;
+        float Off(float x) => -bend * (x * x / (w * w) - 0.35f) - slant * x / w;
+        float inner = w - r, middle = 2 * Off(0) - (Off(inner) + Off(-inner)) / 2;
+        return new PathText().Move(-inner, y + Off(-inner)).Quad(0, y + middle, inner, y + Off(inner)).Quad(w, y + Off(w), w, y + r + Off(w)).Line(w, y + height - r + Off(w))
+            .Quad(w, y + height + Off(w), inner, y + height + Off(inner)).Quad(0, y + height + middle, -inner, y + height + Off(-inner)).Quad(-w, y + height + Off(-w), -w, y + height - r + Off(-w))
+            .Line(-w, y + r + Off(-w)).Quad(-w, y + Off(-w), -inner, y + Off(-inner)).Close().ToString();
     }
 
     private void Beak(in MouthChannels m, Span<string?> paths)

@@ -138,7 +138,7 @@ public sealed record RigBrow
     /// <summary>Greatest thickness.</summary>
     public required float Thickness { get; init; }
     /// <summary>Furthest rise.</summary>
-    public float Rise { get; init; } = 14;
+    public float Rise { get; init; } = 19;
     /// <summary>Colour.</summary>
     public required string Color { get; init; }
     /// <summary>Whether it follows the left or the right brow.</summary>

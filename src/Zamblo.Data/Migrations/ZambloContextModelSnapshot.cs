@@ -173,6 +173,9 @@ namespace Zamblo.Data.Migrations
                     b.Property<int>("Order")
                         .HasColumnType("INTEGER");
 
+                    b.Property<double?>("Pause")
+                        .HasColumnType("REAL");
+
                     b.Property<Guid>("SceneId")
                         .HasColumnType("TEXT");
 
@@ -330,6 +333,11 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<double>("Gap")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("REAL")
+                        .HasDefaultValue(0.20000000000000001);
+
                     b.Property<double>("LeadIn")
                         .HasColumnType("REAL");
 
@@ -351,6 +359,46 @@ namespace Zamblo.Data.Migrations
                     b.HasIndex("ProductionId");
 
                     b.ToTable("Scenes");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.ScoreClip", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("CastMemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Data")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("LineId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SceneId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Strength")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("CastMemberId");
+
+                    b.HasIndex("LineId");
+
+                    b.HasIndex("SceneId");
+
+                    b.ToTable("Clips");
                 });
 
             modelBuilder.Entity("Zamblo.Data.Take", b =>
@@ -510,6 +558,26 @@ namespace Zamblo.Data.Migrations
                     b.HasOne("Zamblo.Data.Production", null)
                         .WithMany()
                         .HasForeignKey("ProductionId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.ScoreClip", b =>
+                {
+                    b.HasOne("Zamblo.Data.CastMember", null)
+                        .WithMany()
+                        .HasForeignKey("CastMemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+
+                    b.HasOne("Zamblo.Data.Line", null)
+                        .WithMany()
+                        .HasForeignKey("LineId")
+                        .OnDelete(DeleteBehavior.Restrict);
+
+                    b.HasOne("Zamblo.Data.Scene", null)
+                        .WithMany()
+                        .HasForeignKey("SceneId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });

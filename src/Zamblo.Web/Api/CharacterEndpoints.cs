@@ -21,10 +21,14 @@ internal static class CharacterEndpoints
         group.MapGet("/picture", (string key, HttpContext http) =>
         {
             var figure = Find(key);
-            var view = figure.Rig.Portrait;
-            using var rasteriser = new Rasteriser(192, 192, (view[0], view[1], view[2], view[3]), grain: false);
-            rasteriser.Draw(StageScene.Portrait(figure, [Pose.Neutral]), 0);
-            return Keep(http, Results.Bytes(rasteriser.ToPng(), "image/png"));
+            return Keep(http, Picture(figure, Pose.Neutral));
+        });
+        group.MapGet("/moods/{mood}", (string key, Mood mood, float? intensity, HttpContext http) =>
+        {
+            var figure = Find(key);
+            // Two seconds in, where the mood stands and no blink falls.
+            var pose = new Performer(new Part { Moods = [new MoodSpan(mood, 0, 4, Math.Clamp(intensity ?? 1, 0, 1))], Dials = new PerformanceDials { Blinks = 0, Gaze = 0 } }, 4).Evaluate(new FrameRate(25), 50, 1);
+            return Keep(http, Picture(figure, pose[0]));
         });
         group.MapGet("/mouths/{shape}", (string key, MouthShape shape, float? strength, HttpContext http) =>
             Keep(http, Results.Bytes(Encoding.UTF8.GetBytes(MouthGallery.Svg(Find(key), shape, Math.Clamp(strength ?? 1, 0, 1.5f))), "image/svg+xml")));
@@ -49,6 +53,16 @@ internal static class CharacterEndpoints
             stream.Position = 0;
             return Results.Stream(stream, "audio/wav");
         });
+    }
+
+    // Square, with all of the portrait in it.
+    private static IResult Picture(Figure figure, Pose pose)
+    {
+        var view = figure.Rig.Portrait;
+        var side = Math.Max(view[2], view[3]);
+        using var rasteriser = new Rasteriser(192, 192, (view[0] - (side - view[2]) / 2, view[1] - (side - view[3]) / 2, side, side), grain: false);
+        rasteriser.Draw(StageScene.Portrait(figure, [pose]), 0);
+        return Results.Bytes(rasteriser.ToPng(), "image/png");
     }
 
     private static Figure Find(string key) => Cast.CharacterKeys.Contains(key) ? Cast.Character(key) : throw new NotFoundException("such character");

@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Dialogue;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
@@ -20,10 +21,11 @@ internal static class SceneEndpoints
 
     public sealed record NewLine(Guid Member, string? Text, string Kind, string? Hash, string? Name);
     public sealed record NewTake(string Kind, string? Hash, string? Name, string? Text);
-    public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? Start);
+    /// <summary>A change of a line. At puts its take at a moment of the scene, those after it follow unless Alone; Pause is the time before it, less than 0 gives it back to the scene's gap; Move is by so many places in the script.</summary>
+    public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? At, bool? Alone, double? Pause, bool? Follow, int? Move);
     public sealed record NewMember(long? Revision, string Character);
     public sealed record ChangeMember(long? Revision, string? RoleName, string? Character, string? Voice, MouthDials? Mouth, PerformanceDials? Performance);
-    public sealed record ChangeScene(long? Revision, string? Backdrop);
+    public sealed record ChangeScene(long? Revision, string? Backdrop, double? Gap, double? LeadIn, double? LeadOut);
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -65,10 +67,13 @@ internal static class SceneEndpoints
         api.MapPatch("/scenes/{id:guid}", async (Guid id, ChangeScene body, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
         {
             if (body.Backdrop != null && !Cast.BackdropKeys.Contains(body.Backdrop)) throw new RequestException($"There is no backdrop \"{body.Backdrop}\".");
-            var revision = await store.EditAsync(await ProductionOf(contexts, id), body.Revision, "Change the backdrop", async db =>
+            var revision = await store.EditAsync(await ProductionOf(contexts, id), body.Revision, body.Backdrop != null ? "Change the backdrop" : "Change the pauses", async db =>
             {
                 var scene = await db.Scenes.FirstAsync(s => s.Id == id);
                 if (body.Backdrop != null) scene.Backdrop = body.Backdrop;
+                if (body.Gap is { } gap) scene.Gap = Math.Clamp(gap, -1, 10);
+                if (body.LeadIn is { } before) scene.LeadIn = Math.Clamp(before, 0, 60);
+                if (body.LeadOut is { } after) scene.LeadOut = Math.Clamp(after, 0, 60);
             });
             return Results.Json(new { revision });
         });
@@ -97,7 +102,7 @@ internal static class SceneEndpoints
             var job = await Order(jobs, contexts, await ProductionOf(contexts, line.SceneId), new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, Kind(body.Kind), body.Hash, body.Name ?? ""));
             return Results.Json(new { job }, statusCode: 202);
         });
-        api.MapPatch("/lines/{id:guid}", async (Guid id, ChangeLine body, ProductionStore store, JobDesk jobs, MouthEndpoints.Desk hands, IDbContextFactory<ZambloContext> contexts) =>
+        api.MapPatch("/lines/{id:guid}", async (Guid id, ChangeLine body, ProductionStore store, JobDesk jobs, MouthEndpoints.Desk hands, SceneDesk desk, IDbContextFactory<ZambloContext> contexts) =>
         {
             await using var look = await contexts.CreateDbContextAsync();
             var before = await look.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
@@ -105,13 +110,21 @@ internal static class SceneEndpoints
             var text = body.Text?.Trim();
             if (text?.Length > Espeak.MaximalText) throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
             if (body.Member is { } who && !await look.CastMembers.AnyAsync(m => m.Id == who && m.ProductionId == production)) throw new NotFoundException("such cast member");
-            var name = text != null ? "Change the words" : body.Member != null ? "Give the line to another" : "Move a line";
+            var name = text != null ? "Change the words" : body.Member != null ? "Give the line to another" : body.Pause != null || body.Follow == true ? "Change a pause" : "Move a line";
+            var scene = body.At != null ? await desk.LoadAsync(before.SceneId) : null;
             var revision = await store.EditAsync(production, body.Revision, name, async db =>
             {
                 var line = await db.Lines.FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
                 if (text != null) line.Text = text;
-                if (body.Member is { } member) line.CastMemberId = member;
-                if (body.Start is { } start) line.Start = start < 0 ? null : Math.Min(start, 7200);
+                if (body.Member is { } member)
+                {
+                    line.CastMemberId = member;
+                    foreach (var clip in await db.Clips.Where(c => c.LineId == id).ToListAsync()) clip.CastMemberId = member;
+                }
+                if (body.Follow == true) (line.Start, line.Pause) = (null, null);
+                if (body.Pause is { } pause) (line.Start, line.Pause) = (null, Math.Clamp(pause, -60, 600));
+                if (body.At is { } at) await MoveAsync(db, scene!, line, Math.Clamp(at, 0, 7200), body.Alone == true);
+                if (body.Move is { } places) await ReorderAsync(db, line, places);
             });
             Guid? job = null;
             if (body.Member != null && text == null) await hands.ListenWhereNeededAsync(production);
@@ -168,6 +181,7 @@ internal static class SceneEndpoints
             {
                 // Who leaves takes the lines along; undo brings all of it back.
                 await db.RemoveLinesAsync(await db.Lines.Where(l => l.CastMemberId == id).ToListAsync());
+                db.Clips.RemoveRange(await db.Clips.Where(c => c.CastMemberId == id).ToListAsync());
                 db.CastMembers.Remove(await db.CastMembers.FirstAsync(m => m.Id == id));
             });
             return Results.Json(new { revision = now });
@@ -179,6 +193,41 @@ internal static class SceneEndpoints
             var job = await jobs.AddAsync("render", scene.Production.Id, scene.Production.Title, scene.Ticket);
             return Results.Json(new { job }, statusCode: 202);
         });
+    }
+
+    // A line that follows another is moved by its pause, so that what comes after it goes along.
+    private static async Task MoveAsync(ZambloContext db, LoadedScene scene, Line line, double at, bool alone)
+    {
+        var order = scene.Ticket.Lines;
+        var index = order.ToList().FindIndex(l => l.Id == line.Id);
+        if (index < 0) throw new RequestException("This line has no voice yet: there is nothing to move.");
+        LineTime[] times = [.. order.Select(l => scene.Times[l.Id])];
+        double[] starts = [.. order.Select(l => l.Start)];
+        // The first one follows nothing.
+        if (Timing.PauseFor(times, starts, index, at) is { } pause) (line.Start, line.Pause) = (null, pause);
+        else line.Start = at;
+        if (!alone || index + 1 >= order.Count) return;
+        starts[index] = at;
+        var next = await db.Lines.FirstAsync(l => l.Id == order[index + 1].Id);
+        if (next.Start == null) next.Pause = Timing.PauseFor(times, starts, index + 1, starts[index + 1]);
+    }
+
+    private static async Task ReorderAsync(ZambloContext db, Line line, int places)
+    {
+        var lines = await db.Lines.Where(l => l.SceneId == line.SceneId).OrderBy(l => l.Order).ToListAsync();
+        var from = lines.FindIndex(l => l.Id == line.Id);
+        var to = Math.Clamp(from + places, 0, lines.Count - 1);
+        lines.Insert(to, Taken(lines, from));
+        // A pause belongs to the place in the talk that it was made for.
+        if (from != to) line.Pause = null;
+        for (var i = 0; i < lines.Count; i++) lines[i].Order = i + 1;
+    }
+
+    private static Line Taken(List<Line> lines, int at)
+    {
+        var line = lines[at];
+        lines.RemoveAt(at);
+        return line;
     }
 
     private static async Task<IResult> State(Guid id, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands)
@@ -193,7 +242,9 @@ internal static class SceneEndpoints
         {
             id,
             production = new { loaded.Production.Id, loaded.Production.Title, loaded.Production.Revision, loaded.Production.Width, loaded.Production.Height, loaded.Production.Rate },
-            scene = new { loaded.Scene.Backdrop, backdrops = Cast.BackdropKeys },
+            scene = new { loaded.Scene.Backdrop, backdrops = Cast.BackdropKeys, loaded.Scene.Gap, loaded.Scene.LeadIn, loaded.Scene.LeadOut },
+            moods = Moods.All.Select(m => m.ToString()),
+            clips = ClipEndpoints.State(loaded),
             heard = desk.Heard(loaded),
             fps = stage.Rate.FramesPerSecond,
             frames = stage.FrameCount,
@@ -218,6 +269,8 @@ internal static class SceneEndpoints
                     line.Text,
                     start = ticket?.Start,
                     duration = ticket?.Duration,
+                    follows = line.Start == null,
+                    pause = line.Pause,
                     take = take == null ? null : new { take.Id, kind = take.Kind.ToString().ToLowerInvariant(), take.Name, guide = take.GuideHash == null ? null : take.GuideName },
                     listening = ticket != null && speech == null,
                     source = speech?.Source.ToString().ToLowerInvariant(),
@@ -235,6 +288,9 @@ internal static class SceneEndpoints
                     marks = take == null ? null : loaded.Hand.Marks.Where(m => m.TakeId == take.Id).Select(m => new { m.Id, start = R(m.Start), end = R(m.End), m.IsVoice }),
                     pins = take == null ? 0 : loaded.Hand.Pins.Count(p => p.TakeId == take.Id),
                     levels = speech == null ? null : Levels(speech.LevelsDb),
+                    pitch = speech is { PitchHz.Length: > 0 } ? Pitch(speech.PitchHz) : null,
+                    accents = spoken?.Prosody.Accents.Select(a => new[] { R(a.Nucleus), Math.Round(a.Prominence, 2) }),
+                    rises = spoken?.Prosody.Phrases.Where(p => p.IsRising).Select(p => R(p.End)),
                 };
             }).ToArray(),
             mouths = mouths.Pictures,
@@ -248,6 +304,18 @@ internal static class SceneEndpoints
     {
         var bytes = new byte[(db.Length + 1) / 2];
         for (var i = 0; i < bytes.Length; i++) bytes[i] = (byte)Math.Clamp((Math.Max(db[2 * i], db[Math.Min(2 * i + 1, db.Length - 1)]) + 60) / 60 * 100, 0, 100);
+        return Convert.ToBase64String(bytes);
+    }
+
+    // One byte per 20 ms: 0 is no voice, 128 the middle of this voice, 6 steps a semitone.
+    private static string Pitch(float[] hz)
+    {
+        var voiced = hz.Where(h => h > 0).Order().ToArray();
+        var bytes = new byte[(hz.Length + 1) / 2];
+        if (voiced.Length == 0) return Convert.ToBase64String(bytes);
+        var middle = voiced[voiced.Length / 2];
+        for (var i = 0; i < bytes.Length; i++)
+            if (hz[2 * i] > 0) bytes[i] = (byte)Math.Clamp(128 + 6 * 12 * Math.Log2(hz[2 * i] / middle), 1, 255);
         return Convert.ToBase64String(bytes);
     }
 

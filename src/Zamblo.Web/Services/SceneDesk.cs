@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Dialogue;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
@@ -24,6 +25,9 @@ public sealed class LoadedScene(Production production, Scene scene, SceneTicket 
     /// <summary>A line with its cues, or null while it has no take or nobody has listened.</summary>
     public PlacedSpeech? Placed(Guid line) => _placed.GetOrAdd(line, id =>
         Ticket.Lines.FirstOrDefault(l => l.Id == id) is { } t && SpeechOf(t) is { } speech ? t.Place(speech, Ticket.Members.First(m => m.Id == t.Member).Mouth) : null);
+
+    /// <summary>When the speech of each line with a take starts and ends, as it was laid.</summary>
+    public IReadOnlyDictionary<Guid, LineTime> Times { get; init; } = new Dictionary<Guid, LineTime>();
 
     public Production Production { get; } = production;
     public Scene Scene { get; } = scene;
@@ -86,20 +90,22 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         var takes = await db.Takes.AsNoTracking().Where(t => takeIds.Contains(t.Id)).ToDictionaryAsync(t => t.Id);
         var hand = await HandWork.LoadAsync(db, production.Id, [.. lines.Select(l => l.Id)], takeIds);
         var ticketLines = new List<TicketLine>();
-        var at = scene.LeadIn;
         foreach (var line in lines)
         {
             if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take)) continue;
-            var start = line.Start ?? at;
-            ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, start, take.Duration, take.AssetHash, take.Name,
+            ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, 0, take.Duration, take.AssetHash, take.Name,
                 hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice), take.GuideHash == null ? take.SpeechHash : null, [.. hand.TouchesOf(line.Id, onlyOn: true)])
             { GuideHash = take.GuideHash });
-            at = start + take.Duration + SceneBuilder.TurnGap;
         }
+        LineTime[] times = [.. ticketLines.Select(l => lines.First(x => x.Id == l.Id) is var line ? LineTime.Of(l.Duration, SpeechOf(l), line.Start, line.Pause) : default)];
+        var starts = Timing.Lay(times, scene.LeadIn, scene.Gap);
+        ticketLines = [.. ticketLines.Zip(starts, (l, start) => l with { Start = start })];
+        var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).ToListAsync();
         var end = ticketLines.Count == 0 ? scene.LeadIn + 2 : ticketLines.Max(l => l.Start + l.Duration);
         var ticket = new SceneTicket(scene.Backdrop, production.Rate, production.Width, production.Height, end + scene.LeadOut,
-            [.. members.Select(m => new TicketMember(m.Id, m.RoleName, m.Character, m.Voice, m.Ink, Read<MouthDials>(m.MouthDials), Read<PerformanceDials>(m.PerformanceDials)))], ticketLines);
-        var loaded = new LoadedScene(production, scene, ticket, lines, takes, hand, SpeechOf);
+            [.. members.Select(m => new TicketMember(m.Id, m.RoleName, m.Character, m.Voice, m.Ink, Read<MouthDials>(m.MouthDials), Read<PerformanceDials>(m.PerformanceDials)))], ticketLines)
+        { Clips = [.. clips.Select(c => new TicketClip(c.Id, c.CastMemberId, c.LineId, c.Kind, c.Name, (float)c.Strength, JsonSerializer.Deserialize<ClipData>(c.Data, JsonSerializerOptions.Web)!))] };
+        var loaded = new LoadedScene(production, scene, ticket, lines, takes, hand, SpeechOf) { Times = ticketLines.Zip(times).ToDictionary(x => x.First.Id, x => x.Second) };
         _kept[sceneId] = (production.Revision, Heard(loaded), loaded);
         if (_kept.Count > 16) foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(8)) _kept.TryRemove(old, out _);
         return loaded;

@@ -5,6 +5,7 @@ using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
+using Zamblo.Data;
 using Zamblo.Media;
 
 namespace Zamblo.Web.Services;
@@ -19,6 +20,9 @@ namespace Zamblo.Web.Services;
 /// <param name="Lines">In order of the script.</param>
 public sealed record SceneTicket(string Backdrop, string Rate, int Width, int Height, double Duration, IReadOnlyList<TicketMember> Members, IReadOnlyList<TicketLine> Lines)
 {
+    /// <summary>Moods and gestures.</summary>
+    public IReadOnlyList<TicketClip> Clips { get; init; } = [];
+
     /// <summary>Puts it on the stage.</summary>
     /// <param name="speechOf">What was heard in a line; null counts as silence.</param>
     public StageScene ToScene(Func<TicketLine, SpeechAnalysis?> speechOf)
@@ -28,7 +32,12 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
             var stage = Cast.Character(m.Character).Rig.Stage;
             var lines = Lines.Where(l => l.Member == m.Id).OrderBy(l => l.Start)
                 .Select(l => speechOf(l) is { } s ? l.Place(s, m.Mouth) : null).OfType<PlacedSpeech>().ToArray();
-            return new StageMember(m.Character, StageScene.SpreadX(i, Members.Count), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance);
+            var own = Clips.Where(c => c.Member == m.Id).Select(c => (Clip: c, Place: c.Place(Lines, speechOf))).ToArray();
+            return new StageMember(m.Character, StageScene.SpreadX(i, Members.Count), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance)
+            {
+                Moods = [.. own.Select(x => x.Clip.AsMood(x.Place)).OfType<MoodSpan>()],
+                Gestures = [.. own.Select(x => x.Clip.AsGesture(x.Place)).OfType<GestureSpan>()],
+            };
         }).ToArray();
         return new StageScene(Backdrop, members, FrameRate.Parse(Rate), Duration);
     }
@@ -70,4 +79,44 @@ public sealed record TicketLine(Guid Id, Guid Member, double Start, double Durat
         var sequence = PhoneMap.Sequence(speech);
         return new PlacedSpeech(speech, Start, dials, [.. Touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
     }
+}
+
+/// <summary>Place and manner of a mood or a gesture.</summary>
+/// <param name="Start">Where a mood starts; where the stroke of a gesture falls.</param>
+/// <param name="End">Where a mood ends; null for a gesture.</param>
+/// <param name="Length">Of a gesture, in seconds.</param>
+public sealed record ClipData(WordAnchor Start, WordAnchor? End, double Length)
+{
+    /// <summary>How long a mood takes to come and go, in seconds.</summary>
+    public double Ease { get; init; } = 0.5;
+    public bool Mirror { get; init; }
+    public int Loops { get; init; } = 1;
+    /// <summary>Share of a gesture that is cut off in front.</summary>
+    public double From { get; init; }
+    /// <summary>Share at which a gesture is cut off.</summary>
+    public double To { get; init; } = 1;
+}
+
+/// <summary>A mood or a gesture of somebody on stage.</summary>
+public sealed record TicketClip(Guid Id, Guid Member, Guid? Line, ClipKind Kind, string Name, float Strength, ClipData Data)
+{
+    /// <summary>Where it lies, in seconds of the scene.</summary>
+    public (double Start, double End) Place(IReadOnlyList<TicketLine> lines, Func<TicketLine, SpeechAnalysis?> speechOf)
+    {
+        var line = lines.FirstOrDefault(l => l.Id == Line);
+        var speech = line == null ? null : speechOf(line);
+        double At(WordAnchor anchor) => (line?.Start ?? 0) + anchor.Find(speech);
+        if (Data.End is { } end) return At(Data.Start) is var a && At(end) is var b && b > a + 0.05 ? (a, b) : (a, a + 0.05);
+        var start = At(Data.Start) - StrokeShare * Data.Length;
+        return (start, start + Data.Length);
+    }
+
+    /// <summary>Where in the span of a gesture its stroke falls, 0 to 1.</summary>
+    public double StrokeShare => Gestures.Find(Name) is { } g ? Math.Clamp((g.Stroke / g.Length - Data.From) / Math.Max(0.01, Data.To - Data.From), 0, 1) / Data.Loops : 0;
+
+    public MoodSpan? AsMood((double Start, double End) place) =>
+        Kind == ClipKind.Mood && Enum.TryParse<Mood>(Name, true, out var mood) ? new MoodSpan(mood, place.Start, place.End, Math.Clamp(Strength, 0, 1), Data.Ease) : null;
+
+    public GestureSpan? AsGesture((double Start, double End) place) =>
+        Kind == ClipKind.Gesture && Gestures.Find(Name) is { } g ? new GestureSpan(g, place.Start, place.End, Strength, Data.Mirror, Data.Loops, Data.From, Data.To) : null;
 }

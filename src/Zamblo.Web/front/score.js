@@ -3,6 +3,9 @@ const gutter = 116;
 const ruler = 26;
 const staffGap = 10;
 const silentStaff = 46;
+// The handle of a line, and the lanes of moods and gestures.
+const handle = 7;
+const lane = 17;
 // So near to an edge, in pixels, a pointer takes the edge.
 const edge = 5;
 
@@ -18,7 +21,7 @@ export class Score {
     this.selected = null;
     // What is selected within a line: cues by their number, a stretch of time, a word.
     this.selection = { line: null, cues: new Set(), range: null, word: -1 };
-    this.hover = null;
+    this.clip = null;
     this.pictures = new Map();
   }
 
@@ -27,14 +30,21 @@ export class Score {
     const members = this.scene?.members ?? [];
     const speaks = (m) => this.scene.lines.some((l) => l.member === m.id && l.start !== null);
     const silent = members.filter((m) => !speaks(m)).length;
-    const room = (this.canvas.parentElement.clientHeight - ruler - silent * silentStaff) / Math.max(1, members.length - silent);
-    const full = Math.round(Math.min(150, Math.max(96, room)));
+    // Lanes are there for whoever has something on them.
+    const acts = (m, kind) => this.scene.clips.some((c) => c.member === m.id && c.kind === kind);
+    const lanes = (m) => (acts(m, "mood") ? lane : 0) + (acts(m, "gesture") ? lane : 0);
+    const taken = members.reduce((sum, m) => sum + lanes(m), 0);
+    const room = (this.canvas.parentElement.clientHeight - ruler - taken - silent * silentStaff) / Math.max(1, members.length - silent);
+    const full = Math.round(Math.min(150, Math.max(84, room)));
     let y = ruler;
     return members.map((member) => {
       const height = speaks(member) ? full : silentStaff;
-      const voice = speaks(member) ? Math.round((full - staffGap) * 0.54) : silentStaff - staffGap;
-      const staff = { member, y, height, voice, mouth: speaks(member) ? full - staffGap - voice : 0 };
-      y += height;
+      const voice = speaks(member) ? Math.round((full - staffGap) * 0.56) : silentStaff - staffGap;
+      const mouth = speaks(member) ? full - staffGap - voice : 0;
+      const mood = acts(member, "mood") ? voice + mouth + 4 : -1;
+      const gesture = acts(member, "gesture") ? voice + mouth + 4 + (mood >= 0 ? lane : 0) : -1;
+      const staff = { member, y, height: height + lanes(member), voice, mouth, mood, gesture };
+      y += staff.height;
       return staff;
     });
   }
@@ -63,6 +73,7 @@ export class Score {
       this.selection.word,
       this.drag?.dx,
       this.drag?.edge,
+      this.clip,
     ].join();
     if (state === this.shown) return;
     this.shown = state;
@@ -79,6 +90,7 @@ export class Score {
       if (!line.levels || line.bytes) continue;
       const text = atob(line.levels);
       line.bytes = Uint8Array.from(text, (c) => c.charCodeAt(0));
+      if (line.pitch) line.tones = Uint8Array.from(atob(line.pitch), (c) => c.charCodeAt(0));
     }
   }
 
@@ -126,10 +138,19 @@ export class Score {
     const t = this.timeAt(x);
     if (!staff) return null;
     const { member } = staff;
+    const within = y - staff.y;
+    for (const kind of ["mood", "gesture"]) {
+      if (staff[kind] < 0 || within < staff[kind] || within >= staff[kind] + lane) continue;
+      // Of those that overlap the one that started last lies on top.
+      const clip = this.scene.clips.filter((c) => c.member === member.id && c.kind === kind && t >= c.start && t < c.end).sort((a, b) => b.start - a.start)[0];
+      if (!clip) return { member };
+      const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
+      return { member, clip, time: t, edge: close(clip.start) ? "Start" : close(clip.end) ? "End" : "" };
+    }
     const line = this.scene.lines.find((l) => l.member === member.id && l.start != null && t >= l.start && t < l.start + l.duration);
     if (!line) return { member };
     const local = t - line.start;
-    const within = y - staff.y;
+    if (within < handle + 3) return { member, line, lane: "line", time: t };
     const onMouth = within > staff.voice;
     const near = (s) => Math.abs(s - local) * this.pixelsPerSecond <= edge;
     if (onMouth) {
@@ -249,6 +270,8 @@ export class Score {
     c.rect(gutter, y, this.width - gutter, staff.height);
     c.clip();
     for (const line of this.scene.lines) if (line.member === member.id && line.start != null) this.drawLine(line, staff, ink);
+    for (const kind of ["mood", "gesture"])
+      if (staff[kind] >= 0) for (const clip of this.scene.clips) if (clip.member === member.id && clip.kind === kind) this.drawClip(clip, y + staff[kind], ink);
     c.restore();
     c.fillStyle = this.color("sheet");
     c.fillRect(0, y, gutter, staff.height);
@@ -259,18 +282,54 @@ export class Score {
     c.fillText(fitText(c, member.roleName, gutter - 24), 12, y + 18);
     c.font = '11px "Figtree"';
     c.fillStyle = this.color("soft");
+    if (staff.mood >= 0) c.fillText("Mood", 12, y + staff.mood + lane / 2);
+    if (staff.gesture >= 0) c.fillText("Gesture", 12, y + staff.gesture + lane / 2);
     if (!staff.mouth) return;
     c.fillText("Voice", 12, y + 38);
     c.fillText("Mouth", 12, y + staff.voice + staff.mouth / 2 + 2);
   }
 
+  // A mood is a band that swells and fades; a gesture a box with a mark where its stroke falls.
+  drawClip(clip, y, ink) {
+    const { context: c } = this;
+    const drag = this.drag?.acting === "clip" && this.drag.clip.id === clip.id ? this.drag : null;
+    const x0 = this.x(clip.start + (drag && drag.edge !== "End" ? drag.dx : 0));
+    const x1 = this.x(clip.end + (drag && drag.edge !== "Start" ? drag.dx : 0));
+    if (x1 < gutter || x0 > this.width) return;
+    const height = lane - 3;
+    const isPicked = this.clip === clip.id;
+    c.beginPath();
+    if (clip.kind === "mood") {
+      const slope = Math.min((clip.ease / 2) * this.pixelsPerSecond, (x1 - x0) / 2);
+      c.moveTo(x0, y + height);
+      c.lineTo(x0 + slope, y);
+      c.lineTo(x1 - slope, y);
+      c.lineTo(x1, y + height);
+      c.closePath();
+    } else c.roundRect(x0, y, Math.max(3, x1 - x0), height, 4);
+    c.fillStyle = ink;
+    c.globalAlpha = clip.kind === "mood" ? 0.1 + 0.3 * clip.strength : 0.12;
+    c.fill();
+    c.globalAlpha = 1;
+    c.lineWidth = isPicked ? 2 : 1;
+    c.strokeStyle = isPicked ? this.color("thread") : ink;
+    c.stroke();
+    c.font = `${clip.kind === "mood" ? "italic " : ""}11px "Figtree"`;
+    c.fillStyle = this.color("ink");
+    c.textBaseline = "middle";
+    const left = Math.max(x0, gutter) + 7;
+    const text = fitText(c, clip.title, x1 - left - 4);
+    if (text.length > 1 || clip.title.length === 1) c.fillText(text, left, y + height / 2 + 0.5);
+  }
+
   drawLine(line, staff, ink) {
     const { context: c } = this;
     const { y } = staff;
-    const x0 = this.x(line.start);
-    const x1 = this.x(line.start + line.duration);
+    const moved = this.drag?.acting === "line" && this.drag.line === line.id ? this.drag.dx : 0;
+    const x0 = this.x(line.start + moved);
+    const x1 = this.x(line.start + moved + line.duration);
     if (x1 < gutter || x0 > this.width) return;
-    const middle = y + 17 + (staff.voice - 24) / 2;
+    const middle = y + 21 + (staff.voice - 28) / 2;
     c.fillStyle = ink;
     c.globalAlpha = this.selected === line.id ? 0.16 : 0.07;
     c.fillRect(x0, y + 3, x1 - x0, staff.voice + staff.mouth);
@@ -280,6 +339,11 @@ export class Score {
       c.lineWidth = 1.5;
       c.strokeRect(x0 + 0.5, y + 3.5, x1 - x0 - 1, staff.voice + staff.mouth - 1);
     }
+    // The handle, by which the whole line is moved.
+    c.fillStyle = ink;
+    c.globalAlpha = this.selected === line.id ? 0.9 : 0.45;
+    c.fillRect(x0, y + 3, x1 - x0, handle - 3);
+    c.globalAlpha = 1;
     if (line.bytes) {
       c.globalAlpha = 0.4;
       c.beginPath();
@@ -290,7 +354,7 @@ export class Score {
         let best = 0;
         const end = Math.min(line.bytes.length - 1, Math.floor(at + 50 / this.pixelsPerSecond));
         for (let i = Math.max(0, Math.floor(at)); i <= end; i++) best = Math.max(best, line.bytes[i]);
-        return ((best / 100) ** 2 * (staff.voice - 26)) / 2;
+        return ((best / 100) ** 2 * (staff.voice - 30)) / 2;
       };
       c.moveTo(from, middle);
       for (let x = from; x <= to; x++) c.lineTo(x, middle - level(x));
@@ -298,6 +362,7 @@ export class Score {
       c.fill();
       c.globalAlpha = 1;
     }
+    if (line.tones) this.drawPitch(line, x0, y, staff);
     if (line.listening) {
       c.font = 'italic 12px "Figtree"';
       c.fillStyle = this.color("soft");
@@ -321,9 +386,9 @@ export class Score {
       c.fillRect(left, y + 3, (own.range.end - own.range.start) * this.pixelsPerSecond, staff.voice + staff.mouth);
       c.globalAlpha = 1;
     }
-    this.labels(labels, x0, y + 10, '12px "Figtree"', this.color("ink"));
+    this.labels(labels, x0, y + 15, '12px "Figtree"', this.color("ink"));
     this.labels(phoneRow, x0, y + staff.voice - 4, '10px "Mono"', this.color("soft"));
-    if (this.pixelsPerSecond > 70) this.ticks(labels, x0, y + 4, 12);
+    if (this.pixelsPerSecond > 70) this.ticks(labels, x0, y + 9, 12);
     this.ticks(phoneRow, x0, y + staff.voice - 10, 11);
     this.drawMouths(line, x0, y + staff.voice, staff.mouth, own);
     if (this.drag?.pin && this.drag.line === line.id) {
@@ -336,6 +401,49 @@ export class Score {
       c.stroke();
       c.setLineDash([]);
     }
+  }
+
+  // Pitch as a thin line over the waveform, stressed syllables as dots on it, an arrow where a phrase ends high: why a head nods there.
+  drawPitch(line, x0, y, staff) {
+    const { context: c } = this;
+    const low = y + staff.voice - 4;
+    const room = staff.voice - 28;
+    const at = (tone) => low - room * Math.max(0, Math.min(1, 0.5 + (tone - 128) / 6 / 24));
+    c.strokeStyle = this.color("thread");
+    c.lineWidth = 1;
+    c.globalAlpha = 0.75;
+    c.beginPath();
+    let last = 0;
+    for (let i = 0; i < line.tones.length; i++) {
+      const x = x0 + ((i + 0.5) / 50) * this.pixelsPerSecond;
+      if (x < gutter - 4 || x > this.width + 4) {
+        last = 0;
+        continue;
+      }
+      const tone = line.tones[i];
+      if (tone && last) c.lineTo(x, at(tone));
+      else if (tone) c.moveTo(x, at(tone));
+      last = tone;
+    }
+    c.stroke();
+    c.fillStyle = this.color("thread");
+    for (const [time, size] of line.accents ?? []) {
+      const x = x0 + time * this.pixelsPerSecond;
+      if (x < gutter || x > this.width) continue;
+      const tone = line.tones[Math.floor(time * 50)] || 128;
+      c.beginPath();
+      c.arc(x, at(tone), 1 + 2 * size, 0, 7);
+      c.fill();
+    }
+    for (const time of line.rises ?? []) {
+      const x = x0 + time * this.pixelsPerSecond;
+      c.beginPath();
+      c.moveTo(x, low - room - 2);
+      c.lineTo(x + 4, low - room + 5);
+      c.lineTo(x - 4, low - room + 5);
+      c.fill();
+    }
+    c.globalAlpha = 1;
   }
 
   // Boundaries that can be taken with the pointer.
@@ -388,7 +496,7 @@ export class Score {
       const next = items[i + 1];
       const room = next ? x0 + next[1] * this.pixelsPerSecond - left : Infinity;
       const shown = size <= room + 10 ? text : fitText(c, text, Math.max(w, room));
-      if (shown.length < Math.min(2, text.length)) continue;
+      if (shown.length < Math.min(4, text.length)) continue;
       c.fillStyle = color;
       c.fillText(shown, left + 2, y);
       free = left + c.measureText(shown).width + 4;

@@ -1,5 +1,6 @@
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get, patch, post, remove, toggleTheme, upload } from "./api.js";
+import { acting } from "./acting.js";
 import { hands, mix } from "./hands.js";
 import { Player } from "./player.js";
 import { Recorder } from "./recorder.js";
@@ -37,11 +38,15 @@ const dialText = {
   lead: ["Lead before the sound", 0, 0.08, 0.005],
 };
 const motionText = {
+  expressiveness: ["Expressiveness", 0, 2, 0.1],
   turn: ["Turn", 0, 2, 0.1],
   nod: ["Nod", 0, 2, 0.1],
   tilt: ["Tilt", 0, 2, 0.1],
   brows: ["Brows", 0, 2, 0.1],
   blinks: ["Blinks", 0, 2, 0.1],
+  gaze: ["Looking about", 0, 2, 0.1],
+  camera: ["Looks at the camera", 0, 2, 0.1],
+  listening: ["Listening", 0, 2, 0.1],
   body: ["Hands and body", 0, 2, 0.1],
 };
 
@@ -145,6 +150,7 @@ const studio = () => ({
       if (!scene.members.some((m) => m.id === this.selectedMember)) this.selectedMember = scene.members[0]?.id ?? null;
       if (!scene.lines.some((l) => l.id === this.selectedLine)) this.selectedLine = null;
       if (!scene.lines.some((l) => l.id === this.picked.line)) this.unpick();
+      if (!scene.clips.some((c) => c.id === this.clipId)) this.pickClip(null);
       if (changed) this.speed = 1;
       if (fit) score.fit();
       this.error = "";
@@ -394,23 +400,25 @@ const studio = () => ({
       if (e.offsetX < 116) return;
       canvas.setPointerCapture(e.pointerId);
       player.pause();
-      score.drag = this.takeHold(hit, e);
+      score.drag = this.takeActing(hit) ?? this.takeHold(hit, e);
       if (score.drag) return;
       this.unpick();
       scrubbing = true;
       scrub(e);
     });
     canvas.addEventListener("pointermove", (e) => {
+      if (score.drag?.acting) return this.dragActing(score.drag, score.timeAt(e.offsetX), e);
       if (score.drag) return score.drag.done ? null : this.dragTo(score.drag, score.timeAt(e.offsetX), e);
       if (scrubbing) return scrub(e);
       const hit = score.hit(e.offsetX, e.offsetY);
-      canvas.style.cursor = hit?.edge || hit?.boundary ? "ew-resize" : hit?.lane === "mouth" && hit.item ? "grab" : "default";
+      canvas.style.cursor =
+        hit?.edge || hit?.boundary ? "ew-resize" : (hit?.lane === "mouth" && hit.item) || hit?.clip || hit?.lane === "line" ? "grab" : "default";
     });
     const drop = (e) => {
       scrubbing = false;
       const { drag } = score;
       if (!drag || drag.done) return void (score.drag = null);
-      const done = this.letGo(drag, score.timeAt(e.offsetX));
+      const done = drag.acting ? this.dropActing(drag) : this.letGo(drag, score.timeAt(e.offsetX));
       done.finally(() => (score.drag = null));
     };
     canvas.addEventListener("pointerup", drop);
@@ -465,7 +473,7 @@ const studio = () => ({
     const typing = e.target.closest?.("input:not([type=range], [type=checkbox]), textarea, select, [contenteditable]");
     if (typing) return;
     const control = e.ctrlKey || e.metaKey;
-    if (this.handKey(e)) return e.preventDefault();
+    if (this.actingKey(e) || this.handKey(e)) return e.preventDefault();
     const map = {
       " ": () => (e.target.closest?.("button, a, summary") && e.target !== document.body ? null : this.toggle()),
       ArrowLeft: () => (control ? this.stepWord(-1) : this.step(e.shiftKey ? -10 : -1)),
@@ -524,6 +532,7 @@ const studio = () => ({
   },
   select(line) {
     if (this.picked.line !== line.id) this.unpick();
+    this.pickClip(null);
     this.selectedLine = line.id;
     this.selectedMember = line.member;
   },
@@ -649,6 +658,12 @@ const studio = () => ({
   turnMotion(event) {
     const { key } = event.target.dataset;
     return this.changeMember({ performance: { ...this.member.performance, [key]: Number(event.target.value) } });
+  },
+  setSteady(event) {
+    return this.changeMember({ performance: { ...this.member.performance, isSteady: event.target.checked } });
+  },
+  newSeed() {
+    return this.changeMember({ performance: { ...this.member.performance, seed: (this.member.performance.seed % 9999) + 1 } });
   },
   setHold(event) {
     return this.changeMember({ mouth: { ...this.member.mouth, holdFrames: Number(event.target.value) } });
@@ -825,5 +840,5 @@ const studio = () => ({
   },
 });
 
-Alpine.data("studio", () => mix(studio(), hands(tools)));
+Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools)));
 Alpine.start();

@@ -1,0 +1,97 @@
+using FsCheck.Xunit;
+using Zamblo.Core.Dialogue;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Tests;
+
+/// <summary>Lines in time, moments that hang on words, and moods that are suggested.</summary>
+public class TimingTests
+{
+    private static LineTime[] Lines(int seed, int count)
+    {
+        var random = new Random(seed);
+        return [.. Enumerable.Range(0, count).Select(_ =>
+        {
+            double first = 0.3 * random.NextDouble(), spoken = 0.5 + 3 * random.NextDouble();
+            return new LineTime(first + spoken + 0.4 * random.NextDouble(), first, first + spoken, random.Next(5) == 0 ? 20 * random.NextDouble() : null, random.Next(3) == 0 ? 2 * random.NextDouble() - 0.5 : null);
+        })];
+    }
+
+    [Property]
+    public bool Lines_that_follow_are_apart_by_their_pause_from_sound_to_sound(ushort seed, byte count)
+    {
+        var lines = Lines(seed, 1 + count % 12);
+        var starts = Timing.Lay(lines, 0.5, 0.2);
+        for (var i = 0; i < lines.Length; i++)
+        {
+            if (starts[i] < 0) return false;
+            if (lines[i].Start is { } set) { if (Math.Abs(starts[i] - set) > 1e-9) return false; continue; }
+            var sound = i == 0 ? 0.5 : starts[i - 1] + lines[i - 1].Last + (lines[i].Pause ?? 0.2);
+            if (Math.Abs(starts[i] - Math.Max(0, sound - lines[i].First)) > 1e-9) return false;
+        }
+        return true;
+    }
+
+    [Property]
+    public bool A_line_that_is_moved_by_its_pause_lands_there_and_what_follows_goes_along(ushort seed, byte count, byte which)
+    {
+        var lines = Lines(seed, 2 + count % 10).Select(l => l with { Start = null }).ToArray();
+        var starts = Timing.Lay(lines, 0.5, 0.2);
+        var i = 1 + which % (lines.Length - 1);
+        var target = starts[i] + 0.7;
+        var pause = Timing.PauseFor(lines, starts, i, target);
+        lines[i] = lines[i] with { Pause = pause };
+        var moved = Timing.Lay(lines, 0.5, 0.2);
+        for (var k = 0; k < lines.Length; k++)
+            // Where the floor of 0 held one of them, the others need not move by all of it.
+            if (Math.Abs(moved[k] - starts[k] - (k < i ? 0 : 0.7)) > 1e-6 && starts.All(s => s > 0)) return false;
+        return true;
+    }
+
+    private static SpeechAnalysis Words(params (string Text, double Start, double End)[] words) =>
+        new(words[^1].End + 0.5, [new(Arpabet.Silence, 0, words[^1].End + 0.5)], [.. words.Select(w => new WordSegment(w.Text, w.Start, w.End))], [], SpeechSource.Script);
+
+    [Fact]
+    public void A_moment_on_a_word_is_found_again_in_another_take_and_among_other_words()
+    {
+        var now = Words(("the", 0.2, 0.3), ("oven", 0.3, 0.8), ("is", 0.8, 0.9), ("hot", 0.9, 1.3));
+        var anchor = WordAnchor.At(now, 0.55);
+        Assert.Equal(0.55, anchor.Find(now), 6);
+        Assert.Equal(2.0, anchor.Find(Words(("the", 1, 1.2), ("oven", 1.5, 2.5), ("is", 2.6, 2.7), ("hot", 2.7, 3))), 6);
+        // Two ovens: the one in the nearer place.
+        Assert.Equal(2.5, anchor.Find(Words(("so", 0, 1), ("and", 1, 2), ("oven", 2, 3), ("that", 3, 4), ("hot", 4, 5), ("oven", 5, 6))), 6);
+        // The word is gone: the same share of the take.
+        Assert.Equal(0.55 / now.Duration * 3.5, anchor.Find(Words(("quite", 0, 1), ("other", 1, 3))), 6);
+        Assert.Equal(0.7, WordAnchor.At(null, 0.7).Find(null), 6);
+        // Before the first word and after the last it keeps its distance.
+        Assert.Equal(0.1, WordAnchor.At(now, 0.1).Find(now), 6);
+        Assert.Equal(1.6, WordAnchor.At(now, 1.6).Find(now), 6);
+    }
+
+    [Theory]
+    [InlineData("(sadly) The bread is burnt.", Mood.Sadness)]
+    [InlineData("What?! Who took the rye?", Mood.Surprise)]
+    [InlineData("Ugh, that smells rotten!", Mood.Disgust)]
+    [InlineData("Thanks, dear friend. I love this bun.", Mood.Affection)]
+    [InlineData("Maybe... I am not sure about that.", Mood.Doubt)]
+    [InlineData("The flour is on the scale.", null)]
+    public void Words_suggest_moods(string text, Mood? mood) => Assert.Equal(mood, MoodSuggestions.For(text, MouthTests.Say(("AA", 0.3), ("T", 0.1), ("AA", 0.3)), [])?.Mood);
+
+    [Fact]
+    public void A_voice_that_is_louder_and_higher_than_usual_suggests_more_than_the_words_do()
+    {
+        SpeechAnalysis Take(float level, float hz)
+        {
+            var speech = MouthTests.Say(("AA", 0.5), ("T", 0.1), ("AA", 0.5));
+            Array.Fill(speech.LevelsDb, level);
+            return speech with { PitchHz = [.. Enumerable.Repeat(hz, 110)] };
+        }
+        SpeechAnalysis[] usual = [Take(-25, 120), Take(-26, 118)];
+        Assert.Null(MoodSuggestions.For("The flour is on the scale.", Take(-25, 119), usual));
+        Assert.NotNull(MoodSuggestions.For("The flour is on the scale.", Take(-12, 190), usual));
+        Assert.Equal(Mood.Anger, MoodSuggestions.For("The flour is on the scale!", Take(-12, 190), usual)?.Mood);
+        Assert.Equal(Mood.Sadness, MoodSuggestions.For("The flour is on the scale.", Take(-38, 85), usual)?.Mood);
+    }
+}
