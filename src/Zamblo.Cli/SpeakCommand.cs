@@ -23,7 +23,7 @@ internal static class SpeakCommand
             var file = result.GetValue(script);
             if (said == null == (file == null)) throw new UsageException("Give either --text or --script.");
             if (result.GetValue(speed) is < 0.5 or > 2) throw new UsageException("--speed goes from 0.5 to 2.");
-            var spoken = await Espeak.SpeakAsync(result.GetValue(voice)!, said ?? Terminal.Script(file)!, new Delivery(result.GetValue(speed)), cancel);
+            var spoken = await Synthesis.SpeakAsync(result.GetValue(voice)!, said ?? Terminal.Script(file)!, new Delivery(result.GetValue(speed)), cancel);
             await using (var wav = File.Create(result.GetValue(output)!)) WavFile.Write(wav, [spoken.Audio.Samples], spoken.Audio.SampleRate);
             if (result.GetValue(grid) is { } path)
             {
@@ -41,7 +41,7 @@ internal static class SpeakCommand
         var command = new Command("voices", "Lists the voices: key, language, name, character.");
         command.SetAction(async (_, cancel) =>
         {
-            foreach (var v in await Espeak.VoicesAsync(cancel)) Console.WriteLine($"{v.Key}\t{v.Language}\t{v.Name}\t{v.Character}");
+            foreach (var v in await Synthesis.VoicesAsync(cancel)) Console.WriteLine($"{v.Key}\t{v.Language}\t{v.Name}\t{v.Character}");
             return 0;
         });
         return command;

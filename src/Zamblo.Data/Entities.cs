@@ -63,6 +63,8 @@ public sealed class Line
     public int Order { get; set; }
     /// <summary>What is said; may be empty for a voice without a script.</summary>
     public string Text { get; set; } = "";
+    /// <summary>How a synthesis voice says it, as JSON; empty for plainly.</summary>
+    public string Delivery { get; set; } = "";
     /// <summary>In seconds of the scene; null follows the line before.</summary>
     public double? Start { get; set; }
     /// <summary>For a line that follows: seconds after the end of the line before, in place of the scene's gap; less than 0 comes in before it ends.</summary>
@@ -95,6 +97,11 @@ public sealed class Take
     public string? SpeechHash { get; set; }
     /// <summary>Sound that drives the mouth without being heard, such as the clean vocal of a song; null where the take does it itself.</summary>
     public string? GuideHash { get; set; }
+    /// <summary>What is done to the sound, as JSON; empty leaves it as it is.</summary>
+    public string Care { get; set; } = "";
+    /// <summary>For synthesis: what was spoken, and how (JSON); empty where it was made before that was kept.</summary>
+    public string SpokenText { get; set; } = "";
+    public string SpokenDelivery { get; set; } = "";
     /// <summary>File name of the guide.</summary>
     public string GuideName { get; set; } = "";
     public DateTime Created { get; set; }

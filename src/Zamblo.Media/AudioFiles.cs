@@ -97,7 +97,7 @@ public static class AudioFiles
     public static Task<AudioBuffer> StretchAsync(AudioBuffer audio, double speed, CancellationToken cancel = default) =>
         speed == 1 ? Task.FromResult(audio) : FilterAsync(audio, string.Create(CultureInfo.InvariantCulture, $"rubberband=tempo={Math.Clamp(speed, 0.25, 4)}"), audio.SampleRate, cancel);
 
-    private static async Task<AudioBuffer> FilterAsync(AudioBuffer audio, string? filter, int sampleRate, CancellationToken cancel)
+    internal static async Task<AudioBuffer> FilterAsync(AudioBuffer audio, string? filter, int sampleRate, CancellationToken cancel)
     {
         string[] filters = filter == null ? [] : ["-af", filter];
         var result = await OutsideProgram.RunAsync("ffmpeg",

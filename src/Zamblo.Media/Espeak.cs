@@ -12,12 +12,6 @@ namespace Zamblo.Media;
 /// <param name="Character">"male", "female" or nothing.</param>
 public sealed record Voice(string Key, string Language, string Name, string Character);
 
-/// <summary>How a text is to be spoken.</summary>
-/// <param name="Speed">1 is the voice's own; 0.5 to 2.</param>
-/// <param name="Pitch">0 to 1, 0.5 is the voice's own.</param>
-/// <param name="Range">Liveliness, 0 to 1, 0.5 is the voice's own.</param>
-public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range = 0.5);
-
 /// <summary>Spoken text.</summary>
 /// <param name="Audio">At the engine's own rate.</param>
 /// <param name="Speech">The engine's own phone and word times.</param>
@@ -51,18 +45,21 @@ public static class Espeak
         if (string.IsNullOrWhiteSpace(text)) throw new MediaException("There is no text to speak.");
         if (text.Length > MaximalText) throw new MediaException($"The text has {text.Length:N0} characters; at most {MaximalText:N0} can be spoken at once. Cut it into lines.");
         text = text.Replace('\0', ' ');
+        var (source, map) = Ssml.Write(text);
         var name = voice.StartsWith("espeak:", StringComparison.Ordinal) ? voice[7..] : voice;
+        if (delivery.IsWhispered) name = name.Split('+')[0] + "+whisper";
+        delivery = delivery.Clamped();
         var path = Path.Combine(Path.GetTempPath(), $"zamblo-{Guid.NewGuid():N}.wav");
         try
         {
             var result = await RunAsync(
-                ["speak", name, path, "--rate", $"{Math.Round(165 * Math.Clamp(delivery.Speed, 0.5, 2))}", "--pitch", $"{Math.Round(99 * Math.Clamp(delivery.Pitch, 0, 1))}",
-                 "--range", $"{Math.Round(99 * Math.Clamp(delivery.Range, 0, 1))}"],
-                Encoding.UTF8.GetBytes(text), TimeSpan.FromMinutes(5), cancel);
+                ["speak", name, path, "--rate", $"{Math.Round(165 * delivery.Speed)}", "--pitch", $"{Math.Round(99 * delivery.Pitch)}",
+                 "--range", $"{Math.Round(99 * delivery.Range)}", "--volume", $"{Math.Round(100 * delivery.Volume)}", "--gap", $"{Math.Round(100 * delivery.Pauses)}", .. source == null ? (string[])[] : ["--ssml"]],
+                Encoding.UTF8.GetBytes(source ?? text), TimeSpan.FromMinutes(5), cancel);
             AudioBuffer audio;
             using (var file = File.OpenRead(path)) audio = WavFile.ReadMono(file);
             using var json = JsonDocument.Parse(result.Output);
-            var speech = ReadMarks(json.RootElement, text, audio);
+            var speech = ReadMarks(json.RootElement, text, map, audio);
             if (speech.Phones.All(p => p.Phone == Arpabet.Silence))
                 throw new MediaException($"The voice \"{name}\" has nothing to say here: it cannot speak these characters. Write words, or choose a voice of the text's language.");
             return new SpokenText(audio, speech);
@@ -85,7 +82,7 @@ public static class Espeak
         return [.. words.Select((_, i) => i < lines.Length ? Ipa.ToArpabet(lines[i]) : [])];
     }
 
-    private static SpeechAnalysis ReadMarks(JsonElement root, string text, AudioBuffer audio)
+    private static SpeechAnalysis ReadMarks(JsonElement root, string text, int[]? map, AudioBuffer audio)
     {
         var phones = new List<PhoneSegment>();
         var words = new List<(string Text, double Start)>();
@@ -109,6 +106,13 @@ public static class Espeak
         foreach (var m in marks.Where(m => m.GetProperty("kind").GetString() == "word"))
         {
             int at = m.GetProperty("position").GetInt32(), length = m.GetProperty("length").GetInt32();
+            if (map != null)
+            {
+                // From the marked-up text back to what was written.
+                if (at < 0 || at >= map.Length) continue;
+                length = map[Math.Min(map.Length - 1, at + length - 1)] - map[at] + 1;
+                at = map[at];
+            }
             if (at < 0 || at >= runes.Length) continue;
             var word = string.Concat(runes.Skip(at).Take(length).Select(r => r.ToString())).Trim();
             if (word.Length > 0) words.Add((word, At(m)));

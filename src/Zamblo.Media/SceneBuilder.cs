@@ -41,7 +41,7 @@ public static class SceneBuilder
             cancel.ThrowIfCancellationRequested();
             var line = play.Lines[i];
             var member = Array.FindIndex(roles, r => r.Equals(line.Role, StringComparison.OrdinalIgnoreCase));
-            var spoken = await Espeak.SpeakAsync(VoiceFor(cast[member], member, cast), line.Text, new Delivery(), cancel);
+            var spoken = await Synthesis.SpeakAsync(VoiceFor(cast[member], member, cast), line.Text, new Delivery(), cancel);
             lines.Add(new HeardLine(member, 0, await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate, cancel), spoken.Speech));
             progress?.Invoke((double)(i + 1) / play.Lines.Count);
         }

@@ -108,6 +108,7 @@ SceneEndpoints.Map(api);
 JobEndpoints.Map(api);
 MouthEndpoints.Map(api);
 ClipEndpoints.Map(api);
+BoothEndpoints.Map(api);
 CharacterEndpoints.Map(api);
 
 var jobs = app.Services.GetRequiredService<JobDesk>();

@@ -170,6 +170,10 @@ namespace Zamblo.Data.Migrations
                     b.Property<Guid>("CastMemberId")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Delivery")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Order")
                         .HasColumnType("INTEGER");
 
@@ -411,6 +415,10 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Care")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<DateTime>("Created")
                         .HasColumnType("TEXT");
 
@@ -435,6 +443,14 @@ namespace Zamblo.Data.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<string>("SpeechHash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("SpokenDelivery")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("SpokenText")
+                        .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");

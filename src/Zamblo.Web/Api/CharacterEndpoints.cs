@@ -78,7 +78,7 @@ internal static class CharacterEndpoints
         var rig = Find(key).Rig;
         var lazy = Sentences.GetOrAdd(key, k => new Lazy<Task<(StageScene, AudioBuffer)>>(async () =>
         {
-            var spoken = await Espeak.SpeakAsync(rig.Voice, TestSentence.Text, new Delivery(0.9));
+            var spoken = await Synthesis.SpeakAsync(rig.Voice, TestSentence.Text, new Delivery(0.9));
             var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate);
             // The portrait fills the stage: here the mouth is what counts.
             var view = rig.Portrait;

@@ -28,7 +28,7 @@ internal static class JobEndpoints
             var name = string.Concat(job.Title.Select(c => char.IsLetterOrDigit(c) || c is ' ' or '-' ? c : '_')).Trim();
             return Results.File(path, "video/mp4", download == true ? (name.Length == 0 ? "film" : name) + ".mp4" : null, enableRangeProcessing: true);
         });
-        api.MapGet("/voices", async () => await Espeak.VoicesAsync());
+        api.MapGet("/voices", async () => await Synthesis.VoicesAsync());
         api.MapGet("/grain", (HttpContext http) =>
         {
             http.Response.Headers.CacheControl = "private, max-age=86400";

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
@@ -137,7 +138,9 @@ internal static class MouthEndpoints
         });
         api.MapPost("/takes/{id:guid}/marks", async (Guid id, Mark body, Desk desk) =>
         {
-            double start = Math.Max(0, Math.Min(body.Start, body.End)), end = Math.Max(body.Start, body.End);
+            var care = await desk.CareOfAsync(id);
+            // Marks belong to the sound as it came: another trim does not move them against it.
+            double start = Math.Max(0, care.ToOriginal(Math.Min(body.Start, body.End))), end = care.ToOriginal(Math.Max(body.Start, body.End));
             if (end - start < 0.03) throw new RequestException("That stretch is too short to mark.");
             return await desk.ChangeTakeAsync(id, body.Revision, body.IsVoice ? "Mark as voice" : "Mark as not voice", async (db, take) =>
             {
@@ -165,12 +168,13 @@ internal static class MouthEndpoints
             if (body.Word < 0 || body.Word >= work.Words.Count) throw new RequestException("There is no such word any more.");
             var word = work.Words[body.Word];
             var phones = work.PhonesOf(body.Word);
-            var near = body.Phone < phones.Count ? phones[Math.Max(0, body.Phone)].Start : word.End;
+            var care = await desk.CareOfAsync(work.Take);
+            var near = care.ToOriginal(body.Phone < phones.Count ? phones[Math.Max(0, body.Phone)].Start : word.End);
             return await desk.ChangeTakeAsync(work.Take, body.Revision, $"Boundary of \"{word.Text}\"", async (db, _) =>
             {
                 // One pin for one boundary.
                 db.Pins.RemoveRange((await db.Pins.Where(p => p.TakeId == work.Take && p.Phone == body.Phone).ToListAsync()).Where(p => string.Equals(p.Word, word.Text, StringComparison.OrdinalIgnoreCase) && Math.Abs(p.Time - near) < 0.02));
-                db.Pins.Add(new TakePin { Id = Guid.NewGuid(), TakeId = work.Take, Word = word.Text, Near = near, Phone = Math.Max(0, body.Phone), Time = Math.Clamp(body.Time, 0, work.Placed.Speech.Duration) });
+                db.Pins.Add(new TakePin { Id = Guid.NewGuid(), TakeId = work.Take, Word = word.Text, Near = near, Phone = Math.Max(0, body.Phone), Time = care.ToOriginal(Math.Clamp(body.Time, 0, work.Placed.Speech.Duration)) });
             });
         });
         api.MapPost("/lines/{id:guid}/pins/lift", async (Guid id, PickTouches body, Desk desk) =>
@@ -194,7 +198,7 @@ internal static class MouthEndpoints
         {
             var phones = WrittenSounds.Read(body.Written.Trim().Length > 0 ? body.Written : body.Word, SpeechModels.Analyzer.Say);
             if (phones.Length == 0) throw new RequestException("There is nothing to hear in that.");
-            var spoken = await Espeak.SpeakAsync(body.Voice, WrittenSounds.ForEngine(phones), new Delivery(0.85), cancel);
+            var spoken = await Synthesis.SpeakAsync(body.Voice, WrittenSounds.ForEngine(phones), new Delivery(0.85), cancel);
             var stream = new MemoryStream();
             Core.Audio.WavFile.Write(stream, [spoken.Audio.Samples], spoken.Audio.SampleRate);
             return Results.Json(new { phones = string.Join(' ', phones), sound = Convert.ToBase64String(stream.ToArray()) });
@@ -223,6 +227,7 @@ internal static class MouthEndpoints
             var work = await desk.OpenAsync(id);
             using var body = new MemoryStream();
             await http.Request.Body.CopyToAsync(body);
+            if (!(await desk.CareOfAsync(work.Take)).KeepsTimes) throw new RequestException("The times of a file are those of the whole sound: take trim and speed off, bring them in, and trim again.");
             if (body.Length > 20 << 20) throw new RequestException("A file of times has at most 20 MB.");
             body.Position = 0;
             using var reader = new StreamReader(body, Encoding.UTF8, detectEncodingFromByteOrderMarks: true);
@@ -304,6 +309,13 @@ internal static class MouthEndpoints
             await using var db = await contexts.CreateDbContextAsync();
             var sceneId = await db.Lines.Where(l => l.Id == id).Select(l => (Guid?)l.SceneId).FirstOrDefaultAsync() ?? throw new NotFoundException("such line");
             return Open(await scenes.LoadAsync(sceneId), id);
+        }
+
+        internal async Task<VoiceCare> CareOfAsync(Guid take)
+        {
+            await using var db = await contexts.CreateDbContextAsync();
+            var json = await db.Takes.Where(t => t.Id == take).Select(t => t.Care).FirstOrDefaultAsync() ?? throw new NotFoundException("such take");
+            return SceneDesk.Read<VoiceCare>(json);
         }
 
         private static Work Open(LoadedScene scene, Guid id)

@@ -19,8 +19,8 @@ internal static class SceneEndpoints
 {
     private const long MaximalUpload = 1L << 30;
 
-    public sealed record NewLine(Guid Member, string? Text, string Kind, string? Hash, string? Name);
-    public sealed record NewTake(string Kind, string? Hash, string? Name, string? Text);
+    public sealed record NewLine(Guid Member, string? Text, string Kind, string? Hash, string? Name, Delivery? Delivery);
+    public sealed record NewTake(string Kind, string? Hash, string? Name, string? Text, Delivery? Delivery);
     /// <summary>A change of a line. At puts its take at a moment of the scene, those after it follow unless Alone; Pause is the time before it, less than 0 gives it back to the scene's gap; Move is by so many places in the script.</summary>
     public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? At, bool? Alone, double? Pause, bool? Follow, int? Move);
     public sealed record NewMember(long? Revision, string Character);
@@ -53,11 +53,11 @@ internal static class SceneEndpoints
             Keep(http);
             return Results.Bytes(rasteriser.ToPng(), "image/png");
         });
-        api.MapGet("/scenes/{id:guid}/sound", async (Guid id, double? speed, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
+        api.MapGet("/scenes/{id:guid}/sound", async (Guid id, double? speed, Guid? bare, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
         {
             if (speed is < 0.25 or > 1) throw new RequestException("Sound plays at a quarter of its speed up to its own.");
             var scene = await desk.LoadAsync(id);
-            var sound = await AudioFiles.StretchAsync(await desk.MixAsync(scene, cancel), speed ?? 1, cancel);
+            var sound = await AudioFiles.StretchAsync(await desk.MixAsync(scene, bare, cancel), speed ?? 1, cancel);
             Keep(http);
             var stream = new MemoryStream();
             WavFile.Write(stream, [sound.Samples], sound.SampleRate);
@@ -92,14 +92,14 @@ internal static class SceneEndpoints
             var production = await ProductionOf(contexts, id);
             await using (var db = await contexts.CreateDbContextAsync())
                 if (!await db.CastMembers.AnyAsync(m => m.Id == body.Member && m.ProductionId == production)) throw new NotFoundException("such cast member");
-            var job = await Order(jobs, contexts, production, new TakeOrder(id, null, body.Member, body.Text ?? "", Kind(body.Kind), body.Hash, body.Name ?? ""));
+            var job = await Order(jobs, contexts, production, new TakeOrder(id, null, body.Member, body.Text ?? "", Kind(body.Kind), body.Hash, body.Name ?? "", body.Delivery?.Clamped()));
             return Results.Json(new { job }, statusCode: 202);
         });
         api.MapPost("/lines/{id:guid}/takes", async (Guid id, NewTake body, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
         {
             await using var db = await contexts.CreateDbContextAsync();
             var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
-            var job = await Order(jobs, contexts, await ProductionOf(contexts, line.SceneId), new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, Kind(body.Kind), body.Hash, body.Name ?? ""));
+            var job = await Order(jobs, contexts, await ProductionOf(contexts, line.SceneId), new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, Kind(body.Kind), body.Hash, body.Name ?? "", (body.Delivery ?? BoothEndpoints.DeliveryOf(line)).Clamped()));
             return Results.Json(new { job }, statusCode: 202);
         });
         api.MapPatch("/lines/{id:guid}", async (Guid id, ChangeLine body, ProductionStore store, JobDesk jobs, MouthEndpoints.Desk hands, SceneDesk desk, IDbContextFactory<ZambloContext> contexts) =>
@@ -131,7 +131,7 @@ internal static class SceneEndpoints
             var take = await look.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == before.TakeId);
             if (text != null && text != before.Text && take != null)
                 job = take.Kind == TakeKind.Synthesis
-                    ? await Order(jobs, contexts, production, new TakeOrder(before.SceneId, id, body.Member ?? before.CastMemberId, text, TakeKind.Synthesis, null, ""))
+                    ? await Order(jobs, contexts, production, new TakeOrder(before.SceneId, id, body.Member ?? before.CastMemberId, text, TakeKind.Synthesis, null, "", BoothEndpoints.DeliveryOf(before)))
                     : await jobs.AddAsync("listen", production, "Listen again", new ListenOrder(id, await contexts.QueryAsync(production, before.CastMemberId, before.Text, take.Id)));
             return Results.Json(new { revision, job });
         });
@@ -285,7 +285,11 @@ internal static class SceneEndpoints
                         var was = HandWork.Read(t);
                         return new { t.Id, t.Title, on = t.IsOn, isLost = speech != null && here == null, start = R(here?.Start ?? was.Start), end = R(here?.End ?? was.End) };
                     }),
-                    marks = take == null ? null : loaded.Hand.Marks.Where(m => m.TakeId == take.Id).Select(m => new { m.Id, start = R(m.Start), end = R(m.End), m.IsVoice }),
+                    marks = take == null ? null : loaded.Hand.Marks.Where(m => m.TakeId == take.Id).Select(m => new { m.Id, start = R(Math.Max(0, ticket!.Care.ToTake(m.Start))), end = R(ticket.Care.ToTake(m.End)), m.IsVoice }),
+                    takes = loaded.Takes.Values.Where(x => x.LineId == line.Id).OrderBy(x => x.Created).Select(x => new { x.Id, kind = x.Kind.ToString().ToLowerInvariant(), x.Name, x.Duration, isUsed = x.Id == line.TakeId }),
+                    care = ticket?.Care,
+                    delivery = BoothEndpoints.DeliveryOf(line),
+                    isStale = take != null && BoothEndpoints.IsStale(line, take, member.Voice),
                     pins = take == null ? 0 : loaded.Hand.Pins.Count(p => p.TakeId == take.Id),
                     levels = speech == null ? null : Levels(speech.LevelsDb),
                     pitch = speech is { PitchHz.Length: > 0 } ? Pitch(speech.PitchHz) : null,
@@ -327,7 +331,7 @@ internal static class SceneEndpoints
 
     private static TakeKind Kind(string kind) => Enum.TryParse<TakeKind>(kind, true, out var k) ? k : throw new RequestException($"\"{kind}\" is no way for a voice to arrive.");
 
-    private static async Task<Guid> Order(JobDesk jobs, IDbContextFactory<ZambloContext> contexts, Guid production, TakeOrder order)
+    internal static async Task<Guid> Order(JobDesk jobs, IDbContextFactory<ZambloContext> contexts, Guid production, TakeOrder order)
     {
         if (order.Kind == TakeKind.Synthesis)
         {
@@ -340,7 +344,7 @@ internal static class SceneEndpoints
         return await jobs.AddAsync("take", production, order.Kind == TakeKind.Recording ? "Take in a recording" : $"Take in {order.Name}", order);
     }
 
-    private static async Task<Guid> ProductionOf(IDbContextFactory<ZambloContext> contexts, Guid scene)
+    internal static async Task<Guid> ProductionOf(IDbContextFactory<ZambloContext> contexts, Guid scene)
     {
         await using var db = await contexts.CreateDbContextAsync();
         return await db.Scenes.Where(s => s.Id == scene).Select(s => (Guid?)s.ProductionId).FirstOrDefaultAsync() ?? throw new NotFoundException("such scene");

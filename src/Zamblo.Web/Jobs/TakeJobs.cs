@@ -8,7 +8,7 @@ using Zamblo.Web.Services;
 namespace Zamblo.Web.Jobs;
 
 /// <summary>A take to be made: for an existing line, or for a line that comes into being with it.</summary>
-public sealed record TakeOrder(Guid SceneId, Guid? LineId, Guid MemberId, string Text, TakeKind Kind, string? Hash, string Name);
+public sealed record TakeOrder(Guid SceneId, Guid? LineId, Guid MemberId, string Text, TakeKind Kind, string? Hash, string Name, Delivery? Delivery = null);
 
 /// <summary>Puts a finished take under its line, as one edit.</summary>
 internal static class TakeFiling
@@ -27,7 +27,11 @@ internal static class TakeFiling
                 line = new Line { Id = Guid.NewGuid(), SceneId = order.SceneId, CastMemberId = order.MemberId, Order = last + 1, Text = text };
                 db.Lines.Add(line);
             }
-            if (order.Kind == TakeKind.Synthesis) line.Text = text;
+            if (order.Kind == TakeKind.Synthesis)
+            {
+                line.Text = take.SpokenText = text;
+                line.Delivery = take.SpokenDelivery = JsonSerializer.Serialize(order.Delivery ?? new Delivery(), JsonSerializerOptions.Web);
+            }
             take.LineId = line.Id;
             db.Takes.Add(take);
             line.TakeId = take.Id;
@@ -77,7 +81,7 @@ public sealed class SpeakJob(VoiceStore voices, AssetStore assets, ProductionSto
         string voice;
         await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
             voice = await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel) ?? throw new NotFoundException("cast member for this line");
-        var spoken = await Espeak.SpeakAsync(voice, order.Text, new Delivery(), context.Cancel);
+        var spoken = await Synthesis.SpeakAsync(voice, order.Text, order.Delivery ?? new Delivery(), context.Cancel);
         using var wav = new MemoryStream();
         WavFile.Write(wav, [spoken.Audio.Samples], spoken.Audio.SampleRate);
         var sound = await KeepAsync(wav.ToArray(), "spoken.wav", context.Cancel);
@@ -133,7 +137,7 @@ public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandle
             throw new MediaException($"\"{line.TakeName}\" has not been listened to yet: wait for it, then render again.");
         var scene = ticket.ToScene(l => voices.AtHand(l).Speech);
         context.Report(0, "Mixing the sound");
-        var sound = await ticket.MixAsync(voices, scene.Duration, context.Cancel);
+        var sound = await ticket.MixAsync(voices, scene.Duration, null, context.Cancel);
         var output = Path.Combine(folder.Renders, job.Id.ToString("N") + ".mp4");
         await FilmRenderer.RenderAsync(scene, sound, new FrameSize(ticket.Width, ticket.Height), output, Path.Combine(folder.Renders, job.Id.ToString("N")),
             done => context.Report((double)done / scene.FrameCount, $"{done} of {scene.FrameCount} frames"), context.Cancel);

@@ -34,6 +34,7 @@ public sealed class LoadedScene(Production production, Scene scene, SceneTicket 
     public SceneTicket Ticket { get; } = ticket;
     /// <summary>All lines, also those that have no take yet.</summary>
     public IReadOnlyList<Line> Lines { get; } = lines;
+    /// <summary>All takes of all lines, also those that are not in use.</summary>
     public IReadOnlyDictionary<Guid, Take> Takes { get; } = takes;
     public StageScene Stage => _stage.Value;
     public SpeechAnalysis? SpeechOf(TicketLine line) => speechOf(line);
@@ -87,15 +88,17 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         var members = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == production.Id).OrderBy(m => m.Order).ToListAsync();
         var lines = await db.Lines.AsNoTracking().Where(l => l.SceneId == sceneId).OrderBy(l => l.Order).ToListAsync();
         var takeIds = lines.Where(l => l.TakeId != null).Select(l => l.TakeId!.Value).ToArray();
-        var takes = await db.Takes.AsNoTracking().Where(t => takeIds.Contains(t.Id)).ToDictionaryAsync(t => t.Id);
+        var lineIds = lines.Select(l => l.Id).ToArray();
+        var takes = await db.Takes.AsNoTracking().Where(t => lineIds.Contains(t.LineId)).ToDictionaryAsync(t => t.Id);
         var hand = await HandWork.LoadAsync(db, production.Id, [.. lines.Select(l => l.Id)], takeIds);
         var ticketLines = new List<TicketLine>();
         foreach (var line in lines)
         {
             if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take)) continue;
-            ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, 0, take.Duration, take.AssetHash, take.Name,
+            var care = Read<VoiceCare>(take.Care);
+            ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, 0, care.DurationOf(take.Duration), take.AssetHash, take.Name,
                 hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice), take.GuideHash == null ? take.SpeechHash : null, [.. hand.TouchesOf(line.Id, onlyOn: true)])
-            { GuideHash = take.GuideHash });
+            { GuideHash = take.GuideHash, Care = care });
         }
         LineTime[] times = [.. ticketLines.Select(l => lines.First(x => x.Id == l.Id) is var line ? LineTime.Of(l.Duration, SpeechOf(l), line.Start, line.Pause) : default)];
         var starts = Timing.Lay(times, scene.LeadIn, scene.Gap);
@@ -118,10 +121,10 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
     public bool IsFinal(TicketLine line) => voices.AtHand(line).IsFinal;
 
     /// <summary>The sound of a scene.</summary>
-    public Task<AudioBuffer> MixAsync(LoadedScene scene, CancellationToken cancel) => scene.Ticket.MixAsync(voices, scene.Stage.Duration, cancel);
+    public Task<AudioBuffer> MixAsync(LoadedScene scene, Guid? bare, CancellationToken cancel) => scene.Ticket.MixAsync(voices, scene.Stage.Duration, bare, cancel);
 
     /// <summary>Grows with every analysis that comes in: that changes the picture without an edit.</summary>
     public int Heard(LoadedScene scene) => scene.Ticket.Lines.Sum(l => voices.AtHand(l) is (var speech, var isFinal) ? isFinal ? 2 : speech != null ? 1 : 0 : 0);
 
-    private static T Read<T>(string json) where T : new() => json.Length == 0 ? new T() : JsonSerializer.Deserialize<T>(json, JsonSerializerOptions.Web) ?? new T();
+    internal static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json.Length == 0 ? "{}" : json, JsonSerializerOptions.Web)!;
 }

@@ -43,10 +43,14 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
     }
 
     /// <summary>The sound of the whole scene at 48 kHz, exactly as long as its frames.</summary>
-    public async Task<AudioBuffer> MixAsync(VoiceStore voices, double duration, CancellationToken cancel)
+    /// <param name="voices">Where sound is kept.</param>
+    /// <param name="duration">In seconds.</param>
+    /// <param name="bare">A line that is heard without cleaning, colour and level, to compare; or none.</param>
+    /// <param name="cancel">Stops the work.</param>
+    public async Task<AudioBuffer> MixAsync(VoiceStore voices, double duration, Guid? bare, CancellationToken cancel)
     {
         var placed = new List<Mixer.Placed>();
-        foreach (var line in Lines) placed.Add(new Mixer.Placed(await voices.MasterAsync(line.AssetHash, line.TakeName, cancel), line.Start));
+        foreach (var line in Lines) placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
         return Mixer.Mix(placed, duration, AudioFiles.MasterRate);
     }
 }
@@ -68,6 +72,9 @@ public sealed record TicketLine(Guid Id, Guid Member, double Start, double Durat
 {
     /// <summary>Sound that is listened to in place of the one that is heard, or null.</summary>
     public string? GuideHash { get; init; }
+
+    /// <summary>What is done to the sound.</summary>
+    public VoiceCare Care { get; init; } = new();
 
     /// <summary>The sound that drives the mouth.</summary>
     public string DrivingHash => GuideHash ?? AssetHash;

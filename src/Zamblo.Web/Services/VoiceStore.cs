@@ -17,7 +17,10 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 {
     // Part of every key: raise it when the analysis changes.
     private const string AnalysisVersion = "5";
+    private const string CareVersion = "1";
+    private static readonly VoiceCare Plain = new();
     private readonly ConcurrentDictionary<string, SpeechAnalysis> _speech = new(), _adjusted = new();
+    private readonly System.Runtime.CompilerServices.ConditionalWeakTable<SpeechAnalysis, ConcurrentDictionary<VoiceCare, SpeechAnalysis>> _mapped = [];
 
     /// <summary>The sound at 48 kHz, decoded on first use.</summary>
     /// <exception cref="MediaException">It cannot be decoded.</exception>
@@ -30,6 +33,23 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
             return WavFile.ReadMono(kept);
         }
         var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, AudioFiles.MasterRate, cancel);
+        await WriteAsync(path, stream => WavFile.Write(stream, [audio.Samples], audio.SampleRate));
+        return audio;
+    }
+
+    /// <summary>The sound as it is to be heard, at 48 kHz; made on first use.</summary>
+    /// <exception cref="MediaException">It cannot be decoded.</exception>
+    public async Task<AudioBuffer> CaredAsync(string hash, string name, VoiceCare care, CancellationToken cancel = default)
+    {
+        if (care == Plain) return await MasterAsync(hash, name, cancel);
+        var key = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { CareVersion, hash, care })));
+        var path = Path.Combine(folder.Cache, key + "-cared.wav");
+        if (File.Exists(path))
+        {
+            await using var kept = File.OpenRead(path);
+            return WavFile.ReadMono(kept);
+        }
+        var audio = await VoiceBooth.ApplyAsync(await MasterAsync(hash, name, cancel), care, cancel);
         await WriteAsync(path, stream => WavFile.Write(stream, [audio.Samples], audio.SampleRate));
         return audio;
     }
@@ -64,6 +84,15 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <summary>The analysis of a line, or the best that is at hand while it is listened to again.</summary>
     /// <returns>What was heard, null while nobody has listened; and whether that is the last word.</returns>
     public (SpeechAnalysis? Speech, bool IsFinal) AtHand(TicketLine line)
+    {
+        var (speech, isFinal) = AtHandUntrimmed(line);
+        if (speech == null || line.Care.KeepsTimes) return (speech, isFinal);
+        // The mapping is cheap, but the cues that hang on it are kept by reference.
+        return (_mapped.GetValue(speech, _ => new()).GetOrAdd(line.Care.Bare, care => CaredSpeech.Map(speech, care)), isFinal);
+    }
+
+    /// <summary>The same in the times of the original.</summary>
+    public (SpeechAnalysis? Speech, bool IsFinal) AtHandUntrimmed(TicketLine line)
     {
         if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line.EngineHash, line.Query), _ => Adjust(Engine(line.EngineHash), line.Query)), true);
         if (Find(line.DrivingHash, line.Query) is { } exact) return (exact, true);

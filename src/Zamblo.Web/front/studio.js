@@ -1,6 +1,7 @@
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get, patch, post, remove, toggleTheme, upload } from "./api.js";
 import { acting } from "./acting.js";
+import { booths, voiceName } from "./booth.js";
 import { hands, mix } from "./hands.js";
 import { Player } from "./player.js";
 import { Recorder } from "./recorder.js";
@@ -108,7 +109,10 @@ const studio = () => ({
     await this.reload(true);
     this.ready = true;
     get("/api/voices")
-      .then((v) => (this.voices = v))
+      .then((v) => {
+        this.voices = v;
+        for (const line of this.scene?.lines ?? []) line.takeText = this.takeText(line);
+      })
       .catch((e) => (this.error = e.message));
     this.pollJobs();
     const tick = () => {
@@ -138,6 +142,7 @@ const studio = () => ({
       document.title = `${scene.production.title} · Zamblo`;
       score.setScene(JSON.parse(JSON.stringify(scene)));
       if (changed) {
+        this.bare = null;
         const store = new FrameStore((from, count) => `/api/scenes/${this.sceneId}/frames?from=${from}&count=${count}&r=${version}`, scene.frames);
         store.onArrival = () => (shownFrame = -1);
         const sound = player.load(`/api/scenes/${this.sceneId}/sound?r=${version}`, scene.duration);
@@ -161,10 +166,8 @@ const studio = () => ({
 
   takeText(line) {
     if (!line.take) return "No voice yet";
-    const how = { synthesis: "spoken by", recording: "recorded", file: "from" }[line.take.kind];
-    return line.take.kind === "recording"
-      ? `Recorded, ${line.duration.toFixed(1)} s`
-      : `${how} ${line.take.name.replace("espeak:", "")}, ${line.duration.toFixed(1)} s`;
+    const from = { synthesis: () => voiceName(this.voices, line.take.name), recording: () => "Recorded", file: () => line.take.name }[line.take.kind]();
+    return `${from}, ${line.duration.toFixed(1)} s`;
   },
 
   async pollJobs() {
@@ -462,10 +465,10 @@ const studio = () => ({
     document.addEventListener("drop", (e) => {
       e.preventDefault();
       this.over = false;
-      const file = e.dataTransfer?.files[0];
-      if (!file) return;
+      const files = [...(e.dataTransfer?.files ?? [])];
+      if (!files.length) return;
       this.openBooth("file");
-      this.takeFile(file);
+      this.takeFiles(files);
     });
   },
   key(e) {
@@ -491,6 +494,8 @@ const studio = () => ({
       "-": () => this.zoomOut(),
       f: () => this.fit(),
       n: () => this.openBooth("type"),
+      t: () => this.nextTake(),
+      b: () => this.toggleBare(),
       "?": () => this.openHelp(),
       Delete: () => this.deleteSelected(),
     };
@@ -602,15 +607,6 @@ const studio = () => ({
   },
   recast(event) {
     return this.changeMember({ character: event.target.value });
-  },
-  setVoice(event) {
-    return this.changeMember({ voice: event.target.value });
-  },
-  get voiceChoices() {
-    const list = this.voices.map((v) => ({ key: v.key, text: `${v.name}` }));
-    const own = this.member?.voice;
-    if (own && !list.some((v) => v.key === own)) list.unshift({ key: own, text: own.replace("espeak:", "") });
-    return list;
   },
   get dials() {
     return this.rows(dialText, this.member?.mouth);
@@ -761,14 +757,25 @@ const studio = () => ({
     return this.tryBooth(() => this.send({ kind: "synthesis", text: this.booth.text }));
   },
   chooseFile(event) {
-    const file = event.target.files[0];
-    if (file) this.takeFile(file);
+    const files = [...event.target.files];
     event.target.value = "";
+    if (files.length) return this.takeFiles(files);
   },
-  takeFile(file) {
+  // Each file becomes a line; a role's name in the file's name says whose.
+  takeFiles(files) {
     return this.tryBooth(async () => {
-      const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = p));
-      await this.send({ kind: "file", hash, name, text: this.booth.text });
+      const { line, member, text } = this.booth;
+      const list = line ? files.slice(0, 1) : files;
+      for (const [n, file] of list.entries()) {
+        const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
+        const order = { kind: "file", hash, name, text: list.length === 1 ? text : "" };
+        const named = list.length > 1 ? this.scene.members.find((m) => name.toLowerCase().includes(m.roleName.toLowerCase())) : null;
+        if (line) await post(`/api/lines/${line.id}/takes`, order);
+        else await post(`/api/scenes/${this.sceneId}/lines`, { member: named?.id ?? member, ...order });
+      }
+      this.booth.busy = false;
+      this.closeBooth();
+      this.hurry();
     });
   },
 
@@ -840,5 +847,5 @@ const studio = () => ({
   },
 });
 
-Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools)));
+Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools), booths(tools)));
 Alpine.start();

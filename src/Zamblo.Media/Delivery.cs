@@ -1,0 +1,66 @@
+using System.Security;
+using System.Text;
+using System.Text.RegularExpressions;
+
+namespace Zamblo.Media;
+
+/// <summary>How a text is to be spoken.</summary>
+/// <param name="Speed">1 is the voice's own; 0.5 to 2.</param>
+/// <param name="Pitch">0 to 1, 0.5 is the voice's own.</param>
+/// <param name="Range">Liveliness, 0 to 1, 0.5 is the voice's own.</param>
+/// <param name="Volume">0 to 2, 1 is the voice's own.</param>
+/// <param name="Pauses">Extra pause between words, in seconds; 0 to 0.5.</param>
+/// <param name="IsWhispered">Without the voice's tone, where the engine can.</param>
+public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range = 0.5, double Volume = 1, double Pauses = 0, bool IsWhispered = false)
+{
+    /// <summary>Deliveries with a name, and the mood that each suggests (none for calm).</summary>
+    public static IReadOnlyList<(string Name, Delivery Delivery, string? Mood)> Presets { get; } =
+    [
+        ("Calm", new(0.92, 0.47, 0.4, 0.95, 0.01), null),
+        ("Bright", new(1.08, 0.6, 0.75, 1.05), "Joy"),
+        ("Angry", new(1.12, 0.55, 0.85, 1.4), "Anger"),
+        ("Sad", new(0.8, 0.4, 0.22, 0.8, 0.03), "Sadness"),
+        ("Whispering", new(0.9, 0.5, 0.3, 0.9, 0.01, true), "Mischief"),
+        ("Solemn", new(0.78, 0.36, 0.3, 1, 0.04), "Pride"),
+    ];
+
+    /// <summary>The same within the ranges.</summary>
+    public Delivery Clamped()
+    {
+        static double In(double x, double low, double high, double other) => double.IsFinite(x) ? Math.Clamp(x, low, high) : other;
+        return this with { Speed = In(Speed, 0.5, 2, 1), Pitch = In(Pitch, 0, 1, 0.5), Range = In(Range, 0, 1, 0.5), Volume = In(Volume, 0, 2, 1), Pauses = In(Pauses, 0, 0.5, 0) };
+    }
+}
+
+/// <summary>Marks up a text for engines that read SSML (W3C, "Speech Synthesis Markup Language 1.1"): words in capitals are stressed.</summary>
+internal static partial class Ssml
+{
+    /// <summary>The text marked up, and for each of its characters (as code points) the place in the text that it stands for; null and null where nothing needs marking up.</summary>
+    public static (string? Text, int[]? Map) Write(string text)
+    {
+        if (text.TrimStart().StartsWith("<speak", StringComparison.Ordinal)) return (text, [.. Enumerable.Range(0, text.EnumerateRunes().Count())]);
+        var loud = Capitals().Matches(text).Where(m => m.Value.Any(c => "AEIOUY".Contains(c)) && m.Value.Length > 2).ToArray();
+        if (loud.Length == 0) return (null, null);
+        var result = new StringBuilder();
+        var map = new List<int>();
+        var rune = 0;
+        void Put(string s, int at)
+        {
+            result.Append(s);
+            for (var n = s.EnumerateRunes().Count(); n > 0; n--) map.Add(at);
+        }
+        var index = 0;
+        foreach (var r in text.EnumerateRunes())
+        {
+            if (Array.Exists(loud, m => m.Index == index)) Put("<prosody pitch=\"+25%\" volume=\"+45%\" rate=\"88%\">", rune);
+            Put(SecurityElement.Escape(r.ToString()), rune);
+            index += r.Utf16SequenceLength;
+            if (Array.Exists(loud, m => m.Index + m.Length == index)) Put("</prosody>", rune);
+            rune++;
+        }
+        return (result.ToString(), [.. map]);
+    }
+
+    [GeneratedRegex(@"(?<![\p{L}\d])[A-Z]{3,}(?![\p{L}\d])")]
+    private static partial Regex Capitals();
+}

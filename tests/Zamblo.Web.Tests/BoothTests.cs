@@ -1,0 +1,125 @@
+using System.Text.Json;
+using Zamblo.Core.Audio;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>Takes, deliveries and what is done to the sound, through the server.</summary>
+public sealed class BoothTests : IAsyncLifetime
+{
+    private readonly string _data = Directory.CreateTempSubdirectory("zamblo-booth-").FullName;
+    private ServerProcess _server = null!;
+    private string _production = "", _scene = "", _member = "";
+
+    public async Task InitializeAsync()
+    {
+        _server = await ServerProcess.StartAsync(_data);
+        (_production, _scene, _member) = await _server.NewProductionAsync();
+    }
+
+    public async Task DisposeAsync()
+    {
+        await _server.DisposeAsync();
+        Directory.Delete(_data, true);
+    }
+
+    private async Task<JsonElement> StateAsync() => await _server.GetAsync("/api/scenes/" + _scene);
+    private static long Revision(JsonElement state) => state.GetProperty("production").GetProperty("revision").GetInt64();
+    private static JsonElement Line(JsonElement state) => state.GetProperty("lines")[0];
+    private static string Id(JsonElement e) => e.GetProperty("id").GetString()!;
+    private static double Duration(JsonElement state) => Line(state).GetProperty("duration").GetDouble();
+    private async Task<AudioBuffer> SoundAsync(string query = "")
+    {
+        await using var stream = await _server.Client.GetStreamAsync($"/api/scenes/{_scene}/sound?{query}");
+        var copy = new MemoryStream();
+        await stream.CopyToAsync(copy);
+        copy.Position = 0;
+        return WavFile.ReadMono(copy);
+    }
+
+    [Fact]
+    public async Task Trim_and_speed_move_the_words_with_the_sound_colour_does_not_and_undo_brings_all_back()
+    {
+        var state = await _server.SpeakAsync(_production, _scene, _member, "The oven is hot, and the flour is on the scale.");
+        var take = Id(Line(state).GetProperty("take"));
+        var (length, words, cues) = (Duration(state), Line(state).GetProperty("words").GetRawText(), Line(state).GetProperty("cues").GetRawText());
+        var plain = await SoundAsync();
+        await _server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { colour = "Telephone", level = -20 } });
+        state = await StateAsync();
+        Assert.Equal(cues, Line(state).GetProperty("cues").GetRawText());
+        Assert.NotEqual(plain.Samples, (await SoundAsync("x=1")).Samples);
+        // Before and after: the same line as it came.
+        Assert.Equal(plain.Samples, (await SoundAsync("bare=" + Id(Line(state)))).Samples);
+
+        await _server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { trimStart = 0.1, speed = 0.8 } });
+        state = await StateAsync();
+        Assert.Equal((length - 0.1) / 0.8, Duration(state), 2);
+        var (was, now) = (JsonDocument.Parse(words).RootElement, Line(state).GetProperty("words"));
+        for (var i = 2; i < now.GetArrayLength(); i++) Assert.Equal((was[i][1].GetDouble() - 0.1) / 0.8, now[i][1].GetDouble(), 0.002);
+        // A mark made in the stretched take lies on the same sound when the speed is taken off again.
+        await _server.PostAsync($"/api/takes/{take}/marks", new { revision = Revision(state), start = 1.0, end = 1.4, isVoice = false });
+        await _server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(await StateAsync()), care = new { } });
+        var mark = Line(await StateAsync()).GetProperty("marks")[0];
+        Assert.Equal((1.0 * 0.8 + 0.1, 1.4 * 0.8 + 0.1), (mark.GetProperty("start").GetDouble(), mark.GetProperty("end").GetDouble()));
+        for (var i = 0; i < 4; i++) await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        Assert.Equal(words, Line(await StateAsync()).GetProperty("words").GetRawText());
+    }
+
+    [Fact]
+    public async Task Dead_air_is_found_in_the_original_whatever_is_cut_already()
+    {
+        var samples = new short[4 * 16000];
+        var read = File.ReadAllBytes("/usr/share/pocketsphinx/test/data/goforward.raw");
+        Buffer.BlockCopy(read, 0, samples, 16000 * 2, Math.Min(read.Length, 2 * 16000 * 5 / 2));
+        using var wav = new MemoryStream();
+        WavFile.Write(wav, [[.. samples.Select(s => s / 32768f)]], 16000);
+        var hash = (await _server.PostAsync("/api/uploads?name=forward.wav", wav.ToArray())).GetProperty("hash").GetString();
+        var job = (await _server.PostAsync($"/api/scenes/{_scene}/lines", new { member = _member, kind = "file", hash, name = "forward.wav", text = "go forward ten meters" })).GetProperty("job").GetString()!;
+        await _server.WaitAsync(_production, job);
+        var state = await StateAsync();
+        var air = await _server.GetAsync($"/api/lines/{Id(Line(state))}/dead-air");
+        // Speech starts 0.46 s into the recording, which lies a second in.
+        Assert.Equal(1.34, air.GetProperty("trimStart").GetDouble(), 0.08);
+        await _server.PatchAsync($"/api/takes/{Id(Line(state).GetProperty("take"))}/care", new { revision = Revision(state), care = air });
+        state = await StateAsync();
+        Assert.Equal(0.12, Line(state).GetProperty("phones")[0][1].GetDouble(), 0.02);
+        Assert.Equal(air.GetRawText(), (await _server.GetAsync($"/api/lines/{Id(Line(state))}/dead-air")).GetRawText());
+    }
+
+    [Fact]
+    public async Task A_changed_delivery_or_voice_makes_a_line_stale_until_it_is_spoken_again_and_takes_are_kept()
+    {
+        var state = await _server.SpeakAsync(_production, _scene, _member, "Nine minutes, Bubb.");
+        bool Stale(JsonElement s) => Line(s).GetProperty("isStale").GetBoolean();
+        Assert.False(Stale(state));
+        var length = Duration(state);
+        await _server.PatchAsync($"/api/lines/{Id(Line(state))}/delivery", new { revision = Revision(state), delivery = new { speed = 0.7 } });
+        state = await StateAsync();
+        Assert.True(Stale(state));
+        await _server.PatchAsync($"/api/members/{_member}", new { revision = Revision(state), voice = "flite:slt" });
+        Assert.Equal(1, (await _server.PostAsync($"/api/scenes/{_scene}/speak-stale", new { })).GetProperty("count").GetInt32());
+        for (var i = 0; i < 200 && Stale(await StateAsync()); i++) await Task.Delay(100);
+        state = await StateAsync();
+        var takes = Line(state).GetProperty("takes");
+        Assert.Equal((2, "flite:slt", true), (takes.GetArrayLength(), takes[1].GetProperty("name").GetString(), takes[1].GetProperty("isUsed").GetBoolean()));
+        Assert.Equal(["Nine", "minutes", "Bubb"], Line(state).GetProperty("words").EnumerateArray().Select(w => w[0].GetString()!));
+
+        await _server.PostAsync($"/api/lines/{Id(Line(state))}/use", new { revision = Revision(state), take = Id(takes[0]) });
+        state = await StateAsync();
+        Assert.Equal(length, Duration(state), 6);
+        await _server.DeleteAsync($"/api/takes/{Id(takes[0])}?revision={Revision(state)}");
+        state = await StateAsync();
+        Assert.Equal("flite:slt", Assert.Single(Line(state).GetProperty("takes").EnumerateArray()).GetProperty("name").GetString());
+        await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(state) });
+        Assert.Equal(2, Line(await StateAsync()).GetProperty("takes").GetArrayLength());
+    }
+
+    [Fact]
+    public async Task Voices_of_both_engines_can_be_heard_before_they_are_chosen()
+    {
+        var voices = await _server.GetAsync("/api/voices");
+        Assert.Contains(voices.EnumerateArray(), v => v.GetProperty("key").GetString() == "flite:awb");
+        Assert.Contains(voices.EnumerateArray(), v => v.GetProperty("key").GetString() == "espeak:de");
+        foreach (var key in (string[])["flite:awb", "espeak:de", "espeak:en-gb+f2"])
+            Assert.True((await _server.Client.GetByteArrayAsync("/api/voices/sample?key=" + Uri.EscapeDataString(key))).Length > 30_000);
+    }
+}
