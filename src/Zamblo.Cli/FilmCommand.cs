@@ -9,7 +9,7 @@ internal static class FilmCommand
 {
     public static Command Create()
     {
-        var play = new Argument<string?>("screenplay") { Description = "Fountain or \"NAME: words\" file.", Arity = ArgumentArity.ZeroOrOne };
+        var play = new Argument<string?>("screenplay") { Description = "Fountain, \"NAME: words\", WebVTT or SubRip file.", Arity = ArgumentArity.ZeroOrOne };
         var character = new Option<string?>("--character") { Description = "Who speaks: " + string.Join(", ", Cast.CharacterKeys) + "." };
         character.AcceptOnlyFromAmong([.. Cast.CharacterKeys]);
         var voice = new Option<string?>("--voice") { Description = "Sound file of the voice." };
@@ -30,7 +30,7 @@ internal static class FilmCommand
             if (result.GetValue(play) is { } path)
             {
                 if (result.GetValue(character) != null || result.GetValue(voice) != null) throw new UsageException("Give either a screenplay, or --character and --voice.");
-                var read = Screenplay.Parse(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
+                var read = Screenplay.Read(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
                 foreach (var problem in read.Problems) Console.Error.WriteLine($"{path}: {problem}");
                 if (read.Lines.Count == 0) throw new MediaException($"\"{path}\" has no dialogue to film.");
                 (scene, sound) = await SceneBuilder.FromScreenplayAsync(read, rate, Terminal.Progress("Speaking"), cancel);

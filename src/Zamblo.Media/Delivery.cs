@@ -24,6 +24,25 @@ public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range
         ("Solemn", new(0.78, 0.36, 0.3, 1, 0.04), "Pride"),
     ];
 
+    private static readonly (string Preset, string[] Words)[] Directions =
+    [
+        ("Whispering", ["whisper", "hushed", "under her breath", "under his breath", "secret"]),
+        ("Angry", ["angr", "furious", "shout", "yell", "snap", "loud", "annoyed"]),
+        ("Sad", ["sad", "sob", "cry", "weep", "mourn", "tearful", "hopeless"]),
+        ("Bright", ["bright", "happ", "cheer", "laugh", "excited", "joy", "delight", "smil"]),
+        ("Solemn", ["solemn", "grave", "formal", "ominous", "proud"]),
+        ("Calm", ["calm", "quiet", "soft", "gentl", "patient", "slow"]),
+    ];
+
+    /// <summary>What a direction in a script asks for: "(whispering)"; plain where it says nothing about the voice.</summary>
+    public static Delivery FromDirection(string? direction)
+    {
+        if (direction == null) return new Delivery();
+        foreach (var (preset, words) in Directions)
+            if (words.Any(w => direction.Contains(w, StringComparison.OrdinalIgnoreCase))) return Presets.First(p => p.Name == preset).Delivery;
+        return new Delivery();
+    }
+
     /// <summary>The same within the ranges.</summary>
     public Delivery Clamped()
     {

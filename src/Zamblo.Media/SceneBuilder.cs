@@ -34,24 +34,32 @@ public static class SceneBuilder
     public static async Task<(StageScene Scene, AudioBuffer Sound)> FromScreenplayAsync(Screenplay play, FrameRate rate, Action<double>? progress, CancellationToken cancel)
     {
         var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
-        var cast = roles.Select((r, i) => CharacterFor(r, i)).ToArray();
+        var cast = Casting(roles, []);
         var lines = new List<HeardLine>();
         for (var i = 0; i < play.Lines.Count; i++)
         {
             cancel.ThrowIfCancellationRequested();
             var line = play.Lines[i];
             var member = Array.FindIndex(roles, r => r.Equals(line.Role, StringComparison.OrdinalIgnoreCase));
-            var spoken = await Synthesis.SpeakAsync(VoiceFor(cast[member], member, cast), line.Text, new Delivery(), cancel);
+            var spoken = await Synthesis.SpeakAsync(cast[member].Voice, line.Text, Delivery.FromDirection(line.Parenthetical), cancel);
             lines.Add(new HeardLine(member, 0, await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate, cancel), spoken.Speech));
             progress?.Invoke((double)(i + 1) / play.Lines.Count);
         }
         var starts = Timing.Lay([.. lines.Select(l => LineTime.Of(l.Speech.Duration, l.Speech))], LeadIn, Timing.TurnGap);
         lines = [.. lines.Zip(starts, (l, start) => l with { Start = start })];
-        return Assemble([.. cast.Select((c, i) => (c, i + 1))], lines, rate, "bakery");
+        var moods = new List<(int, MoodSpan)>();
+        for (var i = 0; i < lines.Count; i++)
+        {
+            var line = play.Lines[i];
+            var others = lines.Where((l, k) => k != i && l.Member == lines[i].Member).Select(l => l.Speech).ToArray();
+            if (MoodSuggestions.For(line.Parenthetical == null ? line.Text : $"({line.Parenthetical}) {line.Text}", lines[i].Speech, others) is { } m)
+                moods.Add((lines[i].Member, new MoodSpan(m.Mood, lines[i].Start + m.Start, lines[i].Start + m.End, m.Intensity)));
+        }
+        return Assemble([.. cast.Select((c, i) => (c.Character, i + 1))], lines, rate, "bakery", moods);
     }
 
     /// <summary>Puts figures on the stage and lays the sound.</summary>
-    public static (StageScene Scene, AudioBuffer Sound) Assemble(IReadOnlyList<(string Character, int Seed)> cast, IReadOnlyList<HeardLine> lines, FrameRate rate, string backdrop)
+    public static (StageScene Scene, AudioBuffer Sound) Assemble(IReadOnlyList<(string Character, int Seed)> cast, IReadOnlyList<HeardLine> lines, FrameRate rate, string backdrop, IReadOnlyList<(int Member, MoodSpan Mood)>? moods = null)
     {
         var end = lines.Max(l => l.Start + l.Speech.Duration) + LeadOut;
         var members = cast.Select((c, i) =>
@@ -59,20 +67,29 @@ public static class SceneBuilder
             var stage = Cast.Character(c.Character).Rig.Stage;
             return new StageMember(c.Character, StageScene.SpreadX(i, cast.Count), stage.Y, stage.Scale, stage.BeforeFront,
                 [.. lines.Where(l => l.Member == i).OrderBy(l => l.Start).Select(l => new PlacedSpeech(l.Speech, l.Start, new MouthDials()))],
-                new PerformanceDials { Seed = c.Seed });
+                new PerformanceDials { Seed = c.Seed })
+            { Moods = [.. (moods ?? []).Where(m => m.Member == i).Select(m => m.Mood)] };
         }).ToArray();
         var scene = new StageScene(backdrop, members, rate, end);
         return (scene, Mixer.Mix(lines.Select(l => new Mixer.Placed(l.Audio, l.Start)), scene.Duration, AudioFiles.MasterRate));
     }
 
-    /// <summary>A role that is called like a character gets it; others take turns.</summary>
-    public static string CharacterFor(string role, int index) =>
-        Cast.CharacterKeys.FirstOrDefault(k => k.Equals(role, StringComparison.OrdinalIgnoreCase)) ?? Cast.CharacterKeys[index % Cast.CharacterKeys.Count];
-
-    // Two members with one character must not share its voice.
-    private static string VoiceFor(string character, int member, string[] cast)
+    /// <summary>
+    /// A character and a voice for each role, as different from each other as there are: a role that is called like a character gets it,
+    /// others take turns; two who share a character get voices of their own.
+    /// </summary>
+    /// <param name="roles">Role names.</param>
+    /// <param name="taken">Voices that are in use already.</param>
+    public static (string Character, string Voice)[] Casting(IReadOnlyList<string> roles, IReadOnlyCollection<string> taken)
     {
-        string[] others = ["espeak:en-us+m1", "espeak:en-gb+f2", "espeak:en-us+m7", "espeak:en-gb-scotland", "espeak:en-us+f5", "espeak:en-gb+m5"];
-        return Array.IndexOf(cast, character) == member ? Cast.Character(character).Rig.Voice : others[member % others.Length];
+        string[] others = ["espeak:en-us+m1", "espeak:en-gb+f2", "espeak:en-us+m7", "espeak:en-gb-scotland", "espeak:en-us+f5", "espeak:en-gb+m5", "espeak:en-us+f2", "espeak:en-gb-x-rp+m2"];
+        var used = taken.ToHashSet();
+        return [.. roles.Select((role, i) =>
+        {
+            var character = Cast.CharacterKeys.FirstOrDefault(k => k.Equals(role, StringComparison.OrdinalIgnoreCase)) ?? Cast.CharacterKeys[i % Cast.CharacterKeys.Count];
+            var voice = others.Prepend(Cast.Character(character).Rig.Voice).FirstOrDefault(v => !used.Contains(v)) ?? others[i % others.Length];
+            used.Add(voice);
+            return (character, voice);
+        })];
     }
 }

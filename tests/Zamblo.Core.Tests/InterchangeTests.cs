@@ -137,4 +137,32 @@ public class InterchangeTests
     [InlineData("File type = \"ooTextFile\"\nObject class = \"TextGrid\"\n0 1 <exists> 1 \"IntervalTier\" \"words\" 0 1", "too early")]
     public void Times_that_cannot_be_read_are_refused_with_a_reason(string text, string reason) =>
         Assert.Contains(reason, Assert.Throws<FormatException>(() => SpeechTimes.Read(text, SpeechAnalysis.Silent(1.5))).Message);
+
+    [Fact]
+    public void Captions_with_speakers_are_a_script()
+    {
+        // W3C, "WebVTT": a voice span names the speaker; cue settings, notes, classes and character references.
+        var vtt = Screenplay.Read("""
+            WEBVTT
+
+            NOTE made up for this test
+
+            1
+            00:00:01.000 --> 00:00:03.000 align:start
+            <v.loud Maro>The oven is hot,
+            and the bread
+
+            00:03.100 --> 00:05.000
+            will not wait.
+
+            00:05.200 --> 00:06.000
+            <v Bubb><i>Rye</i> &amp; salt?
+            """);
+        Assert.Equal([new ScreenplayLine("Maro", "The oven is hot, and the bread will not wait.", null, 0), new ScreenplayLine("Bubb", "Rye & salt?", null, 0)], vtt.Lines);
+        var srt = Screenplay.Read("1\r\n00:00:01,000 --> 00:00:02,000\r\nTOCK: Nine minutes.\r\n\r\n2\r\n00:00:02,500 --> 00:00:03,000\r\n- BUBB: Nine?\r\n- TOCK: Nine.\r\n");
+        Assert.Equal(["TOCK", "BUBB", "TOCK"], srt.Lines.Select(l => l.Role));
+        Assert.Equal("Nine.", srt.Lines[2].Text);
+        Assert.Contains("nobody is named", Assert.Single(Screenplay.Read("1\n00:00:01,000 --> 00:00:02,000\nWho is this?\n").Problems));
+        Assert.Equal("MARO", Assert.Single(Screenplay.Read("MARO\nHello.").Lines).Role);
+    }
 }

@@ -122,4 +122,29 @@ public sealed class BoothTests : IAsyncLifetime
         foreach (var key in (string[])["flite:awb", "espeak:de", "espeak:en-gb+f2"])
             Assert.True((await _server.Client.GetByteArrayAsync("/api/voices/sample?key=" + Uri.EscapeDataString(key))).Length > 30_000);
     }
+
+    [Fact]
+    public async Task A_script_makes_cast_lines_deliveries_and_moods_in_one_edit()
+    {
+        const string script = "MARO\nThe oven is hot.\n\nMISS CRUMB\n(sadly)\nThen I am too late.\n\nTOCK\nNine minutes.\n";
+        var done = await _server.PostAsync($"/api/scenes/{_scene}/script", new { revision = Revision(await StateAsync()), text = script });
+        Assert.Equal((3, 2), (done.GetProperty("lines").GetInt32(), done.GetProperty("members").GetInt32()));
+        for (var i = 0; i < 300 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("start").ValueKind == JsonValueKind.Null); i++) await Task.Delay(100);
+        var state = await StateAsync();
+        var lines = state.GetProperty("lines").EnumerateArray().ToArray();
+        Assert.Equal(["The oven is hot.", "Then I am too late.", "Nine minutes."], lines.Select(l => l.GetProperty("text").GetString()!));
+        var members = state.GetProperty("members").EnumerateArray().ToArray();
+        Assert.Equal(["Maro", "Miss Crumb", "Tock"], members.Select(m => m.GetProperty("roleName").GetString()!));
+        Assert.Equal(3, members.Select(m => m.GetProperty("voice").GetString()).Distinct().Count());
+        Assert.Equal("tock", members[2].GetProperty("character").GetString());
+        Assert.True(lines[1].GetProperty("delivery").GetProperty("speed").GetDouble() < 1);
+        // The mood lies over the whole line, as long as that came to be.
+        var mood = Assert.Single(state.GetProperty("clips").EnumerateArray());
+        Assert.Equal("Sadness", mood.GetProperty("name").GetString());
+        var (start, length) = (lines[1].GetProperty("start").GetDouble(), lines[1].GetProperty("duration").GetDouble());
+        Assert.Equal(start, mood.GetProperty("start").GetDouble(), 0.01);
+        Assert.Equal(start + length, mood.GetProperty("end").GetDouble(), 0.01);
+        Assert.Contains("no dialogue", await _server.ErrorAsync($"/api/scenes/{_scene}/script", new { text = "It rains." }));
+        Assert.Contains("Eight cast members", await _server.ErrorAsync($"/api/scenes/{_scene}/script", new { text = string.Join("\n\n", Enumerable.Range(1, 9).Select(i => $"BAKER {(char)('A' + i)}\nHello.")) }));
+    }
 }

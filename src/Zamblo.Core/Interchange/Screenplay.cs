@@ -18,6 +18,52 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
 {
     private static readonly Regex Heading = new(@"^(\.(?!\.)|(INT|EXT|EST|INT\./EXT|INT/EXT|I/E)[. ])", RegexOptions.IgnoreCase);
 
+    /// <summary>Reads a script in any of the forms that are understood: Fountain, "NAME: words", and captions with speakers (WebVTT, SubRip).</summary>
+    public static Screenplay Read(string text)
+    {
+        text = text.TrimStart('\uFEFF');
+        return text.TrimStart().StartsWith("WEBVTT", StringComparison.Ordinal) || Regex.IsMatch(text, @"\A\s*(\d+\s*\n)?\s*[\d:]+[.,]\d{3}\s*-->") ? FromCaptions(text) : Parse(text);
+    }
+
+    // WebVTT names a speaker in a voice span, "<v Maro>"; SubRip has no form for it, and people write "MARO: words" (common practice).
+    private static Screenplay FromCaptions(string text)
+    {
+        var rows = text.ReplaceLineEndings("\n").Split('\n');
+        var lines = new List<ScreenplayLine>();
+        var problems = new List<string>();
+        var speaker = "";
+        for (var i = 0; i < rows.Length; i++)
+        {
+            if (!rows[i].Contains("-->")) continue;
+            var said = new List<(string Role, string Text)>();
+            var at = i + 1;
+            for (i++; i < rows.Length && rows[i].Trim().Length > 0; i++)
+            {
+                var row = rows[i].Trim();
+                var voice = Regex.Match(row, @"^<v(?:\.[^ >]*)*\s+([^>]+)>");
+                var inline = Regex.Match(row, @"^-?\s*([\p{L}][\p{L}\p{N} .'_-]{0,30}):\s+(.+)$");
+                if (voice.Success) speaker = voice.Groups[1].Value.Trim();
+                else if (inline.Success) (speaker, row) = (inline.Groups[1].Value.Trim(), inline.Groups[2].Value);
+                row = Regex.Replace(System.Net.WebUtility.HtmlDecode(Regex.Replace(row, "<[^>]*>|\\{[^}]*\\}", "")), @"^\s*-\s*", "").Trim();
+                if (row.Length > 0) said.Add((speaker, row));
+            }
+            if (said.Count > 0 && speaker.Length == 0)
+            {
+                problems.Add($"Line {at + 1}: nobody is named who says this; it is given to \"Speaker\".");
+                speaker = "Speaker";
+            }
+            foreach (var (role, words) in said)
+            {
+                var who = role.Length == 0 ? speaker : role;
+                // Captions cut sentences: what goes on in the next one belongs to the same line.
+                if (lines.Count > 0 && lines[^1].Role == who && lines[^1].Text.Length < 300 && lines[^1].Text[^1] is not ('.' or '!' or '?' or '…')) lines[^1] = lines[^1] with { Text = lines[^1].Text + " " + words };
+                else lines.Add(new ScreenplayLine(who, words, null, 0));
+            }
+        }
+        if (lines.Count == 0) problems.Add("There are no captions with words in it.");
+        return new Screenplay(null, [""], lines, problems);
+    }
+
     /// <summary>
     /// Reads Fountain (the open screenplay markup, "Fountain syntax" 1.1): title page, scene headings, role names in capitals or after
     /// "@", dialogue, parentheticals, notes and boneyard; and plain "NAME: words" lines.

@@ -33,6 +33,13 @@ public static partial class MoodSuggestions
         (Mood.Mischief, ["secret", "secretly", "whispering", "trick", "sly", "slyly", "winking", "teasing"]),
     ];
 
+    /// <summary>The mood that a direction asks for: "(sadly)"; null where it asks for none.</summary>
+    public static Mood? FromDirection(string direction)
+    {
+        foreach (var (mood, words) in Lexicon) if (Words(direction).Any(w => words.Contains(w))) return mood;
+        return null;
+    }
+
     /// <summary>At most one suggestion for a line; null where nothing stands out.</summary>
     /// <param name="text">The words as written, with punctuation; a parenthetical may stand in front: "(sadly) Goodbye."</param>
     /// <param name="speech">What was heard.</param>

@@ -2,6 +2,9 @@ using System.Collections.Concurrent;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Interchange;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -13,6 +16,7 @@ namespace Zamblo.Web.Api;
 /// <summary>Takes of a line and what is done to their sound; voices to hear; lines to be spoken again.</summary>
 internal static class BoothEndpoints
 {
+    public sealed record Script(long? Revision, string Text);
     public sealed record UseTake(long? Revision, Guid Take);
     public sealed record ChangeCare(long? Revision, VoiceCare Care);
     public sealed record ChangeDelivery(long? Revision, Delivery Delivery);
@@ -44,6 +48,57 @@ internal static class BoothEndpoints
 
     public static void Map(RouteGroupBuilder api)
     {
+        api.MapPost("/scenes/{id:guid}/script", async (Guid id, Script body, ProductionStore store, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            if (body.Text.Length > 2_000_000) throw new RequestException("A script has at most two million characters.");
+            var play = Screenplay.Read(body.Text);
+            if (play.Lines.Count == 0) throw new RequestException(string.Join(" ", play.Problems));
+            if (play.Lines.FirstOrDefault(l => l.Text.Length > Espeak.MaximalText) is { } tooLong) throw new RequestException($"What {tooLong.Role} says is longer than {Espeak.MaximalText:N0} characters: cut it into speeches.");
+            var production = await SceneEndpoints.ProductionOf(contexts, id);
+            var orders = new List<TakeOrder>();
+            var added = 0;
+            var revision = await store.EditAsync(production, body.Revision, "Bring in a script", async db =>
+            {
+                var members = await db.CastMembers.Where(m => m.ProductionId == production).OrderBy(m => m.Order).ToListAsync();
+                var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
+                var missing = roles.Where(r => !members.Exists(m => m.RoleName.Equals(r, StringComparison.OrdinalIgnoreCase))).ToArray();
+                if (members.Count + missing.Length > 8) throw new RequestException($"Eight cast members are the most that one stage holds; with this script there would be {members.Count + missing.Length}.");
+                var casting = SceneBuilder.Casting(missing, [.. members.Select(m => m.Voice)]);
+                var order = members.Count == 0 ? 0 : members.Max(m => m.Order);
+                for (var i = 0; i < missing.Length; i++)
+                {
+                    var member = ProductionList.Member(production, ++order, casting[i].Character);
+                    (member.RoleName, member.Voice) = (Named(missing[i]), casting[i].Voice);
+                    db.CastMembers.Add(member);
+                    members.Add(member);
+                    added++;
+                }
+                var last = await db.Lines.Where(l => l.SceneId == id).MaxAsync(l => (int?)l.Order) ?? 0;
+                foreach (var said in play.Lines)
+                {
+                    var member = members.First(m => m.RoleName.Equals(said.Role, StringComparison.OrdinalIgnoreCase));
+                    var delivery = Delivery.FromDirection(said.Parenthetical);
+                    var line = new Line { Id = Guid.NewGuid(), SceneId = id, CastMemberId = member.Id, Order = ++last, Text = said.Text, Delivery = JsonSerializer.Serialize(delivery, JsonSerializerOptions.Web) };
+                    db.Lines.Add(line);
+                    if (said.Parenthetical != null && MoodSuggestions.FromDirection(said.Parenthetical) is { } mood)
+                        // Over the whole line, however long it comes to be.
+                        db.Clips.Add(new ScoreClip
+                        {
+                            Id = Guid.NewGuid(),
+                            SceneId = id,
+                            CastMemberId = member.Id,
+                            LineId = line.Id,
+                            Kind = ClipKind.Mood,
+                            Name = mood.ToString(),
+                            Strength = 0.7,
+                            Data = JsonSerializer.Serialize(new ClipData(new WordAnchor(-1, "", 0, 0, 1), new WordAnchor(-1, "", 0, 1, 1), 0), JsonSerializerOptions.Web),
+                        });
+                    orders.Add(new TakeOrder(id, line.Id, member.Id, said.Text, TakeKind.Synthesis, null, "", delivery));
+                }
+            });
+            foreach (var order in orders) await SceneEndpoints.Order(jobs, contexts, production, order);
+            return Results.Json(new { revision, lines = play.Lines.Count, members = added, play.Problems }, statusCode: 202);
+        });
         api.MapGet("/voices/sample", async (string key, CancellationToken cancel) =>
         {
             if (!Heard.TryGetValue(key, out var wav))
@@ -123,6 +178,13 @@ internal static class BoothEndpoints
             }
             return Results.Json(new { count }, statusCode: 202);
         });
+    }
+
+    // MARO becomes Maro; what is written in small letters stays.
+    private static string Named(string role)
+    {
+        var name = role.Any(char.IsLower) ? role : string.Join(' ', role.Split(' ').Select(w => w.Length > 1 ? w[..1] + w[1..].ToLowerInvariant() : w));
+        return name.Length > 40 ? name[..40] : name;
     }
 
     private static async Task<(Guid Production, Take Take)> FindAsync(IDbContextFactory<ZambloContext> contexts, Guid id)

@@ -691,6 +691,9 @@ const studio = () => ({
   openType() {
     this.openBooth("type");
   },
+  openScript() {
+    this.openBooth("script");
+  },
   openRecord() {
     this.openBooth("record");
   },
@@ -729,6 +732,24 @@ const studio = () => ({
   },
   boothFile() {
     this.switchBooth("file");
+  },
+  boothScript() {
+    this.switchBooth("script");
+  },
+  async chooseScript(event) {
+    const file = event.target.files[0];
+    event.target.value = "";
+    if (file) this.booth.text = await file.text();
+  },
+  bringScript() {
+    return this.tryBooth(async () => {
+      const done = await post(`/api/scenes/${this.sceneId}/script`, { revision: this.revision, text: this.booth.text });
+      this.booth.busy = false;
+      this.closeBooth();
+      await this.reload();
+      this.hurry();
+      this.say([`${done.lines} lines, ${done.members} new in the cast.`, ...done.problems].join(" "));
+    });
   },
   closeBooth() {
     this.closeMicrophone();
