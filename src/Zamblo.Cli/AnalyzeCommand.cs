@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Text;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Dialogue;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Mouth;
 using Zamblo.Media;
@@ -38,6 +39,25 @@ internal static class AnalyzeCommand
                 case "vtt": Captions.WriteVtt(writer, Captions.FromWords(speech.Words)); break;
                 case "srt": Captions.WriteSrt(writer, Captions.FromWords(speech.Words)); break;
             }
+            return 0;
+        });
+        return command;
+    }
+
+    public static Command CreateTurns()
+    {
+        var audio = new Argument<string>("audio") { Description = "Sound file of any common kind." };
+        var speakers = new Option<int?>("--speakers") { Description = "How many speak, 1 to 6; found where it is not given." };
+        var command = new Command("turns", "Who speaks when, as RTTM.") { audio, speakers };
+        command.SetAction(async (result, cancel) =>
+        {
+            var path = Terminal.ExistingFile(result.GetValue(audio)!);
+            var count = result.GetValue(speakers);
+            if (count is < Turns.Fewest or > Turns.Most) throw new UsageException($"--speakers goes from {Turns.Fewest} to {Turns.Most}.");
+            var turns = await TurnFinder.FindAsync(path, Path.GetFileName(path), count, Terminal.Progress("Listening"), cancel);
+            if (turns.Count == 0) throw new MediaException($"\"{Path.GetFileName(path)}\" has no voice in it.");
+            using var writer = new StreamWriter(Console.OpenStandardOutput(), new UTF8Encoding(false));
+            Rttm.Write(writer, Path.GetFileNameWithoutExtension(path), turns);
             return 0;
         });
         return command;

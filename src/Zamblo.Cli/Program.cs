@@ -4,7 +4,7 @@ using Zamblo.Media;
 
 var root = new RootCommand("Zamblo: from a voice to a talking character film.")
 {
-    AnalyzeCommand.Create(), SpeakCommand.Create(), SpeakCommand.CreateVoices(), FilmCommand.Create(),
+    AnalyzeCommand.Create(), AnalyzeCommand.CreateTurns(), SpeakCommand.Create(), SpeakCommand.CreateVoices(), FilmCommand.Create(),
 };
 
 using var cancel = new CancellationTokenSource();

@@ -86,6 +86,22 @@ public static class AudioFiles
         return new AudioBuffer(samples, sampleRate);
     }
 
+    /// <summary>Decodes one channel of a file.</summary>
+    /// <param name="path">The file on disk.</param>
+    /// <param name="name">What the person calls it.</param>
+    /// <param name="channel">From 0.</param>
+    /// <param name="sampleRate">In Hz.</param>
+    /// <param name="cancel">Stops the program.</param>
+    /// <exception cref="MediaException">It cannot be decoded.</exception>
+    public static async Task<AudioBuffer> ChannelAsync(string path, string name, int channel, int sampleRate, CancellationToken cancel = default)
+    {
+        var result = await OutsideProgram.RunAsync("ffmpeg",
+            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", "-i", path, "-map", "0:a:0", "-af", $"pan=mono|c0=c{channel}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4), cancel: cancel);
+        if (result.ExitCode != 0) throw new MediaException($"\"{name}\" is broken: its channel {channel + 1} cannot be decoded.");
+        return new AudioBuffer(MemoryMarshal.Cast<byte, float>(result.Output.AsSpan(0, result.Output.Length / 4 * 4)).ToArray(), sampleRate);
+    }
+
     /// <summary>Changes the sample rate of sound in memory.</summary>
     public static Task<AudioBuffer> ResampleAsync(AudioBuffer audio, int sampleRate, CancellationToken cancel = default) =>
         audio.SampleRate == sampleRate ? Task.FromResult(audio) : FilterAsync(audio, null, sampleRate, cancel);

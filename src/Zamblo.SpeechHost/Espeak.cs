@@ -12,7 +12,6 @@ internal static unsafe partial class Espeak
     [LibraryImport(Library)] private static partial int espeak_Initialize(int output, int bufferMs, nint path, int options);
     [LibraryImport(Library)] private static partial void espeak_SetSynthCallback(delegate* unmanaged<short*, int, Event*, int> callback);
     [LibraryImport(Library, StringMarshalling = StringMarshalling.Utf8)] private static partial int espeak_SetVoiceByName(string name);
-    [LibraryImport(Library)] private static partial int espeak_SetVoiceByProperties(VoiceInfo* voice);
     [LibraryImport(Library)] private static partial int espeak_SetParameter(int parameter, int value, int relative);
     [LibraryImport(Library)] private static partial int espeak_Synth(byte* text, nuint size, uint position, int positionType, uint end, uint flags, uint* id, nint user);
     [LibraryImport(Library)] private static partial int espeak_Synchronize();
@@ -59,17 +58,34 @@ internal static unsafe partial class Espeak
 
     private static void SetVoice(string voice)
     {
-        if (espeak_SetVoiceByName(voice) == 0) return;
-        // A language tag with a variant ("en-gb+f3") is no file name; it goes by properties, which never refuse: so look first.
-        var language = voice.Split('+')[0];
-        var known = false;
+        var (language, variant) = voice.Split('+', 2) is [var l, var v] ? (l, "+" + v) : (voice, "");
+        // A language tag is a name of its own only now and then ("en-gb" lies in a file "gmw/en"), and with a tag the engine drops the variant
+        // without a word: so the file is looked up first.
+        var file = FileOf(language);
+        if (espeak_SetVoiceByName((file ?? language) + variant) != 0) throw new InvalidOperationException($"The speech engine espeak-ng has no voice \"{voice}\".");
+    }
+
+    private static string? FileOf(string language)
+    {
         var list = espeak_ListVoices(0);
-        for (var i = 0; list[i] != null && !known; i++) known = Marshal.PtrToStringUTF8((nint)(list[i]->Languages + 1)) == language;
-        fixed (byte* name = Encoding.UTF8.GetBytes(voice + "\0"))
+        string? found = null;
+        for (var i = 0; list[i] != null; i++)
         {
-            var wanted = new VoiceInfo { Languages = name };
-            if (!known || espeak_SetVoiceByProperties(&wanted) != 0) throw new InvalidOperationException($"The speech engine espeak-ng has no voice \"{voice}\".");
+            // A voice has several languages, each with a priority before it; the list ends with a nought.
+            for (var at = list[i]->Languages; *at != 0;)
+            {
+                var tag = Marshal.PtrToStringUTF8((nint)(at + 1))!;
+                if (tag.Equals(language, StringComparison.OrdinalIgnoreCase))
+                {
+                    var file = Marshal.PtrToStringUTF8((nint)list[i]->Identifier);
+                    // Of several the one whose first language it is.
+                    if (at == list[i]->Languages) return file;
+                    found ??= file;
+                }
+                at += 2 + Encoding.UTF8.GetByteCount(tag);
+            }
         }
+        return found;
     }
 
     public static void Speak(string voice, string text, string path, int? rate, int? pitch, int? range, int? volume, int? gap, bool ssml, TextWriter output)

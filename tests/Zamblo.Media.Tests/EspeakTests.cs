@@ -35,6 +35,19 @@ public class EspeakTests
     }
 
     [Fact]
+    public async Task Variants_of_a_voice_are_other_voices_in_every_language()
+    {
+        double Pitch(SpokenText s) => s.Speech.PitchHz.Where(p => p > 0).Order().ElementAt(s.Speech.PitchHz.Count(p => p > 0) / 2);
+        foreach (var language in (string[])["en-gb", "en-us", "de"])
+        {
+            var man = await Espeak.SpeakAsync($"espeak:{language}+m3", "Bubb und Maro, Maro und Bubb.", new Delivery());
+            var woman = await Espeak.SpeakAsync($"espeak:{language}+f4", "Bubb und Maro, Maro und Bubb.", new Delivery());
+            // The variants' own files say pitch 80 to 100 and 142 to 200 Hz.
+            Assert.True(Pitch(woman) > 1.25 * Pitch(man), language);
+        }
+    }
+
+    [Fact]
     public async Task Twice_the_speed_is_about_half_the_length()
     {
         const string text = "Forty loaves by sunrise, one baker, and nobody to complain to.";

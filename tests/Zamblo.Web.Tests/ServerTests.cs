@@ -156,7 +156,7 @@ public sealed class ServerTests : IDisposable
             (HttpMethod.Patch, "/api/productions/" + production, new { title = "Morning" }), (HttpMethod.Patch, "/api/productions/" + production, new { size = "640x360" }), (HttpMethod.Patch, "/api/productions/" + production, new { rate = "30" }),
             (HttpMethod.Patch, "/api/scenes/" + scene, new { backdrop = "paper" }), (HttpMethod.Patch, "/api/members/" + member, new { character = "tock" }), (HttpMethod.Patch, "/api/members/" + member, new { mouth = new { strength = 0.5, dynamics = 0.1, lead = 0.05, density = 1, holdFrames = 2 } }),
             (HttpMethod.Patch, "/api/members/" + member, new { performance = new { turn = 2, nod = 0, tilt = 0, brows = 0, blinks = 0, body = 0, seed = 9 } }), (HttpMethod.Post, $"/api/productions/{production}/members", new { character = "bubb" }),
-            (HttpMethod.Patch, "/api/lines/" + line, new { start = 3.5 }), (HttpMethod.Delete, "/api/lines/" + line, null), (HttpMethod.Delete, "/api/members/" + member, null),
+            (HttpMethod.Patch, "/api/lines/" + line, new { at = 3.5 }), (HttpMethod.Delete, "/api/lines/" + line, null), (HttpMethod.Delete, "/api/members/" + member, null),
         };
         foreach (var (method, url, body) in edits)
         {

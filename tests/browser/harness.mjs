@@ -80,7 +80,7 @@ export async function addFile(page, path, words = "") {
   await page.getByRole("button", { name: "Add a voice" }).click();
   await page.getByRole("button", { name: "Bring a file" }).last().click();
   await page.locator("#words").fill(words);
-  await page.locator("input[type=file]").setInputFiles(path);
+  await page.getByLabel("Choose a sound file").setInputFiles(path);
 }
 
 // Types a line as a person would.

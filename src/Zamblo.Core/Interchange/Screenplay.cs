@@ -44,7 +44,7 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                 var inline = Regex.Match(row, @"^-?\s*([\p{L}][\p{L}\p{N} .'_-]{0,30}):\s+(.+)$");
                 if (voice.Success) speaker = voice.Groups[1].Value.Trim();
                 else if (inline.Success) (speaker, row) = (inline.Groups[1].Value.Trim(), inline.Groups[2].Value);
-                row = Regex.Replace(System.Net.WebUtility.HtmlDecode(Regex.Replace(row, "<[^>]*>|\\{[^}]*\\}", "")), @"^\s*-\s*", "").Trim();
+                row = Regex.Replace(Regex.Replace(row, "<[^>]*>|\\{[^}]*\\}", "").Replace("&lt;", "<").Replace("&gt;", ">").Replace("&nbsp;", " ").Replace("&amp;", "&"), @"^\s*-\s*", "").Trim();
                 if (row.Length > 0) said.Add((speaker, row));
             }
             if (said.Count > 0 && speaker.Length == 0)
