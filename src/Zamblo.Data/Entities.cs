@@ -97,6 +97,9 @@ public sealed class Take
     public string? SpeechHash { get; set; }
     /// <summary>Sound that drives the mouth without being heard, such as the clean vocal of a song; null where the take does it itself.</summary>
     public string? GuideHash { get; set; }
+    /// <summary>The part of the sound that this take is, in seconds; null for all of it. A recording of several people is cut into takes without being copied.</summary>
+    public double? PartStart { get; set; }
+    public double? PartEnd { get; set; }
     /// <summary>What is done to the sound, as JSON; empty leaves it as it is.</summary>
     public string Care { get; set; } = "";
     /// <summary>For synthesis: what was spoken, and how (JSON); empty where it was made before that was kept.</summary>

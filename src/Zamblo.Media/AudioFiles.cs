@@ -56,12 +56,16 @@ public static class AudioFiles
 
     /// <summary>Decodes to one channel at a given rate. A dead channel of a stereo file does not halve the other.</summary>
     /// <exception cref="MediaException">The file is broken, has no length or is too long.</exception>
-    public static async Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, CancellationToken cancel = default)
+    public static Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, CancellationToken cancel = default) => DecodeAsync(path, name, sampleRate, null, cancel);
+
+    /// <summary>The same for a part of the file, without decoding what lies before it.</summary>
+    public static async Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, SoundPart? part, CancellationToken cancel = default)
     {
         var probe = await ProbeAsync(path, name, cancel);
         var channels = Math.Min(probe.Channels, 2);
+        string[] seek = part is { } p ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)] : [];
         var result = await OutsideProgram.RunAsync("ffmpeg",
-            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", "-i", path, "-map", "0:a:0", "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", .. seek, "-i", path, "-map", "0:a:0", "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
             limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel);
         var all = MemoryMarshal.Cast<byte, float>(result.Output.AsSpan(0, result.Output.Length / 4 * 4));
         var count = all.Length / channels;

@@ -5,11 +5,18 @@ using Zamblo.Core.Speech;
 
 namespace Zamblo.Media;
 
+/// <summary>A part of a recording.</summary>
+/// <param name="Start">In seconds.</param>
+/// <param name="End">In seconds.</param>
+public readonly record struct SoundPart(double Start, double End);
+
 /// <summary>What is known about a take before it is listened to.</summary>
 /// <param name="Script">What is said, or null; without it only English gets draft words.</param>
 /// <param name="Language">BCP 47 tag, such as "en-gb" or "de".</param>
 public sealed record SpeechQuery(string? Script, string Language)
 {
+    /// <summary>The part of the recording that the take is; null for all of it. Everything else is in seconds of that part.</summary>
+    public SoundPart? Part { get; init; }
     /// <summary>Where there is a voice and where not, as far as somebody said so.</summary>
     public IReadOnlyList<VoiceMark> Marks { get; init; } = [];
     /// <summary>Boundaries set by hand.</summary>

@@ -51,6 +51,7 @@ builder.Services.AddSingleton<JobDesk>();
 builder.Services.AddSingleton<IJobHandler, TakeJob>();
 builder.Services.AddSingleton<IJobHandler, SpeakJob>();
 builder.Services.AddSingleton<IJobHandler, ListenJob>();
+builder.Services.AddSingleton<IJobHandler, TurnsJob>();
 builder.Services.AddSingleton<IJobHandler, RenderJob>();
 builder.Services.AddHangfire(h => h.UseInMemoryStorage());
 // One worker each: a film uses all cores by itself, and takes keep their order.

@@ -147,4 +147,67 @@ public sealed class BoothTests : IAsyncLifetime
         Assert.Contains("no dialogue", await _server.ErrorAsync($"/api/scenes/{_scene}/script", new { text = "It rains." }));
         Assert.Contains("Eight cast members", await _server.ErrorAsync($"/api/scenes/{_scene}/script", new { text = string.Join("\n\n", Enumerable.Range(1, 9).Select(i => $"BAKER {(char)('A' + i)}\nHello.")) }));
     }
+
+    [Fact]
+    public async Task One_recording_of_two_people_becomes_lines_in_its_own_rhythm_that_are_given_split_and_changed_over()
+    {
+        string[] said =
+        [
+            "Fresh rolls at six, and not a minute later.", "You fed me at noon, and that was a hundred years ago.", "Patience, your flour is on the scale over there.",
+            "That scale has been lying to us since the spring.", "Every measure of rye gives the dough a darker voice.", "Just give the yeast some sugar and keep it warm.",
+        ];
+        var samples = new List<float>(new float[8000]);
+        var truth = new List<(double Start, double End)>();
+        for (var i = 0; i < said.Length; i++)
+        {
+            var path = Path.Combine(_data, $"{i}.wav");
+            using var flite = System.Diagnostics.Process.Start("flite", ["-voice", i % 2 == 0 ? "slt" : "rms", "-t", said[i], "-o", path]);
+            await flite.WaitForExitAsync();
+            await using var file = File.OpenRead(path);
+            var spoken = WavFile.ReadMono(file).Samples;
+            truth.Add((samples.Count / 16000.0, (samples.Count + spoken.Length) / 16000.0));
+            samples.AddRange(spoken);
+            samples.AddRange(new float[2000]);
+        }
+        using var wav = new MemoryStream();
+        WavFile.Write(wav, [[.. samples]], 16000);
+        var hash = (await _server.PostAsync("/api/uploads?name=talk.wav", wav.ToArray())).GetProperty("hash").GetString();
+        var job = (await _server.PostAsync($"/api/scenes/{_scene}/turns", new { hash, name = "talk.wav" })).GetProperty("job").GetString()!;
+        Assert.Equal("done", (await _server.WaitAsync(_production, job)).GetProperty("state").GetString());
+        for (var i = 0; i < 600 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("listening").GetBoolean()); i++) await Task.Delay(200);
+        var state = await StateAsync();
+        var lines = state.GetProperty("lines").EnumerateArray().ToArray();
+        var members = state.GetProperty("members").EnumerateArray().ToArray();
+        Assert.Equal((6, 2), (lines.Length, members.Length));
+        Assert.NotEqual(members[0].GetProperty("character").GetString(), members[1].GetProperty("character").GetString());
+        for (var i = 0; i < 6; i++)
+        {
+            Assert.Equal(Id(members[i % 2]), lines[i].GetProperty("member").GetString());
+            // The rhythm of the recording: everything as far apart as it was.
+            var offset = lines[i].GetProperty("start").GetDouble() + lines[i].GetProperty("phones")[0][1].GetDouble() - lines[0].GetProperty("start").GetDouble() - lines[0].GetProperty("phones")[0][1].GetDouble();
+            Assert.Equal(truth[i].Start - truth[0].Start, offset, 0.12);
+            // A mouth moves in its own turn only: no cue outside its line, and words in each.
+            Assert.All(lines[i].GetProperty("cues").EnumerateArray(), c => Assert.InRange(c[2].GetDouble(), 0, lines[i].GetProperty("duration").GetDouble() + 1e-6));
+            Assert.True(lines[i].GetProperty("words").GetArrayLength() > 3);
+        }
+
+        // Words that are written are aligned within their turn only.
+        await _server.PatchAsync($"/api/lines/{Id(lines[2])}", new { revision = Revision(state), text = said[2] });
+        for (var i = 0; i < 300 && (await StateAsync()).GetProperty("lines")[2].GetProperty("source").GetString() != "script"; i++) await Task.Delay(200);
+        state = await StateAsync();
+        var third = state.GetProperty("lines")[2];
+        Assert.Equal(9, third.GetProperty("words").GetArrayLength());
+        var flour = third.GetProperty("words")[2];
+        await _server.PostAsync($"/api/lines/{Id(third)}/split", new { revision = Revision(state), at = third.GetProperty("start").GetDouble() + flour[2].GetDouble() + 0.02 });
+        state = await StateAsync();
+        Assert.Equal(["Patience, your flour", "is on the scale over there."], state.GetProperty("lines").EnumerateArray().Skip(2).Take(2).Select(l => l.GetProperty("text").GetString()!));
+        var (one, two) = (state.GetProperty("lines")[2], state.GetProperty("lines")[3]);
+        Assert.Equal(one.GetProperty("start").GetDouble() + one.GetProperty("duration").GetDouble(), two.GetProperty("start").GetDouble(), 3);
+        Assert.Equal(third.GetProperty("duration").GetDouble(), one.GetProperty("duration").GetDouble() + two.GetProperty("duration").GetDouble(), 3);
+
+        await _server.PostAsync($"/api/scenes/{_scene}/swap", new { revision = Revision(state), first = Id(members[0]), second = Id(members[1]) });
+        Assert.Equal(Id(members[1]), Line(await StateAsync()).GetProperty("member").GetString());
+        for (var i = 0; i < 2; i++) await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        Assert.Equal(6, (await StateAsync()).GetProperty("lines").GetArrayLength());
+    }
 }

@@ -442,6 +442,12 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<double?>("PartEnd")
+                        .HasColumnType("REAL");
+
+                    b.Property<double?>("PartStart")
+                        .HasColumnType("REAL");
+
                     b.Property<string>("SpeechHash")
                         .HasColumnType("TEXT");
 

@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Dialogue;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
@@ -17,6 +18,9 @@ namespace Zamblo.Web.Api;
 internal static class BoothEndpoints
 {
     public sealed record Script(long? Revision, string Text);
+    public sealed record FindTurns(string Hash, string Name, int? Speakers);
+    public sealed record SwapMembers(long? Revision, Guid First, Guid Second);
+    public sealed record SplitLine(long? Revision, double At);
     public sealed record UseTake(long? Revision, Guid Take);
     public sealed record ChangeCare(long? Revision, VoiceCare Care);
     public sealed record ChangeDelivery(long? Revision, Delivery Delivery);
@@ -99,6 +103,71 @@ internal static class BoothEndpoints
             foreach (var order in orders) await SceneEndpoints.Order(jobs, contexts, production, order);
             return Results.Json(new { revision, lines = play.Lines.Count, members = added, play.Problems }, statusCode: 202);
         });
+        api.MapPost("/scenes/{id:guid}/turns", async (Guid id, FindTurns body, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            if (body.Speakers is < Turns.Fewest or > Turns.Most) throw new RequestException($"There can be {Turns.Fewest} to {Turns.Most} speakers.");
+            await using var db = await contexts.CreateDbContextAsync();
+            if (!await db.Assets.AnyAsync(a => a.Hash == body.Hash)) throw new RequestException("The sound has not been uploaded.");
+            return Results.Json(new { job = await jobs.AddAsync("turns", await SceneEndpoints.ProductionOf(contexts, id), $"Find who speaks in {body.Name}", new TurnsOrder(id, body.Hash, body.Name, body.Speakers)) }, statusCode: 202);
+        });
+        api.MapPost("/scenes/{id:guid}/swap", async (Guid id, SwapMembers body, ProductionStore store, MouthEndpoints.Desk hands, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            // Over a whole stretch, or the whole scene.
+            var production = await SceneEndpoints.ProductionOf(contexts, id);
+            var revision = await store.EditAsync(production, body.Revision, "Change two speakers over", async db =>
+            {
+                if (await db.CastMembers.CountAsync(m => m.ProductionId == production && (m.Id == body.First || m.Id == body.Second)) != 2) throw new NotFoundException("such cast member");
+                Guid Other(Guid member) => member == body.First ? body.Second : body.First;
+                foreach (var line in await db.Lines.Where(l => l.SceneId == id && (l.CastMemberId == body.First || l.CastMemberId == body.Second)).ToListAsync()) line.CastMemberId = Other(line.CastMemberId);
+                foreach (var clip in await db.Clips.Where(c => c.SceneId == id && c.LineId != null && (c.CastMemberId == body.First || c.CastMemberId == body.Second)).ToListAsync()) clip.CastMemberId = Other(clip.CastMemberId);
+            });
+            await hands.ListenWhereNeededAsync(production);
+            return Results.Json(new { revision });
+        });
+        api.MapPost("/lines/{id:guid}/split", async (Guid id, SplitLine body, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            await using var look = await contexts.CreateDbContextAsync();
+            var sceneId = await look.Lines.Where(l => l.Id == id).Select(l => (Guid?)l.SceneId).FirstOrDefaultAsync() ?? throw new NotFoundException("such line");
+            var scene = await desk.LoadAsync(sceneId);
+            var ticket = scene.Ticket.Lines.FirstOrDefault(l => l.Id == id) ?? throw new RequestException("This line has no voice yet.");
+            var at = body.At - ticket.Start;
+            if (at < 0.1 || at > ticket.Duration - 0.1) throw new RequestException("Put the playhead inside the line to split it.");
+            var revision = await store.EditAsync(scene.Production.Id, body.Revision, "Split a line", async db =>
+            {
+                var line = await db.Lines.FirstAsync(l => l.Id == id);
+                var take = await db.Takes.FirstAsync(t => t.Id == line.TakeId);
+                var (before, after) = LineSplit.Text(line.Text, scene.SpeechOf(ticket)?.Words ?? [], at);
+                var cut = ticket.Care.ToOriginal(at) + (take.PartStart ?? 0);
+                var end = take.PartEnd ?? take.Duration;
+                foreach (var later in await db.Lines.Where(l => l.SceneId == sceneId && l.Order > line.Order).ToListAsync()) later.Order++;
+                var second = new Line { Id = Guid.NewGuid(), SceneId = sceneId, CastMemberId = line.CastMemberId, Order = line.Order + 1, Text = after, Start = ticket.Start + at, Delivery = line.Delivery };
+                Take Part(double from, double to, VoiceCare care) => new()
+                {
+                    Id = Guid.NewGuid(),
+                    Kind = take.Kind,
+                    AssetHash = take.AssetHash,
+                    Name = take.Name,
+                    Duration = to - from,
+                    SpeechHash = take.SpeechHash,
+                    GuideHash = take.GuideHash,
+                    GuideName = take.GuideName,
+                    PartStart = from,
+                    PartEnd = to,
+                    Care = care == new VoiceCare() ? "" : JsonSerializer.Serialize(care, JsonSerializerOptions.Web),
+                    SpokenDelivery = take.SpokenDelivery,
+                    Created = DateTime.UtcNow,
+                };
+                // The take that was is kept: the two are new ones, so that undo and going back to it are the same.
+                var first = Part(take.PartStart ?? 0, cut, ticket.Care with { TrimEnd = 0, FadeOut = 0 });
+                var rest = Part(cut, end, ticket.Care with { TrimStart = 0, FadeIn = 0 });
+                (first.LineId, rest.LineId, first.SpokenText, rest.SpokenText) = (line.Id, second.Id, take.SpokenText.Length > 0 ? before : "", take.SpokenText.Length > 0 ? after : "");
+                db.Lines.Add(second);
+                db.Takes.AddRange(first, rest);
+                (line.TakeId, second.TakeId, line.Text, line.Start) = (first.Id, rest.Id, before, ticket.Start);
+            });
+            await hands.ListenWhereNeededAsync(scene.Production.Id);
+            return Results.Json(new { revision });
+        });
         api.MapGet("/voices/sample", async (string key, CancellationToken cancel) =>
         {
             if (!Heard.TryGetValue(key, out var wav))
@@ -143,7 +212,7 @@ internal static class BoothEndpoints
             var (production, take) = await FindAsync(contexts, id);
             var care = body.Care.Clamped(take.Duration);
             // Made before it is filed: a filter that fails changes nothing.
-            await voices.CaredAsync(take.AssetHash, take.Name, care, cancel);
+            await voices.CaredAsync(take.AssetHash, take.Name, VoiceStore.PartOf(take), care, cancel);
             var revision = await store.EditAsync(production, body.Revision, "Change the sound of a take", async db =>
                 (await db.Takes.FirstAsync(t => t.Id == id)).Care = care == new VoiceCare() ? "" : JsonSerializer.Serialize(care, JsonSerializerOptions.Web));
             return Results.Json(new { revision });

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Web.Api;
 using Zamblo.Web.Services;
 
 namespace Zamblo.Web.Jobs;
@@ -47,7 +48,8 @@ internal static class JobQueries
     {
         await using var db = await contexts.CreateDbContextAsync();
         var voice = await db.CastMembers.Where(m => m.Id == member).Select(m => m.Voice).FirstOrDefaultAsync() ?? throw new NotFoundException("cast member for this line");
-        return (await HandWork.LoadAsync(db, production, [], [take])).QueryOf(text, take, voice);
+        var row = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == take);
+        return (await HandWork.LoadAsync(db, production, [], [take])).QueryOf(text, take, voice, row == null ? null : VoiceStore.PartOf(row));
     }
 }
 
@@ -142,5 +144,61 @@ public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandle
         await FilmRenderer.RenderAsync(scene, sound, new FrameSize(ticket.Width, ticket.Height), output, Path.Combine(folder.Renders, job.Id.ToString("N")),
             done => context.Report((double)done / scene.FrameCount, $"{done} of {scene.FrameCount} frames"), context.Cancel);
         return Path.GetFileName(output);
+    }
+}
+
+/// <summary>A recording of several people to be cut into lines.</summary>
+public sealed record TurnsOrder(Guid SceneId, string Hash, string Name, int? Speakers);
+
+/// <summary>A recording of several people becomes lines, each a part of the same sound, in the times that they were said in.</summary>
+public sealed class TurnsJob(VoiceStore voices, AssetStore assets, ProductionStore store, SceneDesk desk) : IJobHandler
+{
+    // Air around a turn, where its neighbours leave any, in seconds.
+    private const double Before = 0.12, After = 0.2;
+
+    public string Kind => "turns";
+
+    public async Task<string?> RunAsync(Job job, JobContext context)
+    {
+        var order = JsonSerializer.Deserialize<TurnsOrder>(job.Payload)!;
+        context.Report(0, "Decoding");
+        var master = await voices.MasterAsync(order.Hash, order.Name, context.Cancel);
+        var turns = await TurnFinder.FindAsync(assets.PathOf(order.Hash), order.Name, order.Speakers, p => context.Report(p, $"Telling voices apart: {100 * p:0} %"), context.Cancel);
+        if (turns.Count == 0) throw new MediaException($"\"{order.Name}\" has no voice in it.");
+        var scene = await desk.LoadAsync(order.SceneId);
+        // After what is there already; the rhythm of the recording is kept.
+        var shift = (scene.Ticket.Lines.Count == 0 ? scene.Scene.LeadIn : scene.Ticket.Lines.Max(l => l.Start + l.Duration) + scene.Scene.Gap) - turns[0].Start;
+        await store.EditAsync(job.ProductionId, null, $"Lines from {order.Name}", async db =>
+        {
+            var members = await db.CastMembers.Where(m => m.ProductionId == job.ProductionId).OrderBy(m => m.Order).ToListAsync();
+            var count = turns.Max(t => t.Speaker) + 1;
+            // A guess: the speakers in order of appearance are the cast in its order; who is missing joins.
+            var missing = Math.Max(0, count - members.Count);
+            var casting = SceneBuilder.Casting([.. Enumerable.Range(1, missing).Select(i => $"Speaker {members.Count + i}")], [.. members.Select(m => m.Voice)]);
+            var last = members.Count == 0 ? 0 : members.Max(m => m.Order);
+            foreach (var (character, voice) in casting)
+            {
+                var unused = Core.Stage.Cast.CharacterKeys.FirstOrDefault(k => !members.Exists(m => m.Character == k)) ?? character;
+                var member = ProductionList.Member(job.ProductionId, ++last, unused);
+                if (members.Exists(m => m.RoleName == member.RoleName)) member.RoleName = $"Speaker {last}";
+                member.Voice = voice;
+                db.CastMembers.Add(member);
+                members.Add(member);
+            }
+            var at = await db.Lines.Where(l => l.SceneId == order.SceneId).MaxAsync(l => (int?)l.Order) ?? 0;
+            for (var i = 0; i < turns.Count; i++)
+            {
+                var t = turns[i];
+                double from = Math.Max(i == 0 ? 0 : (turns[i - 1].End + t.Start) / 2, t.Start - Before), to = Math.Min(i + 1 == turns.Count ? master.Duration : (t.End + turns[i + 1].Start) / 2, t.End + After);
+                if (to - from < 0.1) continue;
+                var line = new Line { Id = Guid.NewGuid(), SceneId = order.SceneId, CastMemberId = members[t.Speaker].Id, Order = ++at, Start = Math.Max(0, from + shift) };
+                var take = new Take { Id = Guid.NewGuid(), LineId = line.Id, Kind = TakeKind.File, AssetHash = order.Hash, Name = order.Name, Duration = to - from, PartStart = from, PartEnd = to, Created = DateTime.UtcNow };
+                line.TakeId = take.Id;
+                db.Lines.Add(line);
+                db.Takes.Add(take);
+            }
+        });
+        // Whoever opens the scene has its lines listened to.
+        return null;
     }
 }

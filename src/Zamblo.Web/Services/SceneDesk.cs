@@ -58,12 +58,14 @@ public sealed record HandWork(IReadOnlyList<LineTouch> Touches, IReadOnlyList<Ta
     /// <param name="text">Of the line.</param>
     /// <param name="take">Whose sound.</param>
     /// <param name="voice">Of who says it: tells the language.</param>
-    public SpeechQuery QueryOf(string text, Guid take, string voice)
+    /// <param name="part">Of the sound that the take is, or null.</param>
+    public SpeechQuery QueryOf(string text, Guid take, string voice, SoundPart? part)
     {
         var script = string.IsNullOrWhiteSpace(text) ? null : text.Trim();
         var words = script == null ? [] : ScriptText.PlainWords(script).Select(w => w.Text.ToLowerInvariant()).ToHashSet();
         return new SpeechQuery(script, VoiceStore.LanguageOf(voice))
         {
+            Part = part,
             Marks = [.. Marks.Where(m => m.TakeId == take).Select(m => new VoiceMark(m.Start, m.End, m.IsVoice))],
             Pins = [.. Pins.Where(p => p.TakeId == take).Select(p => new BoundaryPin(p.Word, p.Near, p.Phone, p.Time))],
             Pronunciations = Respellings.Where(r => words.Contains(r.Word)).ToDictionary(r => r.Word, r => r.Phones.Split(' ')),
@@ -97,7 +99,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take)) continue;
             var care = Read<VoiceCare>(take.Care);
             ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, 0, care.DurationOf(take.Duration), take.AssetHash, take.Name,
-                hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice), take.GuideHash == null ? take.SpeechHash : null, [.. hand.TouchesOf(line.Id, onlyOn: true)])
+                hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice, VoiceStore.PartOf(take)), take.GuideHash == null ? take.SpeechHash : null, [.. hand.TouchesOf(line.Id, onlyOn: true)])
             { GuideHash = take.GuideHash, Care = care });
         }
         LineTime[] times = [.. ticketLines.Select(l => lines.First(x => x.Id == l.Id) is var line ? LineTime.Of(l.Duration, SpeechOf(l), line.Start, line.Pause) : default)];

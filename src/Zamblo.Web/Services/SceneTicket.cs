@@ -50,7 +50,7 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
     public async Task<AudioBuffer> MixAsync(VoiceStore voices, double duration, Guid? bare, CancellationToken cancel)
     {
         var placed = new List<Mixer.Placed>();
-        foreach (var line in Lines) placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
+        foreach (var line in Lines) placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Query.Part, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
         return Mixer.Mix(placed, duration, AudioFiles.MasterRate);
     }
 }

@@ -19,6 +19,10 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     private const string AnalysisVersion = "5";
     private const string CareVersion = "1";
     private static readonly VoiceCare Plain = new();
+
+    private sealed record Last(string Hash, WeakReference<AudioBuffer> Audio);
+
+    private volatile Last? _last;
     private readonly ConcurrentDictionary<string, SpeechAnalysis> _speech = new(), _adjusted = new();
     private readonly System.Runtime.CompilerServices.ConditionalWeakTable<SpeechAnalysis, ConcurrentDictionary<VoiceCare, SpeechAnalysis>> _mapped = [];
 
@@ -26,33 +30,45 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <exception cref="MediaException">It cannot be decoded.</exception>
     public async Task<AudioBuffer> MasterAsync(string hash, string name, CancellationToken cancel = default)
     {
+        // Many takes may be parts of one recording: it is not read again for each.
+        if (_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out var there)) return there;
         var path = Path.Combine(folder.Cache, hash + "-master.wav");
-        if (File.Exists(path))
+        if (!File.Exists(path))
         {
-            await using var kept = File.OpenRead(path);
-            return WavFile.ReadMono(kept);
+            var decoded = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, AudioFiles.MasterRate, cancel);
+            await WriteAsync(path, stream => WavFile.Write(stream, [decoded.Samples], decoded.SampleRate));
         }
-        var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, AudioFiles.MasterRate, cancel);
-        await WriteAsync(path, stream => WavFile.Write(stream, [audio.Samples], audio.SampleRate));
+        // Read back even when it was just made: the sound is the same, to the last bit, the first time and ever after.
+        await using var kept = File.OpenRead(path);
+        var audio = WavFile.ReadMono(kept);
+        _last = new Last(hash, new WeakReference<AudioBuffer>(audio));
         return audio;
     }
 
     /// <summary>The sound as it is to be heard, at 48 kHz; made on first use.</summary>
     /// <exception cref="MediaException">It cannot be decoded.</exception>
-    public async Task<AudioBuffer> CaredAsync(string hash, string name, VoiceCare care, CancellationToken cancel = default)
+    public async Task<AudioBuffer> CaredAsync(string hash, string name, SoundPart? part, VoiceCare care, CancellationToken cancel = default)
     {
-        if (care == Plain) return await MasterAsync(hash, name, cancel);
-        var key = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { CareVersion, hash, care })));
+        if (care == Plain) return Cut(await MasterAsync(hash, name, cancel), part);
+        var key = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { CareVersion, hash, part, care })));
         var path = Path.Combine(folder.Cache, key + "-cared.wav");
         if (File.Exists(path))
         {
             await using var kept = File.OpenRead(path);
             return WavFile.ReadMono(kept);
         }
-        var audio = await VoiceBooth.ApplyAsync(await MasterAsync(hash, name, cancel), care, cancel);
+        var audio = await VoiceBooth.ApplyAsync(Cut(await MasterAsync(hash, name, cancel), part), care, cancel);
         await WriteAsync(path, stream => WavFile.Write(stream, [audio.Samples], audio.SampleRate));
         return audio;
     }
+
+    /// <summary>The part of its sound that a take is.</summary>
+    public static SoundPart? PartOf(Take take) => take is { PartStart: { } start, PartEnd: { } end } ? new SoundPart(start, end) : null;
+
+    private static AudioBuffer Cut(AudioBuffer audio, SoundPart? part) => part is { } p ? audio.Slice(p.Start, p.End) : audio;
+
+    private static SpeechAnalysis Cut(SpeechAnalysis speech, SoundPart? part) =>
+        part is { } p ? CaredSpeech.Map(speech, new VoiceCare { TrimStart = p.Start, TrimEnd = Math.Max(0, speech.Duration - p.End) }) : speech;
 
     /// <summary>Key of the analysis of a sound with what is known about it.</summary>
     public static string KeyOf(string hash, SpeechQuery query) =>
@@ -94,7 +110,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <summary>The same in the times of the original.</summary>
     public (SpeechAnalysis? Speech, bool IsFinal) AtHandUntrimmed(TicketLine line)
     {
-        if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line.EngineHash, line.Query), _ => Adjust(Engine(line.EngineHash), line.Query)), true);
+        if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line.EngineHash, line.Query), _ => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
         if (Find(line.DrivingHash, line.Query) is { } exact) return (exact, true);
         // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
         foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
@@ -117,7 +133,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         SpeechAnalysis? known = null;
         if (query.Pins.Count > 0) known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel);
         else if (before != null && IsOnlyOtherWords(before, query)) known = Find(hash, before);
-        var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, cancel);
+        var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, query.Part, cancel);
         var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
         var key = KeyOf(hash, query);
         await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));

@@ -202,6 +202,22 @@ export function acting(tools) {
       if (line?.start == null) return;
       return this.moveLine(line, line.start + frames / this.scene.fps, false);
     },
+    // S with a line selected and nothing picked cuts the line at the playhead.
+    splitLine() {
+      return this.edit(() => post(`/api/lines/${this.line.id}/split`, { revision: this.revision, at: tools.player.position }), "Line split at the playhead.");
+    },
+    get otherMembers() {
+      return (this.scene?.members ?? []).filter((m) => m.id !== this.selectedMember);
+    },
+    swapWith(event) {
+      const second = event.target.value;
+      event.target.value = "";
+      if (second)
+        return this.edit(
+          () => post(`/api/scenes/${this.sceneId}/swap`, { revision: this.revision, first: this.selectedMember, second }),
+          "Their lines are changed over.",
+        );
+    },
     setPause(event) {
       const pause = Number(event.target.value);
       if (event.target.value === "" || !Number.isFinite(pause)) return this.followAgain();
@@ -310,6 +326,7 @@ export function acting(tools) {
         if (!control && map[key]) return (map[key](), true);
       }
       if (control && key === "v" && this.clipCopy && !this.clipboard) return (this.pasteClip(), true);
+      if (!control && key === "s" && this.line && this.line.start !== null) return (this.splitLine(), true);
       if (e.altKey && !this.hasPick && this.line && (key === "ArrowLeft" || key === "ArrowRight")) return (this.nudgeLine(key === "ArrowRight" ? 1 : -1), true);
       return false;
     },

@@ -93,7 +93,7 @@ const studio = () => ({
   editing: null,
   draft: "",
   // How a voice arrives.
-  booth: { open: false, mode: "type", member: "", line: null, text: "", busy: false, error: "", progress: 0 },
+  booth: { open: false, mode: "type", member: "", line: null, text: "", speakers: "one", busy: false, error: "", progress: 0 },
   rec: { state: "off", count: 0, level: 0, seconds: 0, url: "", blob: null },
   over: false,
 
@@ -787,6 +787,16 @@ const studio = () => ({
     return this.tryBooth(async () => {
       const { line, member, text } = this.booth;
       const list = line ? files.slice(0, 1) : files;
+      if (!line && this.booth.speakers !== "one") {
+        for (const [n, file] of list.entries()) {
+          const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
+          await post(`/api/scenes/${this.sceneId}/turns`, { hash, name, speakers: this.booth.speakers === "find" ? null : Number(this.booth.speakers) });
+        }
+        this.booth.busy = false;
+        this.closeBooth();
+        this.hurry();
+        return;
+      }
       for (const [n, file] of list.entries()) {
         const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
         const order = { kind: "file", hash, name, text: list.length === 1 ? text : "" };

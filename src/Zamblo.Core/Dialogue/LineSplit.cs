@@ -1,0 +1,24 @@
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Dialogue;
+
+/// <summary>Cuts what is written where the sound is cut.</summary>
+public static class LineSplit
+{
+    /// <summary>The text of the words before a moment, and of those after it; all of it stays in front where there are no words to go by.</summary>
+    /// <param name="text">As written.</param>
+    /// <param name="words">As heard, in order.</param>
+    /// <param name="at">In seconds of the take.</param>
+    public static (string Before, string After) Text(string text, IReadOnlyList<WordSegment> words, double at)
+    {
+        var from = 0;
+        foreach (var w in words)
+        {
+            var found = text.IndexOf(w.Text, from, StringComparison.OrdinalIgnoreCase);
+            if (found < 0) continue;
+            if ((w.Start + w.End) / 2 >= at) return (text[..found].TrimEnd(), text[found..].TrimStart());
+            from = found + w.Text.Length;
+        }
+        return (text, "");
+    }
+}
