@@ -91,7 +91,7 @@ internal static class HearingBench
             {
                 var spoken = await Espeak.SpeakAsync("espeak:" + voice, text, new Delivery());
                 var heard = await SpeechModels.AnalyzeAsync(await AudioFiles.ResampleAsync(spoken.Audio, 16000), new SpeechQuery(text, "en"));
-                all += spoken.Speech.Words.Count;
+                all += ScriptText.Words(text).Count;
                 found += heard.Words.Count;
                 if (heard.Words.Count == spoken.Speech.Words.Count) errors.AddRange(heard.Words.Zip(spoken.Speech.Words, (a, b) => Math.Abs(a.Start - b.Start) * 1000));
             }

@@ -124,19 +124,36 @@ public static class OutsideProgram
     private static async Task<byte[]> ReadAsync(Process process, long maximum, CancellationToken cancel)
     {
         var stream = process.StandardOutput.BaseStream;
-        using var memory = new MemoryStream();
-        var buffer = new byte[1 << 16];
+        // Pieces in place of one buffer that doubles: an hour of sound must not take four times its room.
+        var pieces = new List<byte[]>();
+        long length = 0;
+        var buffer = new byte[1 << 20];
+        var filled = 0;
         int n;
-        while ((n = await stream.ReadAsync(buffer, cancel)) > 0)
+        while ((n = await stream.ReadAsync(buffer.AsMemory(filled), cancel)) > 0)
         {
-            if (memory.Length + n > maximum)
+            length += n;
+            if (length > maximum)
             {
                 // Killed here: whoever waits for its other streams would wait for ever.
                 Kill(process);
                 throw new MediaException("A program printed more than its size limit and was stopped.");
             }
-            memory.Write(buffer, 0, n);
+            filled += n;
+            if (filled < buffer.Length) continue;
+            pieces.Add(buffer);
+            buffer = new byte[1 << 20];
+            filled = 0;
         }
-        return memory.ToArray();
+        var all = new byte[length];
+        long at = 0;
+        for (var i = 0; i < pieces.Count; i++)
+        {
+            pieces[i].CopyTo(all, at);
+            at += pieces[i].Length;
+            pieces[i] = [];
+        }
+        Array.Copy(buffer, 0, all, at, filled);
+        return all;
     }
 }

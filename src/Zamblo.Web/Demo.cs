@@ -1,5 +1,8 @@
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Performance;
 using Zamblo.Data;
+using Zamblo.Media;
 using Zamblo.Web.Api;
 using Zamblo.Web.Jobs;
 
@@ -10,10 +13,12 @@ internal static class Demo
 {
     public const string Title = "Night Shift";
 
-    private static readonly (string Role, string Text)[] Lines =
+    private static readonly (string Role, string Text, string? Delivery, Mood? Mood)[] Lines =
     [
-        ("maro", "Three in the morning, and the oven is finally hot. Patience, Bubb. Your flour is on the scale."),
-        ("maro", "Forty loaves by sunrise, one baker, and nobody to complain to but a jar and a clock."),
+        ("maro", "Three in the morning, and the oven is finally hot. Patience, Bubb. Your flour is on the scale.", null, null),
+        ("bubb", "Patience? You fed me at noon, and that was a hundred years ago!", null, Mood.Anger),
+        ("tock", "Correction. Fifteen hours and four minutes. And the rolls are done in nine.", null, null),
+        ("maro", "Nine? Oh, the rolls! Forty of them, one baker, and nobody to complain to but a jar and a clock.", "Bright", Mood.Surprise),
     ];
 
     /// <summary>Puts it in place once: a production of that name that was deleted stays deleted.</summary>
@@ -27,9 +32,17 @@ internal static class Demo
         await db.SaveChangesAsync();
         var scene = await db.Scenes.FirstAsync(s => s.ProductionId == production.Id);
         scene.Title = "Bakery, night";
-        await db.SaveChangesAsync();
         var members = await db.CastMembers.Where(m => m.ProductionId == production.Id).ToDictionaryAsync(m => m.Character, m => m.Id);
-        foreach (var (role, text) in Lines)
-            await jobs.AddAsync("speak", production.Id, "Speak a line", new TakeOrder(scene.Id, null, members[role], text, TakeKind.Synthesis, null, ""));
+        var orders = new List<TakeOrder>();
+        foreach (var (role, text, preset, mood) in Lines)
+        {
+            var delivery = preset == null ? new Delivery() : Delivery.Presets.First(p => p.Name == preset).Delivery;
+            var line = new Line { Id = Guid.NewGuid(), SceneId = scene.Id, CastMemberId = members[role], Order = orders.Count + 1, Text = text, Delivery = JsonSerializer.Serialize(delivery, JsonSerializerOptions.Web) };
+            db.Lines.Add(line);
+            if (mood is { } m) db.Clips.Add(ClipEndpoints.WholeLine(line, m));
+            orders.Add(new TakeOrder(scene.Id, line.Id, line.CastMemberId, text, TakeKind.Synthesis, null, "", delivery));
+        }
+        await db.SaveChangesAsync();
+        foreach (var order in orders) await jobs.AddAsync("speak", production.Id, "Speak a line", order);
     }
 }

@@ -18,7 +18,10 @@ public sealed class ServerTests : IDisposable
             {
                 var card = Assert.Single((await server.GetAsync("/api/productions")).EnumerateArray());
                 Assert.Equal("Night Shift", card.GetProperty("title").GetString());
-                if (card.GetProperty("lines").GetInt32() == 2) break;
+                var page = await server.Client.GetStringAsync("/production/" + card.GetProperty("id").GetString());
+                var state = await server.GetAsync("/api/scenes/" + System.Text.RegularExpressions.Regex.Match(page, "data-scene=\"([^\"]+)\"").Groups[1].Value);
+                Assert.Equal((4, 3, 2), (state.GetProperty("lines").GetArrayLength(), state.GetProperty("members").GetArrayLength(), state.GetProperty("clips").GetArrayLength()));
+                if (state.GetProperty("lines").EnumerateArray().All(l => l.GetProperty("words").ValueKind == JsonValueKind.Array && !l.GetProperty("isStale").GetBoolean())) break;
                 Assert.True(i < 99, "The demo's lines were not spoken.");
                 await Task.Delay(200);
             }

@@ -29,8 +29,8 @@ public static class PitchTracker
         int Centre(int f) => (int)((2L * f + 1) * rate / 200);
         var result = new float[count];
         if (count == 0) return result;
-        var x = new float[audio.Samples.Length];
-        for (var i = 0; i < x.Length; i++) x[i] = float.IsFinite(audio.Samples[i]) ? audio.Samples[i] : 0;
+        // A copy is made only where there is something to mend.
+        var x = audio.Samples.Any(s => !float.IsFinite(s)) ? [.. audio.Samples.Select(s => float.IsFinite(s) ? s : 0)] : audio.Samples;
         double loudest = 0;
         for (var f = 0; f < count; f++) loudest = Math.Max(loudest, Energy(x, Centre(f) - hop / 2, hop) / hop);
         if (loudest < 1e-9) return result;

@@ -5,7 +5,6 @@ using Zamblo.Core.Audio;
 using Zamblo.Core.Dialogue;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Performance;
-using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -84,19 +83,7 @@ internal static class BoothEndpoints
                     var delivery = Delivery.FromDirection(said.Parenthetical);
                     var line = new Line { Id = Guid.NewGuid(), SceneId = id, CastMemberId = member.Id, Order = ++last, Text = said.Text, Delivery = JsonSerializer.Serialize(delivery, JsonSerializerOptions.Web) };
                     db.Lines.Add(line);
-                    if (said.Parenthetical != null && MoodSuggestions.FromDirection(said.Parenthetical) is { } mood)
-                        // Over the whole line, however long it comes to be.
-                        db.Clips.Add(new ScoreClip
-                        {
-                            Id = Guid.NewGuid(),
-                            SceneId = id,
-                            CastMemberId = member.Id,
-                            LineId = line.Id,
-                            Kind = ClipKind.Mood,
-                            Name = mood.ToString(),
-                            Strength = 0.7,
-                            Data = JsonSerializer.Serialize(new ClipData(new WordAnchor(-1, "", 0, 0, 1), new WordAnchor(-1, "", 0, 1, 1), 0), JsonSerializerOptions.Web),
-                        });
+                    if (said.Parenthetical != null && MoodSuggestions.FromDirection(said.Parenthetical) is { } mood) db.Clips.Add(ClipEndpoints.WholeLine(line, mood));
                     orders.Add(new TakeOrder(id, line.Id, member.Id, said.Text, TakeKind.Synthesis, null, "", delivery));
                 }
             });

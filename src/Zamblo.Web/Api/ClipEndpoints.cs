@@ -134,6 +134,19 @@ internal static class ClipEndpoints
         });
     }
 
+    /// <summary>A mood over a line that has not been spoken yet: it lies over all of it, however long it comes to be.</summary>
+    public static ScoreClip WholeLine(Line line, Mood mood) => new()
+    {
+        Id = Guid.NewGuid(),
+        SceneId = line.SceneId,
+        CastMemberId = line.CastMemberId,
+        LineId = line.Id,
+        Kind = ClipKind.Mood,
+        Name = mood.ToString(),
+        Strength = 0.7,
+        Data = JsonSerializer.Serialize(new ClipData(new WordAnchor(-1, "", 0, 0, 1), new WordAnchor(-1, "", 0, 1, 1), 0), JsonSerializerOptions.Web),
+    };
+
     /// <summary>What the page needs to draw the lanes.</summary>
     public static IEnumerable<object> State(LoadedScene scene) => scene.Ticket.Clips.Select(c =>
     {

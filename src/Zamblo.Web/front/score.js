@@ -354,7 +354,7 @@ export class Score {
         let best = 0;
         const end = Math.min(line.bytes.length - 1, Math.floor(at + 50 / this.pixelsPerSecond));
         for (let i = Math.max(0, Math.floor(at)); i <= end; i++) best = Math.max(best, line.bytes[i]);
-        return ((best / 100) ** 2 * (staff.voice - 30)) / 2;
+        return ((best / 100) ** 1.5 * (staff.voice - 22)) / 2;
       };
       c.moveTo(from, middle);
       for (let x = from; x <= to; x++) c.lineTo(x, middle - level(x));
