@@ -63,6 +63,12 @@ public sealed class Line
     public int Order { get; set; }
     /// <summary>What is said; may be empty for a voice without a script.</summary>
     public string Text { get; set; } = "";
+    /// <summary>Heard, but nobody's mouth moves: a narrator off stage.</summary>
+    public bool IsOffStage { get; set; }
+    /// <summary>Seen, but not heard: a pantomime.</summary>
+    public bool IsMute { get; set; }
+    /// <summary>Who else says it, in unison: ids of cast members with spaces between.</summary>
+    public string Also { get; set; } = "";
     /// <summary>How a synthesis voice says it, as JSON; empty for plainly.</summary>
     public string Delivery { get; set; } = "";
     /// <summary>In seconds of the scene; null follows the line before.</summary>

@@ -135,4 +135,37 @@ public sealed class ActingTests : IAsyncLifetime
         Assert.Equal("Disgust", clip.GetProperty("name").GetString());
         Assert.Equal(0, (await _server.PostAsync($"/api/scenes/{_scene}/moods/suggest", new { revision = Revision(await StateAsync()) })).GetProperty("count").GetInt32());
     }
+
+    [Fact]
+    public async Task A_voice_may_be_off_stage_a_line_a_pantomime_and_two_may_speak_in_unison()
+    {
+        await _server.PostAsync($"/api/productions/{_production}/members", new { character = "bubb" });
+        var state = await _server.SpeakAsync(_production, _scene, _member, "Forty loaves by sunrise.");
+        var line = state.GetProperty("lines")[0].GetProperty("id").GetString();
+        var other = state.GetProperty("members")[1].GetProperty("id").GetString();
+        // Items of a frame that change while the line is said: mouths among them.
+        async Task<string> FrameAsync() => (await _server.GetAsync($"/api/scenes/{_scene}/frames?from=0&count=60")).GetRawText();
+        async Task<byte[]> SoundAsync() => await _server.Client.GetByteArrayAsync($"/api/scenes/{_scene}/sound");
+        var (frames, sound) = (await FrameAsync(), await SoundAsync());
+        async Task ChangeAsync(object change)
+        {
+            await _server.PatchAsync($"/api/lines/{line}", change);
+            state = await StateAsync();
+        }
+        await ChangeAsync(new { offStage = true });
+        Assert.NotEqual(frames, await FrameAsync());
+        Assert.Equal(sound, await SoundAsync());
+        await ChangeAsync(new { offStage = false, mute = true });
+        Assert.Equal(frames, await FrameAsync());
+        var silent = WavOf(await SoundAsync());
+        Assert.All(silent, x => Assert.Equal(0, x));
+        await ChangeAsync(new { mute = false, also = new[] { other } });
+        Assert.NotEqual(frames, await FrameAsync());
+        Assert.Equal(other, state.GetProperty("lines")[0].GetProperty("also")[0].GetString());
+        for (var i = 0; i < 3; i++) await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        Assert.Equal(frames, await FrameAsync());
+        Assert.Equal(sound, await SoundAsync());
+    }
+
+    private static float[] WavOf(byte[] bytes) => Zamblo.Core.Audio.WavFile.ReadMono(new MemoryStream(bytes)).Samples;
 }

@@ -167,12 +167,22 @@ namespace Zamblo.Data.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Also")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid>("CastMemberId")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Delivery")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsMute")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("IsOffStage")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("Order")
                         .HasColumnType("INTEGER");

@@ -134,6 +134,7 @@ internal static class ProductionList
         foreach (var s in scenes) (s.Id, s.ProductionId) = (New(s.Id), p.Id);
         foreach (var m in members) (m.Id, m.ProductionId) = (New(m.Id), p.Id);
         foreach (var l in lines) (l.Id, l.SceneId, l.CastMemberId, l.TakeId) = (New(l.Id), New(l.SceneId), New(l.CastMemberId), l.TakeId is { } t ? New(t) : null);
+        foreach (var l in lines) l.Also = string.Join(' ', l.Also.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(m => New(Guid.Parse(m))));
         foreach (var t in takes) (t.Id, t.LineId) = (New(t.Id), New(t.LineId));
         foreach (var t in touches) (t.Id, t.LineId) = (New(t.Id), New(t.LineId));
         foreach (var c in clips) (c.Id, c.SceneId, c.CastMemberId, c.LineId) = (New(c.Id), New(c.SceneId), New(c.CastMemberId), c.LineId is { } l ? New(l) : null);

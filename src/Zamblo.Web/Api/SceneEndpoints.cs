@@ -22,7 +22,7 @@ internal static class SceneEndpoints
     public sealed record NewLine(Guid Member, string? Text, string Kind, string? Hash, string? Name, Delivery? Delivery);
     public sealed record NewTake(string Kind, string? Hash, string? Name, string? Text, Delivery? Delivery);
     /// <summary>A change of a line. At puts its take at a moment of the scene, those after it follow unless Alone; Pause is the time before it, less than 0 gives it back to the scene's gap; Move is by so many places in the script.</summary>
-    public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? At, bool? Alone, double? Pause, bool? Follow, int? Move);
+    public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? At, bool? Alone, double? Pause, bool? Follow, int? Move, bool? OffStage, bool? Mute, Guid[]? Also);
     public sealed record NewMember(long? Revision, string Character);
     public sealed record ChangeMember(long? Revision, string? RoleName, string? Character, string? Voice, MouthDials? Mouth, PerformanceDials? Performance);
     public sealed record ChangeScene(long? Revision, string? Backdrop, double? Gap, double? LeadIn, double? LeadOut);
@@ -110,7 +110,8 @@ internal static class SceneEndpoints
             var text = body.Text?.Trim();
             if (text?.Length > Espeak.MaximalText) throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
             if (body.Member is { } who && !await look.CastMembers.AnyAsync(m => m.Id == who && m.ProductionId == production)) throw new NotFoundException("such cast member");
-            var name = text != null ? "Change the words" : body.Member != null ? "Give the line to another" : body.Pause != null || body.Follow == true ? "Change a pause" : "Move a line";
+            var name = text != null ? "Change the words" : body.Member != null ? "Give the line to another" : body.OffStage is { } off ? off ? "Send a voice off stage" : "Bring a voice on stage" : body.Mute is { } mute ? mute ? "Make a pantomime" : "Make a line heard" : body.Also != null ? "Change who speaks in unison"
+                : body.Pause != null || body.Follow == true ? "Change a pause" : "Move a line";
             var scene = body.At != null ? await desk.LoadAsync(before.SceneId) : null;
             var revision = await store.EditAsync(production, body.Revision, name, async db =>
             {
@@ -124,6 +125,13 @@ internal static class SceneEndpoints
                 if (body.Follow == true) (line.Start, line.Pause) = (null, null);
                 if (body.Pause is { } pause) (line.Start, line.Pause) = (null, Math.Clamp(pause, -60, 600));
                 if (body.At is { } at) await MoveAsync(db, scene!, line, Math.Clamp(at, 0, 7200), body.Alone == true);
+                if (body.OffStage is { } isOff) line.IsOffStage = isOff;
+                if (body.Mute is { } isMute) line.IsMute = isMute;
+                if (body.Also is { } also)
+                {
+                    if (await db.CastMembers.CountAsync(m => m.ProductionId == production && also.Contains(m.Id)) != also.Distinct().Count()) throw new NotFoundException("such cast member");
+                    line.Also = string.Join(' ', also.Distinct().Where(m => m != line.CastMemberId));
+                }
                 if (body.Move is { } places) await ReorderAsync(db, line, places);
             });
             Guid? job = null;
@@ -270,6 +278,9 @@ internal static class SceneEndpoints
                     start = ticket?.Start,
                     duration = ticket?.Duration,
                     follows = line.Start == null,
+                    line.IsOffStage,
+                    line.IsMute,
+                    also = ticket?.Also ?? [],
                     pause = line.Pause,
                     take = take == null ? null : new { take.Id, kind = take.Kind.ToString().ToLowerInvariant(), take.Name, guide = take.GuideHash == null ? null : take.GuideName },
                     listening = ticket != null && speech == null,

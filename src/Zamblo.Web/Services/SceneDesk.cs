@@ -100,7 +100,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             var care = Read<VoiceCare>(take.Care);
             ticketLines.Add(new TicketLine(line.Id, line.CastMemberId, 0, care.DurationOf(take.Duration), take.AssetHash, take.Name,
                 hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice, VoiceStore.PartOf(take)), take.GuideHash == null ? take.SpeechHash : null, [.. hand.TouchesOf(line.Id, onlyOn: true)])
-            { GuideHash = take.GuideHash, Care = care });
+            { GuideHash = take.GuideHash, Care = care, IsOffStage = line.IsOffStage, IsMute = line.IsMute, Also = [.. line.Also.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(Guid.Parse)] });
         }
         LineTime[] times = [.. ticketLines.Select(l => lines.First(x => x.Id == l.Id) is var line ? LineTime.Of(l.Duration, SpeechOf(l), line.Start, line.Pause) : default)];
         var starts = Timing.Lay(times, scene.LeadIn, scene.Gap);

@@ -30,7 +30,7 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
         var members = Members.Select((m, i) =>
         {
             var stage = Cast.Character(m.Character).Rig.Stage;
-            var lines = Lines.Where(l => l.Member == m.Id).OrderBy(l => l.Start)
+            var lines = Lines.Where(l => !l.IsOffStage && (l.Member == m.Id || l.Also.Contains(m.Id))).OrderBy(l => l.Start)
                 .Select(l => speechOf(l) is { } s ? l.Place(s, m.Mouth) : null).OfType<PlacedSpeech>().ToArray();
             var own = Clips.Where(c => c.Member == m.Id).Select(c => (Clip: c, Place: c.Place(Lines, speechOf))).ToArray();
             return new StageMember(m.Character, StageScene.SpreadX(i, Members.Count), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance)
@@ -50,7 +50,7 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
     public async Task<AudioBuffer> MixAsync(VoiceStore voices, double duration, Guid? bare, CancellationToken cancel)
     {
         var placed = new List<Mixer.Placed>();
-        foreach (var line in Lines) placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Query.Part, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
+        foreach (var line in Lines.Where(l => !l.IsMute)) placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Query.Part, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
         return Mixer.Mix(placed, duration, AudioFiles.MasterRate);
     }
 }
@@ -73,6 +73,12 @@ public sealed record TicketLine(Guid Id, Guid Member, double Start, double Durat
     /// <summary>Sound that is listened to in place of the one that is heard, or null.</summary>
     public string? GuideHash { get; init; }
 
+    /// <summary>Heard, but nobody's mouth moves.</summary>
+    public bool IsOffStage { get; init; }
+    /// <summary>Seen, but not heard.</summary>
+    public bool IsMute { get; init; }
+    /// <summary>Who else says it, in unison.</summary>
+    public IReadOnlyList<Guid> Also { get; init; } = [];
     /// <summary>What is done to the sound.</summary>
     public VoiceCare Care { get; init; } = new();
 

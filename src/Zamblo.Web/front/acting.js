@@ -206,6 +206,21 @@ export function acting(tools) {
     splitLine() {
       return this.edit(() => post(`/api/lines/${this.line.id}/split`, { revision: this.revision, at: tools.player.position }), "Line split at the playhead.");
     },
+    setOffStage(event) {
+      return this.edit(() => patch(`/api/lines/${this.line.id}`, { revision: this.revision, offStage: event.target.checked }));
+    },
+    setMute(event) {
+      return this.edit(() => patch(`/api/lines/${this.line.id}`, { revision: this.revision, mute: event.target.checked }));
+    },
+    get chorus() {
+      return (this.scene?.members ?? [])
+        .filter((m) => m.id !== this.line?.member)
+        .map((m) => ({ id: m.id, name: m.roleName, isIn: this.line.also.includes(m.id) }));
+    },
+    joinChorus(member) {
+      const also = member.isIn ? this.line.also.filter((id) => id !== member.id) : [...this.line.also, member.id];
+      return this.edit(() => patch(`/api/lines/${this.line.id}`, { revision: this.revision, also }));
+    },
     get otherMembers() {
       return (this.scene?.members ?? []).filter((m) => m.id !== this.selectedMember);
     },
