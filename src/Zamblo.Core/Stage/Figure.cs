@@ -227,7 +227,7 @@ public sealed class Figure
         var raise = brow.IsRight ? pose.BrowRight : pose.BrowLeft;
         // Inner end: to the right for the left brow.
         float inner = brow.IsRight ? -1 : 1, l = brow.Length, th = brow.Thickness;
-        float y = -raise * brow.Rise, innerY = y + pose.BrowKnit * brow.Rise * 0.9f, outerY = y - pose.BrowKnit * brow.Rise * 0.6f + l * 0.12f;
+        float y = -raise * (raise > 0 ? brow.Up ?? brow.Rise : brow.Rise), innerY = y + pose.BrowKnit * brow.Rise * 0.9f, outerY = y - pose.BrowKnit * brow.Rise * 0.6f + l * 0.12f;
         float arch = Math.Min(y, innerY) - l * (0.28f + 0.16f * Math.Max(0, raise)), shift = pose.BrowKnit * l * 0.15f * inner;
         return new PathText().Move(inner * l + shift, innerY + th * 0.35f).Quad(shift, arch + th * 0.9f, -inner * l + shift, outerY)
             .Quad(shift - inner * l * 0.1f, arch - th * 0.6f, inner * l + shift, innerY - th * 0.5f).Close().ToString();

@@ -137,8 +137,10 @@ public sealed record RigBrow
     public required float Length { get; init; }
     /// <summary>Greatest thickness.</summary>
     public required float Thickness { get; init; }
-    /// <summary>Furthest rise.</summary>
+    /// <summary>How far it goes down, and its ends apart.</summary>
     public float Rise { get; init; } = 19;
+    /// <summary>How far it goes up, where hair or a hat leaves less room than that; else the same.</summary>
+    public float? Up { get; init; }
     /// <summary>Colour.</summary>
     public required string Color { get; init; }
     /// <summary>Whether it follows the left or the right brow.</summary>
