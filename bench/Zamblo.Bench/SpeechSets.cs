@@ -33,7 +33,7 @@ internal static class SpeechSets
         "The judge from the village thinks fresh rolls should be free.",
     ];
 
-    private static readonly string[] Flite = ["slt", "rms", "awb", "kal16"];
+    private static readonly string[] FliteVoices = ["slt", "rms", "awb", "kal16"];
     private static readonly (string Name, string Voice)[] Festival = [("slt-hts", "voice_cmu_us_slt_arctic_hts"), ("kal", "voice_kal_diphone")];
 
     /// <summary>Twelve sentences in six voices; odd sentences and the voices awb and kal are held out.</summary>
@@ -42,7 +42,7 @@ internal static class SpeechSets
         var set = new List<Utterance>();
         for (var s = 0; s < Sentences.Length; s++)
         {
-            foreach (var voice in Flite)
+            foreach (var voice in FliteVoices)
             {
                 var wav = Path.Combine(folder, $"flite-{voice}-{s}.wav");
                 var told = await OutsideProgram.RunAsync("flite", ["-voice", voice, "-t", Sentences[s], "-o", wav, "-psdur"]);
@@ -51,7 +51,7 @@ internal static class SpeechSets
                 foreach (Match m in Regex.Matches(System.Text.Encoding.ASCII.GetString(told.Output), @"([a-z]+):([\d.]+)"))
                 {
                     var end = double.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture);
-                    if (end > at) truth.Add(new PhoneSegment(Map(m.Groups[1].Value), at, end));
+                    if (end > at) truth.Add(new PhoneSegment(Flite.PhoneOf(m.Groups[1].Value), at, end));
                     at = end;
                 }
                 set.Add(new Utterance($"flite-{voice}-{s}", Sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || voice == "awb"));
@@ -67,7 +67,7 @@ internal static class SpeechSets
                 {
                     var parts = row.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
                     var end = double.Parse(parts[0], CultureInfo.InvariantCulture);
-                    if (end > at) truth.Add(new PhoneSegment(Map(parts[2]), at, end));
+                    if (end > at) truth.Add(new PhoneSegment(Flite.PhoneOf(parts[2]), at, end));
                     at = end;
                 }
                 set.Add(new Utterance($"fest-{name}-{s}", Sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || name == "kal"));
@@ -104,18 +104,4 @@ internal static class SpeechSets
         }
         return result;
     }
-
-    private static string Map(string phone) => phone switch
-    {
-        "pau" or "ssil" or "h#" or "brth" => Arpabet.Silence,
-        "ax" => "AH",
-        "axr" => "ER",
-        "ix" => "IH",
-        "dx" => "T",
-        "el" => "L",
-        "en" => "N",
-        "em" => "M",
-        "hv" => "HH",
-        _ => phone.ToUpperInvariant(),
-    };
 }

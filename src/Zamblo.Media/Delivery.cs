@@ -58,8 +58,9 @@ internal static partial class Ssml
     public static (string? Text, int[]? Map) Write(string text)
     {
         if (text.TrimStart().StartsWith("<speak", StringComparison.Ordinal)) return (text, [.. Enumerable.Range(0, text.EnumerateRunes().Count())]);
-        var loud = Capitals().Matches(text).Where(m => m.Value.Any(c => "AEIOUY".Contains(c)) && m.Value.Length > 2).ToArray();
+        var loud = Capitals().Matches(text).Where(m => m.Value.Any(c => "AEIOUY".Contains(c))).ToArray();
         if (loud.Length == 0) return (null, null);
+        HashSet<int> starts = [.. loud.Select(m => m.Index)], ends = [.. loud.Select(m => m.Index + m.Length)];
         var result = new StringBuilder();
         var map = new List<int>();
         var rune = 0;
@@ -71,10 +72,10 @@ internal static partial class Ssml
         var index = 0;
         foreach (var r in text.EnumerateRunes())
         {
-            if (Array.Exists(loud, m => m.Index == index)) Put("<prosody pitch=\"+25%\" volume=\"+45%\" rate=\"88%\">", rune);
+            if (starts.Contains(index)) Put("<prosody pitch=\"+25%\" volume=\"+45%\" rate=\"88%\">", rune);
             Put(SecurityElement.Escape(r.ToString()), rune);
             index += r.Utf16SequenceLength;
-            if (Array.Exists(loud, m => m.Index + m.Length == index)) Put("</prosody>", rune);
+            if (ends.Contains(index)) Put("</prosody>", rune);
             rune++;
         }
         return (result.ToString(), [.. map]);

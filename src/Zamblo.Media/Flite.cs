@@ -73,7 +73,7 @@ public static partial class Flite
                 foreach (Match m in Segment().Matches(Encoding.ASCII.GetString(result.Output)))
                 {
                     var end = Math.Min(audio.Duration, double.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture));
-                    if (end > at) phones.Add(new PhoneSegment(Name(m.Groups[1].Value), before + at, before + end));
+                    if (end > at) phones.Add(new PhoneSegment(PhoneOf(m.Groups[1].Value), before + at, before + end));
                     at = Math.Max(at, end);
                 }
                 words.AddRange(WordFinder.Find(ScriptText.Words(written), phones[first..], SpeechModels.Analyzer.Say));
@@ -117,7 +117,8 @@ public static partial class Flite
         if (piece.Length > 0) yield return piece.ToString();
     }
 
-    private static string Name(string phone) => phone switch
+    /// <summary>A phone of flite and festival (Edinburgh and CMU voices) as ours.</summary>
+    public static string PhoneOf(string phone) => phone switch
     {
         "pau" or "ssil" or "h#" or "brth" => Arpabet.Silence,
         "ax" => "AH",

@@ -3,26 +3,8 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Moods, gestures and the timing of lines, through the server.</summary>
-public sealed class ActingTests : IAsyncLifetime
+public sealed class ActingTests : SceneTests
 {
-    private readonly string _data = Directory.CreateTempSubdirectory("zamblo-acting-").FullName;
-    private ServerProcess _server = null!;
-    private string _production = "", _scene = "", _member = "";
-
-    public async Task InitializeAsync()
-    {
-        _server = await ServerProcess.StartAsync(_data);
-        (_production, _scene, _member) = await _server.NewProductionAsync();
-    }
-
-    public async Task DisposeAsync()
-    {
-        await _server.DisposeAsync();
-        Directory.Delete(_data, true);
-    }
-
-    private async Task<JsonElement> StateAsync() => await _server.GetAsync("/api/scenes/" + _scene);
-    private static long Revision(JsonElement state) => state.GetProperty("production").GetProperty("revision").GetInt64();
     private static JsonElement[] Clips(JsonElement state) => [.. state.GetProperty("clips").EnumerateArray()];
     private static double Number(JsonElement e, string name) => e.GetProperty(name).GetDouble();
     private static double[] Starts(JsonElement state) => [.. state.GetProperty("lines").EnumerateArray().Select(l => Number(l, "start"))];
@@ -37,11 +19,11 @@ public sealed class ActingTests : IAsyncLifetime
     [Fact]
     public async Task A_mood_and_a_gesture_hang_on_words_through_other_takes_and_moves_and_can_be_undone()
     {
-        var state = await _server.SpeakAsync(_production, _scene, _member, "The oven is hot, Bubb.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, Bubb.");
         var oven = Word(state, 0, "oven");
-        await _server.PostAsync($"/api/scenes/{_scene}/clips", new { revision = Revision(state), member = _member, kind = "Mood", name = "Joy", start = oven.Start, end = oven.End });
+        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = Member, kind = "Mood", name = "Joy", start = oven.Start, end = oven.End });
         state = await StateAsync();
-        await _server.PostAsync($"/api/scenes/{_scene}/clips", new { revision = Revision(state), member = _member, kind = "Gesture", name = "beat", start = 0, at = (oven.Start + oven.End) / 2 });
+        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = Member, kind = "Gesture", name = "beat", start = 0, at = (oven.Start + oven.End) / 2 });
         state = await StateAsync();
         Assert.Equal(2, Clips(state).Length);
         var gesture = Clips(state).First(c => c.GetProperty("kind").GetString() == "gesture");
@@ -50,7 +32,7 @@ public sealed class ActingTests : IAsyncLifetime
 
         // Another take with other words before it: both are found on the same word.
         var line = state.GetProperty("lines")[0].GetProperty("id").GetString();
-        await _server.PostAsync($"/api/lines/{line}/takes", new { kind = "synthesis", text = "Well now, my friend, the oven is hot, Bubb." });
+        await Server.PostAsync($"/api/lines/{line}/takes", new { kind = "synthesis", text = "Well now, my friend, the oven is hot, Bubb." });
         for (var i = 0; i < 200 && !(await StateAsync()).GetProperty("lines")[0].GetProperty("text").GetString()!.StartsWith("Well", StringComparison.Ordinal); i++) await Task.Delay(100);
         state = await StateAsync();
         var later = Word(state, 0, "oven");
@@ -59,47 +41,47 @@ public sealed class ActingTests : IAsyncLifetime
         Assert.Equal((later.Start + later.End) / 2 - 0.3, Number(Clips(state).First(c => c.GetProperty("kind").GetString() == "gesture"), "start"), 0.01);
 
         // The line is moved: they go along.
-        await _server.PatchAsync($"/api/lines/{line}", new { revision = Revision(state), at = 3.0 });
+        await Server.PatchAsync($"/api/lines/{line}", new { revision = Revision(state), at = 3.0 });
         state = await StateAsync();
         Assert.Equal(Word(state, 0, "oven").Start, Number(Clips(state).First(c => c.GetProperty("kind").GetString() == "mood"), "start"), 0.01);
 
         // Deleted with the line, and brought back by undo.
-        await _server.DeleteAsync($"/api/lines/{line}?revision={Revision(state)}");
+        await Server.DeleteAsync($"/api/lines/{line}?revision={Revision(state)}");
         Assert.Empty(Clips(await StateAsync()));
-        await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(2, Clips(await StateAsync()).Length);
     }
 
     [Fact]
     public async Task A_clip_is_changed_split_and_deleted_and_what_is_wrong_is_said()
     {
-        await _server.PostAsync($"/api/scenes/{_scene}/clips", new { member = _member, kind = "Gesture", name = "wave", start = 0.2 });
+        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Gesture", name = "wave", start = 0.2 });
         var state = await StateAsync();
         var clip = Assert.Single(Clips(state));
         Assert.Equal(0.2, Number(clip, "start"), 3);
         Assert.Equal(1.9, Number(clip, "end") - 0.2, 3);
         var id = clip.GetProperty("id").GetString();
-        await _server.PatchAsync($"/api/clips/{id}", new { revision = Revision(state), start = 0.5, end = 4.3, strength = 1.5, mirror = true });
+        await Server.PatchAsync($"/api/clips/{id}", new { revision = Revision(state), start = 0.5, end = 4.3, strength = 1.5, mirror = true });
         clip = Assert.Single(Clips(await StateAsync()));
         Assert.Equal((0.5, 4.3, 1.5, 0.5), (Number(clip, "start"), Number(clip, "end"), Number(clip, "strength"), Number(clip, "speed")));
-        await _server.PostAsync($"/api/clips/{id}/split", new { revision = Revision(await StateAsync()), at = 2.4 });
+        await Server.PostAsync($"/api/clips/{id}/split", new { revision = Revision(await StateAsync()), at = 2.4 });
         var parts = Clips(await StateAsync()).OrderBy(c => Number(c, "start")).ToArray();
         Assert.Equal((0.5, 2.4, 2.4, 4.3), (Number(parts[0], "start"), Number(parts[0], "end"), Number(parts[1], "start"), Number(parts[1], "end")));
         Assert.Equal(Number(parts[0], "to"), Number(parts[1], "from"), 6);
         foreach (var part in parts) Assert.Equal(0.5, Number(part, "speed"), 2);
-        await _server.DeleteAsync($"/api/clips/{id}?revision={Revision(await StateAsync())}");
+        await Server.DeleteAsync($"/api/clips/{id}?revision={Revision(await StateAsync())}");
         Assert.Single(Clips(await StateAsync()));
-        Assert.Contains("no gesture", await _server.ErrorAsync($"/api/scenes/{_scene}/clips", new { member = _member, kind = "Gesture", name = "levitate", start = 0 }));
-        Assert.Contains("no mood", await _server.ErrorAsync($"/api/scenes/{_scene}/clips", new { member = _member, kind = "Mood", name = "Hunger", start = 0 }));
-        Assert.Contains("Somebody else", await _server.ErrorAsync($"/api/scenes/{_scene}/clips", new { revision = 0, member = _member, kind = "Mood", name = "Joy", start = 0 }));
+        Assert.Contains("no gesture", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Gesture", name = "levitate", start = 0 }));
+        Assert.Contains("no mood", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Mood", name = "Hunger", start = 0 }));
+        Assert.Contains("Somebody else", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { revision = 0, member = Member, kind = "Mood", name = "Joy", start = 0 }));
     }
 
     [Fact]
     public async Task Lines_are_moved_with_what_follows_or_alone_changed_over_and_spread()
     {
-        await _server.SpeakAsync(_production, _scene, _member, "Nine minutes.");
-        await _server.SpeakAsync(_production, _scene, _member, "Ten minutes.");
-        var state = await _server.SpeakAsync(_production, _scene, _member, "Eleven minutes.");
+        await Server.SpeakAsync(Production, Scene, Member, "Nine minutes.");
+        await Server.SpeakAsync(Production, Scene, Member, "Ten minutes.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "Eleven minutes.");
         string Id(int i) => state.GetProperty("lines")[i].GetProperty("id").GetString()!;
         var start = Starts(state);
         // From sound to sound there are 200 ms, whatever silence the takes have at their ends.
@@ -108,48 +90,67 @@ public sealed class ActingTests : IAsyncLifetime
         var next = start[1] + state.GetProperty("lines")[1].GetProperty("phones")[0][1].GetDouble();
         Assert.Equal(0.2, next - sound, 0.005);
 
-        await _server.PatchAsync($"/api/lines/{Id(1)}", new { revision = Revision(state), at = start[1] + 1 });
+        await Server.PatchAsync($"/api/lines/{Id(1)}", new { revision = Revision(state), at = start[1] + 1 });
         var moved = Starts(state = await StateAsync());
         Assert.Equal([0, 1, 1], moved.Zip(start, (a, b) => Math.Round(a - b, 2)));
-        await _server.PatchAsync($"/api/lines/{Id(1)}", new { revision = Revision(state), at = start[1] - 0.3, alone = true });
+        await Server.PatchAsync($"/api/lines/{Id(1)}", new { revision = Revision(state), at = start[1] - 0.3, alone = true });
         var alone = Starts(state = await StateAsync());
         Assert.Equal([0, -0.3, 1], alone.Zip(start, (a, b) => Math.Round(a - b, 2)));
-        foreach (var _ in (int[])[0, 1]) await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        foreach (var _ in (int[])[0, 1]) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(start, Starts(state = await StateAsync()));
 
-        await _server.PatchAsync($"/api/scenes/{_scene}", new { revision = Revision(state), gap = 0.7 });
+        await Server.PatchAsync($"/api/scenes/{Scene}", new { revision = Revision(state), gap = 0.7 });
         Assert.Equal([0, 0.5, 1], Starts(state = await StateAsync()).Zip(start, (a, b) => Math.Round(a - b, 2)));
-        await _server.PatchAsync($"/api/lines/{Id(2)}", new { revision = Revision(state), move = -2 });
+        await Server.PatchAsync($"/api/lines/{Id(2)}", new { revision = Revision(state), move = -2 });
         state = await StateAsync();
         Assert.Equal("Eleven minutes.", state.GetProperty("lines")[0].GetProperty("text").GetString());
         Assert.Equal(start[0], Starts(state)[0], 0.02);
     }
 
     [Fact]
+    public async Task What_stands_at_a_moment_of_its_own_goes_along_too()
+    {
+        var state = await Server.SpeakAsync(Production, Scene, Member, "Fresh rolls at six, and not a minute later.");
+        var rolls = Word(state, 0, "rolls");
+        await Server.PostAsync($"/api/lines/{Id(Line(state))}/split", new { revision = Revision(state), at = rolls.End + 0.01 });
+        state = await Server.SpeakAsync(Production, Scene, Member, "Nine minutes.");
+        var start = Starts(state);
+        Assert.Equal(3, start.Length);
+        await Server.PatchAsync($"/api/lines/{Id(Line(state))}", new { revision = Revision(state), at = start[0] + 0.6 });
+        Assert.Equal([0.6, 0.6, 0.6], Starts(state = await StateAsync()).Zip(start, (a, b) => Math.Round(a - b, 2)));
+        // A pause in the middle is a beat for everything after it.
+        await Server.PatchAsync($"/api/lines/{Id(Line(state, 1))}", new { revision = Revision(state), pause = 0.5 });
+        var later = Starts(await StateAsync());
+        Assert.Equal(start[0] + 0.6, later[0], 0.01);
+        Assert.Equal(later[1] - start[1], later[2] - start[2], 0.01);
+        Assert.True(later[1] > start[1] + 0.7);
+    }
+
+    [Fact]
     public async Task Moods_are_suggested_where_none_is_yet()
     {
-        await _server.SpeakAsync(_production, _scene, _member, "Ugh, that smells rotten!");
-        var state = await _server.SpeakAsync(_production, _scene, _member, "The flour is on the scale.");
-        Assert.Equal(1, (await _server.PostAsync($"/api/scenes/{_scene}/moods/suggest", new { revision = Revision(state) })).GetProperty("count").GetInt32());
+        await Server.SpeakAsync(Production, Scene, Member, "Ugh, that smells rotten!");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "The flour is on the scale.");
+        Assert.Equal(1, (await Server.PostAsync($"/api/scenes/{Scene}/moods/suggest", new { revision = Revision(state) })).GetProperty("count").GetInt32());
         var clip = Assert.Single(Clips(await StateAsync()));
         Assert.Equal("Disgust", clip.GetProperty("name").GetString());
-        Assert.Equal(0, (await _server.PostAsync($"/api/scenes/{_scene}/moods/suggest", new { revision = Revision(await StateAsync()) })).GetProperty("count").GetInt32());
+        Assert.Equal(0, (await Server.PostAsync($"/api/scenes/{Scene}/moods/suggest", new { revision = Revision(await StateAsync()) })).GetProperty("count").GetInt32());
     }
 
     [Fact]
     public async Task A_voice_may_be_off_stage_a_line_a_pantomime_and_two_may_speak_in_unison()
     {
-        await _server.PostAsync($"/api/productions/{_production}/members", new { character = "bubb" });
-        var state = await _server.SpeakAsync(_production, _scene, _member, "Forty loaves by sunrise.");
+        await Server.PostAsync($"/api/productions/{Production}/members", new { character = "bubb" });
+        var state = await Server.SpeakAsync(Production, Scene, Member, "Forty loaves by sunrise.");
         var line = state.GetProperty("lines")[0].GetProperty("id").GetString();
         var other = state.GetProperty("members")[1].GetProperty("id").GetString();
         // Items of a frame that change while the line is said: mouths among them.
-        async Task<string> FrameAsync() => (await _server.GetAsync($"/api/scenes/{_scene}/frames?from=0&count=60")).GetRawText();
-        async Task<byte[]> SoundAsync() => await _server.Client.GetByteArrayAsync($"/api/scenes/{_scene}/sound");
+        async Task<string> FrameAsync() => (await Server.GetAsync($"/api/scenes/{Scene}/frames?from=0&count=60")).GetRawText();
+        async Task<byte[]> SoundAsync() => await Server.Client.GetByteArrayAsync($"/api/scenes/{Scene}/sound");
         var (frames, sound) = (await FrameAsync(), await SoundAsync());
         async Task ChangeAsync(object change)
         {
-            await _server.PatchAsync($"/api/lines/{line}", change);
+            await Server.PatchAsync($"/api/lines/{line}", change);
             state = await StateAsync();
         }
         await ChangeAsync(new { offStage = true });
@@ -162,7 +163,7 @@ public sealed class ActingTests : IAsyncLifetime
         await ChangeAsync(new { mute = false, also = new[] { other } });
         Assert.NotEqual(frames, await FrameAsync());
         Assert.Equal(other, state.GetProperty("lines")[0].GetProperty("also")[0].GetString());
-        for (var i = 0; i < 3; i++) await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 3; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(frames, await FrameAsync());
         Assert.Equal(sound, await SoundAsync());
     }

@@ -4,32 +4,12 @@ using Zamblo.Core.Audio;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Takes, deliveries and what is done to the sound, through the server.</summary>
-public sealed class BoothTests : IAsyncLifetime
+public sealed class BoothTests : SceneTests
 {
-    private readonly string _data = Directory.CreateTempSubdirectory("zamblo-booth-").FullName;
-    private ServerProcess _server = null!;
-    private string _production = "", _scene = "", _member = "";
-
-    public async Task InitializeAsync()
-    {
-        _server = await ServerProcess.StartAsync(_data);
-        (_production, _scene, _member) = await _server.NewProductionAsync();
-    }
-
-    public async Task DisposeAsync()
-    {
-        await _server.DisposeAsync();
-        Directory.Delete(_data, true);
-    }
-
-    private async Task<JsonElement> StateAsync() => await _server.GetAsync("/api/scenes/" + _scene);
-    private static long Revision(JsonElement state) => state.GetProperty("production").GetProperty("revision").GetInt64();
-    private static JsonElement Line(JsonElement state) => state.GetProperty("lines")[0];
-    private static string Id(JsonElement e) => e.GetProperty("id").GetString()!;
     private static double Duration(JsonElement state) => Line(state).GetProperty("duration").GetDouble();
     private async Task<AudioBuffer> SoundAsync(string query = "")
     {
-        await using var stream = await _server.Client.GetStreamAsync($"/api/scenes/{_scene}/sound?{query}");
+        await using var stream = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound?{query}");
         var copy = new MemoryStream();
         await stream.CopyToAsync(copy);
         copy.Position = 0;
@@ -39,28 +19,28 @@ public sealed class BoothTests : IAsyncLifetime
     [Fact]
     public async Task Trim_and_speed_move_the_words_with_the_sound_colour_does_not_and_undo_brings_all_back()
     {
-        var state = await _server.SpeakAsync(_production, _scene, _member, "The oven is hot, and the flour is on the scale.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, and the flour is on the scale.");
         var take = Id(Line(state).GetProperty("take"));
         var (length, words, cues) = (Duration(state), Line(state).GetProperty("words").GetRawText(), Line(state).GetProperty("cues").GetRawText());
         var plain = await SoundAsync();
-        await _server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { colour = "Telephone", level = -20 } });
+        await Server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { colour = "Telephone", level = -20 } });
         state = await StateAsync();
         Assert.Equal(cues, Line(state).GetProperty("cues").GetRawText());
         Assert.NotEqual(plain.Samples, (await SoundAsync("x=1")).Samples);
         // Before and after: the same line as it came.
         Assert.Equal(plain.Samples, (await SoundAsync("bare=" + Id(Line(state)))).Samples);
 
-        await _server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { trimStart = 0.1, speed = 0.8 } });
+        await Server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { trimStart = 0.1, speed = 0.8 } });
         state = await StateAsync();
         Assert.Equal((length - 0.1) / 0.8, Duration(state), 2);
         var (was, now) = (JsonDocument.Parse(words).RootElement, Line(state).GetProperty("words"));
         for (var i = 2; i < now.GetArrayLength(); i++) Assert.Equal((was[i][1].GetDouble() - 0.1) / 0.8, now[i][1].GetDouble(), 0.002);
         // A mark made in the stretched take lies on the same sound when the speed is taken off again.
-        await _server.PostAsync($"/api/takes/{take}/marks", new { revision = Revision(state), start = 1.0, end = 1.4, isVoice = false });
-        await _server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(await StateAsync()), care = new { } });
+        await Server.PostAsync($"/api/takes/{take}/marks", new { revision = Revision(state), start = 1.0, end = 1.4, isVoice = false });
+        await Server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(await StateAsync()), care = new { } });
         var mark = Line(await StateAsync()).GetProperty("marks")[0];
         Assert.Equal((1.0 * 0.8 + 0.1, 1.4 * 0.8 + 0.1), (mark.GetProperty("start").GetDouble(), mark.GetProperty("end").GetDouble()));
-        for (var i = 0; i < 4; i++) await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 4; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(words, Line(await StateAsync()).GetProperty("words").GetRawText());
     }
 
@@ -72,62 +52,62 @@ public sealed class BoothTests : IAsyncLifetime
         Buffer.BlockCopy(read, 0, samples, 16000 * 2, Math.Min(read.Length, 2 * 16000 * 5 / 2));
         using var wav = new MemoryStream();
         WavFile.Write(wav, [[.. samples.Select(s => s / 32768f)]], 16000);
-        var hash = (await _server.PostAsync("/api/uploads?name=forward.wav", wav.ToArray())).GetProperty("hash").GetString();
-        var job = (await _server.PostAsync($"/api/scenes/{_scene}/lines", new { member = _member, kind = "file", hash, name = "forward.wav", text = "go forward ten meters" })).GetProperty("job").GetString()!;
-        await _server.WaitAsync(_production, job);
+        var hash = (await Server.PostAsync("/api/uploads?name=forward.wav", wav.ToArray())).GetProperty("hash").GetString();
+        var job = (await Server.PostAsync($"/api/scenes/{Scene}/lines", new { member = Member, kind = "file", hash, name = "forward.wav", text = "go forward ten meters" })).GetProperty("job").GetString()!;
+        await Server.WaitAsync(Production, job);
         var state = await StateAsync();
-        var air = await _server.GetAsync($"/api/lines/{Id(Line(state))}/dead-air");
+        var air = await Server.GetAsync($"/api/lines/{Id(Line(state))}/dead-air");
         // Speech starts 0.46 s into the recording, which lies a second in.
         Assert.Equal(1.34, air.GetProperty("trimStart").GetDouble(), 0.08);
-        await _server.PatchAsync($"/api/takes/{Id(Line(state).GetProperty("take"))}/care", new { revision = Revision(state), care = air });
+        await Server.PatchAsync($"/api/takes/{Id(Line(state).GetProperty("take"))}/care", new { revision = Revision(state), care = air });
         state = await StateAsync();
         Assert.Equal(0.12, Line(state).GetProperty("phones")[0][1].GetDouble(), 0.02);
-        Assert.Equal(air.GetRawText(), (await _server.GetAsync($"/api/lines/{Id(Line(state))}/dead-air")).GetRawText());
+        Assert.Equal(air.GetRawText(), (await Server.GetAsync($"/api/lines/{Id(Line(state))}/dead-air")).GetRawText());
     }
 
     [Fact]
     public async Task A_changed_delivery_or_voice_makes_a_line_stale_until_it_is_spoken_again_and_takes_are_kept()
     {
-        var state = await _server.SpeakAsync(_production, _scene, _member, "Nine minutes, Bubb.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "Nine minutes, Bubb.");
         bool Stale(JsonElement s) => Line(s).GetProperty("isStale").GetBoolean();
         Assert.False(Stale(state));
         var length = Duration(state);
-        await _server.PatchAsync($"/api/lines/{Id(Line(state))}/delivery", new { revision = Revision(state), delivery = new { speed = 0.7 } });
+        await Server.PatchAsync($"/api/lines/{Id(Line(state))}/delivery", new { revision = Revision(state), delivery = new { speed = 0.7 } });
         state = await StateAsync();
         Assert.True(Stale(state));
-        await _server.PatchAsync($"/api/members/{_member}", new { revision = Revision(state), voice = "flite:slt" });
-        Assert.Equal(1, (await _server.PostAsync($"/api/scenes/{_scene}/speak-stale", new { })).GetProperty("count").GetInt32());
+        await Server.PatchAsync($"/api/members/{Member}", new { revision = Revision(state), voice = "flite:slt" });
+        Assert.Equal(1, (await Server.PostAsync($"/api/scenes/{Scene}/speak-stale", new { })).GetProperty("count").GetInt32());
         for (var i = 0; i < 200 && Stale(await StateAsync()); i++) await Task.Delay(100);
         state = await StateAsync();
         var takes = Line(state).GetProperty("takes");
         Assert.Equal((2, "flite:slt", true), (takes.GetArrayLength(), takes[1].GetProperty("name").GetString(), takes[1].GetProperty("isUsed").GetBoolean()));
         Assert.Equal(["Nine", "minutes", "Bubb"], Line(state).GetProperty("words").EnumerateArray().Select(w => w[0].GetString()!));
 
-        await _server.PostAsync($"/api/lines/{Id(Line(state))}/use", new { revision = Revision(state), take = Id(takes[0]) });
+        await Server.PostAsync($"/api/lines/{Id(Line(state))}/use", new { revision = Revision(state), take = Id(takes[0]) });
         state = await StateAsync();
         Assert.Equal(length, Duration(state), 6);
-        await _server.DeleteAsync($"/api/takes/{Id(takes[0])}?revision={Revision(state)}");
+        await Server.DeleteAsync($"/api/takes/{Id(takes[0])}?revision={Revision(state)}");
         state = await StateAsync();
         Assert.Equal("flite:slt", Assert.Single(Line(state).GetProperty("takes").EnumerateArray()).GetProperty("name").GetString());
-        await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(state) });
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
         Assert.Equal(2, Line(await StateAsync()).GetProperty("takes").GetArrayLength());
     }
 
     [Fact]
     public async Task Voices_of_both_engines_can_be_heard_before_they_are_chosen()
     {
-        var voices = await _server.GetAsync("/api/voices");
+        var voices = await Server.GetAsync("/api/voices");
         Assert.Contains(voices.EnumerateArray(), v => v.GetProperty("key").GetString() == "flite:awb");
         Assert.Contains(voices.EnumerateArray(), v => v.GetProperty("key").GetString() == "espeak:de");
         foreach (var key in (string[])["flite:awb", "espeak:de", "espeak:en-gb+f2"])
-            Assert.True((await _server.Client.GetByteArrayAsync("/api/voices/sample?key=" + Uri.EscapeDataString(key))).Length > 30_000);
+            Assert.True((await Server.Client.GetByteArrayAsync("/api/voices/sample?key=" + Uri.EscapeDataString(key))).Length > 30_000);
     }
 
     [Fact]
     public async Task A_script_makes_cast_lines_deliveries_and_moods_in_one_edit()
     {
         const string script = "MARO\nThe oven is hot.\n\nMISS CRUMB\n(sadly)\nThen I am too late.\n\nTOCK\nNine minutes.\n";
-        var done = await _server.PostAsync($"/api/scenes/{_scene}/script", new { revision = Revision(await StateAsync()), text = script });
+        var done = await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = script });
         Assert.Equal((3, 2), (done.GetProperty("lines").GetInt32(), done.GetProperty("members").GetInt32()));
         for (var i = 0; i < 300 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("start").ValueKind == JsonValueKind.Null); i++) await Task.Delay(100);
         var state = await StateAsync();
@@ -144,8 +124,8 @@ public sealed class BoothTests : IAsyncLifetime
         var (start, length) = (lines[1].GetProperty("start").GetDouble(), lines[1].GetProperty("duration").GetDouble());
         Assert.Equal(start, mood.GetProperty("start").GetDouble(), 0.01);
         Assert.Equal(start + length, mood.GetProperty("end").GetDouble(), 0.01);
-        Assert.Contains("no dialogue", await _server.ErrorAsync($"/api/scenes/{_scene}/script", new { text = "It rains." }));
-        Assert.Contains("Eight cast members", await _server.ErrorAsync($"/api/scenes/{_scene}/script", new { text = string.Join("\n\n", Enumerable.Range(1, 9).Select(i => $"BAKER {(char)('A' + i)}\nHello.")) }));
+        Assert.Contains("no dialogue", await Server.ErrorAsync($"/api/scenes/{Scene}/script", new { text = "It rains." }));
+        Assert.Contains("Eight cast members", await Server.ErrorAsync($"/api/scenes/{Scene}/script", new { text = string.Join("\n\n", Enumerable.Range(1, 9).Select(i => $"BAKER {(char)('A' + i)}\nHello.")) }));
     }
 
     [Fact]
@@ -160,7 +140,7 @@ public sealed class BoothTests : IAsyncLifetime
         var truth = new List<(double Start, double End)>();
         for (var i = 0; i < said.Length; i++)
         {
-            var path = Path.Combine(_data, $"{i}.wav");
+            var path = Path.Combine(Data, $"{i}.wav");
             using var flite = System.Diagnostics.Process.Start("flite", ["-voice", i % 2 == 0 ? "slt" : "rms", "-t", said[i], "-o", path]);
             await flite.WaitForExitAsync();
             await using var file = File.OpenRead(path);
@@ -171,9 +151,9 @@ public sealed class BoothTests : IAsyncLifetime
         }
         using var wav = new MemoryStream();
         WavFile.Write(wav, [[.. samples]], 16000);
-        var hash = (await _server.PostAsync("/api/uploads?name=talk.wav", wav.ToArray())).GetProperty("hash").GetString();
-        var job = (await _server.PostAsync($"/api/scenes/{_scene}/turns", new { hash, name = "talk.wav" })).GetProperty("job").GetString()!;
-        Assert.Equal("done", (await _server.WaitAsync(_production, job)).GetProperty("state").GetString());
+        var hash = (await Server.PostAsync("/api/uploads?name=talk.wav", wav.ToArray())).GetProperty("hash").GetString();
+        var job = (await Server.PostAsync($"/api/scenes/{Scene}/turns", new { hash, name = "talk.wav" })).GetProperty("job").GetString()!;
+        Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         for (var i = 0; i < 600 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("listening").GetBoolean()); i++) await Task.Delay(200);
         var state = await StateAsync();
         var lines = state.GetProperty("lines").EnumerateArray().ToArray();
@@ -192,22 +172,22 @@ public sealed class BoothTests : IAsyncLifetime
         }
 
         // Words that are written are aligned within their turn only.
-        await _server.PatchAsync($"/api/lines/{Id(lines[2])}", new { revision = Revision(state), text = said[2] });
+        await Server.PatchAsync($"/api/lines/{Id(lines[2])}", new { revision = Revision(state), text = said[2] });
         for (var i = 0; i < 300 && (await StateAsync()).GetProperty("lines")[2].GetProperty("source").GetString() != "script"; i++) await Task.Delay(200);
         state = await StateAsync();
         var third = state.GetProperty("lines")[2];
         Assert.Equal(9, third.GetProperty("words").GetArrayLength());
         var flour = third.GetProperty("words")[2];
-        await _server.PostAsync($"/api/lines/{Id(third)}/split", new { revision = Revision(state), at = third.GetProperty("start").GetDouble() + flour[2].GetDouble() + 0.02 });
+        await Server.PostAsync($"/api/lines/{Id(third)}/split", new { revision = Revision(state), at = third.GetProperty("start").GetDouble() + flour[2].GetDouble() + 0.02 });
         state = await StateAsync();
         Assert.Equal(["Patience, your flour", "is on the scale over there."], state.GetProperty("lines").EnumerateArray().Skip(2).Take(2).Select(l => l.GetProperty("text").GetString()!));
         var (one, two) = (state.GetProperty("lines")[2], state.GetProperty("lines")[3]);
         Assert.Equal(one.GetProperty("start").GetDouble() + one.GetProperty("duration").GetDouble(), two.GetProperty("start").GetDouble(), 3);
         Assert.Equal(third.GetProperty("duration").GetDouble(), one.GetProperty("duration").GetDouble() + two.GetProperty("duration").GetDouble(), 3);
 
-        await _server.PostAsync($"/api/scenes/{_scene}/swap", new { revision = Revision(state), first = Id(members[0]), second = Id(members[1]) });
+        await Server.PostAsync($"/api/scenes/{Scene}/swap", new { revision = Revision(state), first = Id(members[0]), second = Id(members[1]) });
         Assert.Equal(Id(members[1]), Line(await StateAsync()).GetProperty("member").GetString());
-        for (var i = 0; i < 2; i++) await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 2; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(6, (await StateAsync()).GetProperty("lines").GetArrayLength());
     }
 }

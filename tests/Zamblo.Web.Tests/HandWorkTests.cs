@@ -3,28 +3,8 @@ using System.Text.Json;
 
 namespace Zamblo.Web.Tests;
 
-public sealed class HandWorkTests : IAsyncLifetime
+public sealed class HandWorkTests : SceneTests
 {
-    private readonly string _data = Directory.CreateTempSubdirectory("zamblo-hands-").FullName;
-    private ServerProcess _server = null!;
-    private string _production = "", _scene = "", _member = "";
-
-    public async Task InitializeAsync()
-    {
-        _server = await ServerProcess.StartAsync(_data);
-        (_production, _scene, _member) = await _server.NewProductionAsync();
-    }
-
-    public async Task DisposeAsync()
-    {
-        await _server.DisposeAsync();
-        Directory.Delete(_data, true);
-    }
-
-    private async Task<JsonElement> StateAsync() => await _server.GetAsync("/api/scenes/" + _scene);
-    private static JsonElement Line(JsonElement state, int i = 0) => state.GetProperty("lines")[i];
-    private static string Id(JsonElement line) => line.GetProperty("id").GetString()!;
-    private static long Revision(JsonElement state) => state.GetProperty("production").GetProperty("revision").GetInt64();
     private static string Cues(JsonElement line) => line.GetProperty("cues").GetRawText();
     private static string Take(JsonElement line) => line.GetProperty("take").GetProperty("id").GetString()!;
 
@@ -42,7 +22,7 @@ public sealed class HandWorkTests : IAsyncLifetime
     {
         for (var i = 0; i < 300; i++)
         {
-            var jobs = await _server.GetAsync($"/api/productions/{_production}/jobs");
+            var jobs = await Server.GetAsync($"/api/productions/{Production}/jobs");
             if (jobs.EnumerateArray().All(j => j.GetProperty("state").GetString() is not ("queued" or "running"))) return;
             await Task.Delay(100);
         }
@@ -52,7 +32,7 @@ public sealed class HandWorkTests : IAsyncLifetime
     [Fact]
     public async Task Any_edits_of_a_mouth_undone_give_the_start_also_after_a_restart()
     {
-        var state = await _server.SpeakAsync(_production, _scene, _member, "The oven is hot, and the flour is on the scale.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, and the flour is on the scale.");
         var (line, start) = (Id(Line(state)), Cues(Line(state)));
         var random = new Random(7);
         var seen = new List<string> { start };
@@ -62,111 +42,111 @@ public sealed class HandWorkTests : IAsyncLifetime
             var cues = Line(state).GetProperty("cues").EnumerateArray().ToArray();
             var n = cues[random.Next(cues.Length)][5].GetInt32();
             var (operation, by) = (i % 5) switch { 0 => ("Shape", 0), 1 => ("Strength", 1.4), 2 => ("Move", 0.04), 3 => ("End", -0.02), _ => ("Remove", 0.0) };
-            await _server.PostAsync($"/api/lines/{line}/cues", new { revision = Revision(state), operation, cues = new[] { n }, shape = "Round", by });
+            await Server.PostAsync($"/api/lines/{line}/cues", new { revision = Revision(state), operation, cues = new[] { n }, shape = "Round", by });
             seen.Add(Cues(Line(await StateAsync())));
         }
         Assert.True(seen.Distinct().Count() > 10);
-        await _server.KillAsync();
-        _server = await ServerProcess.StartAsync(_data);
+        await Server.KillAsync();
+        Server = await ServerProcess.StartAsync(Data);
         for (var i = seen.Count - 2; i >= 0; i--)
         {
             Assert.StartsWith("Mouth", (await StateAsync()).GetProperty("undo").GetString()!.Replace("Strength of a m", "M").Replace("Take out a m", "M").Replace("Time of a m", "M"));
-            await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
             Assert.Equal(seen[i], Cues(Line(await StateAsync())));
         }
-        for (var i = 1; i < seen.Count; i++) await _server.PostAsync($"/api/productions/{_production}/redo", new { revision = Revision(await StateAsync()) });
+        for (var i = 1; i < seen.Count; i++) await Server.PostAsync($"/api/productions/{Production}/redo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(seen[^1], Cues(Line(await StateAsync())));
     }
 
     [Fact]
     public async Task A_fix_is_applied_wherever_the_word_is_said_and_found_again_in_another_take()
     {
-        await _server.SpeakAsync(_production, _scene, _member, "The oven is hot.");
-        var state = await _server.SpeakAsync(_production, _scene, _member, "My oven, your oven, the oven.");
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "My oven, your oven, the oven.");
         var (first, second) = (Line(state), Line(state, 1));
         var cue = CuesOf(first, "oven").First(c => c[4].GetString() == "Open")[5].GetInt32();
         var stale = Revision(state);
-        await _server.PostAsync($"/api/lines/{Id(first)}/cues", new { revision = stale, operation = "Shape", cues = new[] { cue }, shape = "Pucker" });
+        await Server.PostAsync($"/api/lines/{Id(first)}/cues", new { revision = stale, operation = "Shape", cues = new[] { cue }, shape = "Pucker" });
         // Another tab that still shows the state before is told so, and nothing of it is done.
-        await _server.PostAsync($"/api/lines/{Id(first)}/cues", new { revision = stale, operation = "Remove", cues = new[] { cue } }, expect: 409);
+        await Server.PostAsync($"/api/lines/{Id(first)}/cues", new { revision = stale, operation = "Remove", cues = new[] { cue } }, expect: 409);
         var word = WordIndex(first, "oven");
-        var places = (await _server.GetAsync($"/api/lines/{Id(first)}/words/{word}/elsewhere")).GetProperty("places").EnumerateArray().ToArray();
+        var places = (await Server.GetAsync($"/api/lines/{Id(first)}/words/{word}/elsewhere")).GetProperty("places").EnumerateArray().ToArray();
         Assert.Equal(3, places.Length);
         Assert.All(places, p => Assert.Contains(p.GetProperty("after").EnumerateArray(), c => c.GetProperty("name").GetString() == "Pucker"));
-        await _server.PostAsync($"/api/lines/{Id(first)}/words/{word}/apply", new { revision = Revision(await StateAsync()), places = places.Select(p => new { line = p.GetProperty("line").GetString(), word = p.GetProperty("word").GetInt32() }) });
+        await Server.PostAsync($"/api/lines/{Id(first)}/words/{word}/apply", new { revision = Revision(await StateAsync()), places = places.Select(p => new { line = p.GetProperty("line").GetString(), word = p.GetProperty("word").GetInt32() }) });
         state = await StateAsync();
         for (var i = 0; i < 3; i++) Assert.Contains(CuesOf(Line(state, 1), "oven", i), c => c[4].GetString() == "Pucker");
         Assert.Equal("Apply the mouth of \"oven\" in 3 places", state.GetProperty("undo").GetString());
 
         // Another take, by another voice, faster or slower: the touch-up goes along.
-        await _server.SendAsync(HttpMethod.Patch, "/api/members/" + _member, new { revision = Revision(state), voice = "espeak:en-us+f4" });
-        var job = (await _server.PostAsync($"/api/lines/{Id(first)}/takes", new { kind = "synthesis", text = "Well now, the oven is hot." })).GetProperty("job").GetString()!;
-        Assert.Equal("done", (await _server.WaitAsync(_production, job)).GetProperty("state").GetString());
+        await Server.SendAsync(HttpMethod.Patch, "/api/members/" + Member, new { revision = Revision(state), voice = "espeak:en-us+f4" });
+        var job = (await Server.PostAsync($"/api/lines/{Id(first)}/takes", new { kind = "synthesis", text = "Well now, the oven is hot." })).GetProperty("job").GetString()!;
+        Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         state = await StateAsync();
         Assert.Contains(CuesOf(Line(state), "oven"), c => c[4].GetString() == "Pucker");
         Assert.False(Line(state).GetProperty("touches")[0].GetProperty("isLost").GetBoolean());
 
         // The word is gone: the touch-up is listed with its old place, and comes back with the word.
-        job = (await _server.PostAsync($"/api/lines/{Id(first)}/takes", new { kind = "synthesis", text = "Nobody came." })).GetProperty("job").GetString()!;
-        await _server.WaitAsync(_production, job);
+        job = (await Server.PostAsync($"/api/lines/{Id(first)}/takes", new { kind = "synthesis", text = "Nobody came." })).GetProperty("job").GetString()!;
+        await Server.WaitAsync(Production, job);
         state = await StateAsync();
         Assert.True(Line(state).GetProperty("touches")[0].GetProperty("isLost").GetBoolean());
         Assert.True(Line(state).GetProperty("touches")[0].GetProperty("start").GetDouble() > 0);
-        await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(state) });
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
         Assert.Contains(CuesOf(Line(await StateAsync()), "oven"), c => c[4].GetString() == "Pucker");
     }
 
     [Fact]
     public async Task Touch_ups_are_switched_off_to_compare_copied_and_lifted_off()
     {
-        var state = await _server.SpeakAsync(_production, _scene, _member, "The oven is hot, the flour is not.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, the flour is not.");
         var line = Id(Line(state));
         var automatic = Cues(Line(state));
-        await _server.PostAsync($"/api/lines/{line}/shape", new { revision = Revision(state), shape = "Rest", start = 0.3, end = 0.6 });
+        await Server.PostAsync($"/api/lines/{line}/shape", new { revision = Revision(state), shape = "Rest", start = 0.3, end = 0.6 });
         state = await StateAsync();
         var touch = Line(state).GetProperty("touches")[0].GetProperty("id").GetString();
         Assert.Contains(Line(state).GetProperty("cues").EnumerateArray(), c => c[4].GetString() == "Rest" && c[6].GetString() == touch);
-        await _server.PostAsync($"/api/scenes/{_scene}/touches/switch", new { revision = Revision(state), ids = new[] { touch }, on = false });
+        await Server.PostAsync($"/api/scenes/{Scene}/touches/switch", new { revision = Revision(state), ids = new[] { touch }, on = false });
         Assert.Equal(automatic, Cues(Line(await StateAsync())));
-        await _server.PostAsync($"/api/scenes/{_scene}/touches/switch", new { revision = Revision(await StateAsync()), ids = new[] { touch }, on = true });
+        await Server.PostAsync($"/api/scenes/{Scene}/touches/switch", new { revision = Revision(await StateAsync()), ids = new[] { touch }, on = true });
         Assert.NotEqual(automatic, Cues(Line(await StateAsync())));
-        await _server.PostAsync($"/api/lines/{line}/paste", new { revision = Revision(await StateAsync()), source = line, start = 0.3, end = 0.6, at = 1.0 });
+        await Server.PostAsync($"/api/lines/{line}/paste", new { revision = Revision(await StateAsync()), source = line, start = 0.3, end = 0.6, at = 1.0 });
         Assert.Equal(2, Line(await StateAsync()).GetProperty("touches").GetArrayLength());
         var ids = Line(await StateAsync()).GetProperty("touches").EnumerateArray().Select(t => t.GetProperty("id").GetString());
-        await _server.PostAsync($"/api/scenes/{_scene}/touches/reset", new { revision = Revision(await StateAsync()), ids });
+        await Server.PostAsync($"/api/scenes/{Scene}/touches/reset", new { revision = Revision(await StateAsync()), ids });
         Assert.Equal(automatic, Cues(Line(await StateAsync())));
     }
 
     [Fact]
     public async Task Times_from_elsewhere_replace_the_automatic_ones_and_saved_mouths_go_on_any_line()
     {
-        await _server.SpeakAsync(_production, _scene, _member, "The oven is hot.");
-        await _server.SendAsync(HttpMethod.Post, $"/api/productions/{_production}/members", new { character = "bubb" });
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        await Server.SendAsync(HttpMethod.Post, $"/api/productions/{Production}/members", new { character = "bubb" });
         var bubb = (await StateAsync()).GetProperty("members")[1].GetProperty("id").GetString()!;
-        var state = await _server.SpeakAsync(_production, _scene, bubb, "Feed me at noon, feed me at night.");
+        var state = await Server.SpeakAsync(Production, Scene, bubb, "Feed me at noon, feed me at night.");
         var line = Id(Line(state));
-        using var grid = await _server.Client.GetAsync($"/api/lines/{line}/times?format=textgrid");
+        using var grid = await Server.Client.GetAsync($"/api/lines/{line}/times?format=textgrid");
         Assert.EndsWith("-1.TextGrid", grid.Content.Headers.ContentDisposition!.FileName!.Trim('"'));
         var text = await grid.Content.ReadAsStringAsync();
         // Everything a tenth of a second later would run past the end: refused, with a reason; nothing is changed.
-        var error = await _server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes("start,end,phone\n0.1,99,AA\n"), expect: 400);
+        var error = await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes("start,end,phone\n0.1,99,AA\n"), expect: 400);
         Assert.Contains("another recording", error.GetProperty("error").GetString());
-        error = await _server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes("hello"), expect: 400);
+        error = await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes("hello"), expect: 400);
         Assert.Contains("neither", error.GetProperty("error").GetString());
-        await _server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes(text));
+        await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes(text));
         Assert.Equal(Line(state).GetProperty("phones").GetRawText(), Line(await StateAsync()).GetProperty("phones").GetRawText());
-        await _server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(await StateAsync())}", Encoding.UTF8.GetBytes("start,end,phone,word\n0.10,0.30,m,moo\n0.30,0.60,uː,moo\n"));
+        await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(await StateAsync())}", Encoding.UTF8.GetBytes("start,end,phone,word\n0.10,0.30,m,moo\n0.30,0.60,uː,moo\n"));
         var heard = Line(await StateAsync());
         Assert.Equal(["M", "UW"], heard.GetProperty("phones").EnumerateArray().Select(p => p[0].GetString()!));
         Assert.Equal("moo", heard.GetProperty("words")[0][0].GetString());
-        await _server.PostAsync($"/api/productions/{_production}/undo", new { revision = Revision(await StateAsync()) });
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
 
-        using var csv = await _server.Client.GetAsync($"/api/lines/{line}/times?format=csv");
+        using var csv = await Server.Client.GetAsync($"/api/lines/{line}/times?format=csv");
         Assert.StartsWith("start,peak,end,shape,strength,phone,word,by_hand\n", await csv.Content.ReadAsStringAsync());
 
-        var motion = (await _server.PostAsync("/api/motions", new { line, name = "Hot" })).GetProperty("id").GetString();
+        var motion = (await Server.PostAsync("/api/motions", new { line, name = "Hot" })).GetProperty("id").GetString();
         state = await StateAsync();
-        await _server.PostAsync($"/api/lines/{Id(Line(state, 1))}/lay", new { revision = Revision(state), motion });
+        await Server.PostAsync($"/api/lines/{Id(Line(state, 1))}/lay", new { revision = Revision(state), motion });
         state = await StateAsync();
         IEnumerable<string?> Shapes(JsonElement l) => l.GetProperty("cues").EnumerateArray().Select(c => c[4].GetString()).Where(s => s != "Rest");
         Assert.Equal(Shapes(Line(state)), Shapes(Line(state, 1)));
@@ -177,16 +157,16 @@ public sealed class HandWorkTests : IAsyncLifetime
     public async Task Marks_boundaries_and_pronunciations_of_a_recording_are_kept_and_heard()
     {
         var wav = await File.ReadAllBytesAsync("/usr/share/pocketsphinx/test/data/librivox/sense_and_sensibility_01_austen_64kb-0930.wav");
-        var hash = (await _server.SendAsync(HttpMethod.Post, "/api/uploads?name=reading.wav", wav)).GetProperty("hash").GetString();
-        var job = (await _server.PostAsync($"/api/scenes/{_scene}/lines", new { member = _member, kind = "file", hash, name = "reading.wav", text = "he might even have been made amiable himself" })).GetProperty("job").GetString()!;
-        Assert.Equal("done", (await _server.WaitAsync(_production, job)).GetProperty("state").GetString());
+        var hash = (await Server.SendAsync(HttpMethod.Post, "/api/uploads?name=reading.wav", wav)).GetProperty("hash").GetString();
+        var job = (await Server.PostAsync($"/api/scenes/{Scene}/lines", new { member = Member, kind = "file", hash, name = "reading.wav", text = "he might even have been made amiable himself" })).GetProperty("job").GetString()!;
+        Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         var state = await StateAsync();
         var before = Line(state).GetProperty("words").EnumerateArray().ToArray();
         var made = WordIndex(Line(state), "made");
 
         // A boundary: at once, and still so after the neighbourhood has been aligned again.
         var time = before[made][1].GetDouble() + 0.03;
-        await _server.PostAsync($"/api/lines/{Id(Line(state))}/pins", new { revision = Revision(state), word = made, phone = 0, time });
+        await Server.PostAsync($"/api/lines/{Id(Line(state))}/pins", new { revision = Revision(state), word = made, phone = 0, time });
         Assert.Equal(time, Line(await StateAsync()).GetProperty("words")[made][1].GetDouble(), 0.001);
         await SettleAsync();
         var after = Line(await StateAsync()).GetProperty("words").EnumerateArray().ToArray();
@@ -195,8 +175,8 @@ public sealed class HandWorkTests : IAsyncLifetime
 
         // A corrected word: only it and its neighbours are heard again.
         state = await StateAsync();
-        await _server.PostAsync($"/api/lines/{Id(Line(state))}/pins/lift", new { revision = Revision(state), ids = Array.Empty<string>(), on = false });
-        await _server.SendAsync(HttpMethod.Patch, "/api/lines/" + Id(Line(state)), new { revision = Revision(await StateAsync()), text = "he might even have been made amicable himself" });
+        await Server.PostAsync($"/api/lines/{Id(Line(state))}/pins/lift", new { revision = Revision(state), ids = Array.Empty<string>(), on = false });
+        await Server.SendAsync(HttpMethod.Patch, "/api/lines/" + Id(Line(state)), new { revision = Revision(await StateAsync()), text = "he might even have been made amicable himself" });
         await SettleAsync();
         after = [.. Line(await StateAsync()).GetProperty("words").EnumerateArray()];
         Assert.Equal("amicable", after[^2][0].GetString());
@@ -204,19 +184,19 @@ public sealed class HandWorkTests : IAsyncLifetime
 
         // A pronunciation, and what it is refused for.
         state = await StateAsync();
-        await _server.SendAsync(HttpMethod.Put, $"/api/productions/{_production}/respellings", new { revision = Revision(state), word = "amicable", written = "EY M IY AH B AH L" });
+        await Server.SendAsync(HttpMethod.Put, $"/api/productions/{Production}/respellings", new { revision = Revision(state), word = "amicable", written = "EY M IY AH B AH L" });
         await SettleAsync();
         var phones = string.Join(' ', Line(await StateAsync()).GetProperty("phones").EnumerateArray().Select(p => p[0].GetString()));
         Assert.Contains("EY M IY AH B AH L", phones);
-        var refused = await _server.SendAsync(HttpMethod.Put, $"/api/productions/{_production}/respellings", new { revision = Revision(await StateAsync()), word = "amicable", written = "?!" }, expect: 400);
+        var refused = await Server.SendAsync(HttpMethod.Put, $"/api/productions/{Production}/respellings", new { revision = Revision(await StateAsync()), word = "amicable", written = "?!" }, expect: 400);
         Assert.Contains("neither ARPAbet, nor IPA", refused.GetProperty("error").GetString());
-        var said = await _server.PostAsync("/api/hear", new { voice = "espeak:en-us", word = "oven", written = "OW V AH N" });
+        var said = await Server.PostAsync("/api/hear", new { voice = "espeak:en-us", word = "oven", written = "OW V AH N" });
         Assert.Equal("OW V AH N", said.GetProperty("phones").GetString());
         Assert.StartsWith("RIFF", Encoding.ASCII.GetString(Convert.FromBase64String(said.GetProperty("sound").GetString()!)[..4]));
 
         // Not voice: silent at once, and after listening.
         state = await StateAsync();
-        await _server.PostAsync($"/api/takes/{Take(Line(state))}/marks", new { revision = Revision(state), start = 0.0, end = before[1][2].GetDouble(), isVoice = false });
+        await Server.PostAsync($"/api/takes/{Take(Line(state))}/marks", new { revision = Revision(state), start = 0.0, end = before[1][2].GetDouble(), isVoice = false });
         Assert.DoesNotContain(Line(await StateAsync()).GetProperty("phones").EnumerateArray(), p => p[1].GetDouble() < before[1][1].GetDouble());
         await SettleAsync();
         state = await StateAsync();

@@ -23,10 +23,6 @@ public static class Loudness
     /// <summary>Integrated loudness of one channel that is heard in the middle of two (its power counts once, as BS.1770 has it for mono).</summary>
     public static double Integrated(AudioBuffer audio) => Integrated([audio.Samples], audio.SampleRate);
 
-    /// <summary>Short-term loudness in LUFS: windows of 3 s, one value per 100 ms, the first for the first full window.</summary>
-    public static double[] ShortTerm(IReadOnlyList<float[]> channels, int sampleRate) =>
-        [.. Blocks(channels, sampleRate, 3, 0.1).Select(p => Math.Max(Silence, Lufs(p)))];
-
     /// <summary>
     /// Greatest level between samples in dBTP, by the 48-tap four-times oversampling filter of BS.1770-4, annex 2, in the form of a windowed sinc.
     /// </summary>

@@ -122,8 +122,7 @@ public static class Turns
         public Frames(CepstralFrontEnd frontEnd, AudioBuffer audio, CancellationToken cancel)
         {
             _frontEnd = frontEnd;
-            float[] pitch = [];
-            Parallel.Invoke(() => pitch = PitchTracker.Track(audio, cancel));
+            var pitch = PitchTracker.Track(audio, cancel);
             _cepstra = frontEnd.Compute(audio.Samples, cancel);
             Count = _cepstra.Length / Coefficients;
             Tone = new float[Count];

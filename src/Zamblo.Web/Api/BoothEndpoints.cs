@@ -99,7 +99,6 @@ internal static class BoothEndpoints
         });
         api.MapPost("/scenes/{id:guid}/swap", async (Guid id, SwapMembers body, ProductionStore store, MouthEndpoints.Desk hands, IDbContextFactory<ZambloContext> contexts) =>
         {
-            // Over a whole stretch, or the whole scene.
             var production = await SceneEndpoints.ProductionOf(contexts, id);
             var revision = await store.EditAsync(production, body.Revision, "Change two speakers over", async db =>
             {

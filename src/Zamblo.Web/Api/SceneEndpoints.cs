@@ -112,7 +112,7 @@ internal static class SceneEndpoints
             if (body.Member is { } who && !await look.CastMembers.AnyAsync(m => m.Id == who && m.ProductionId == production)) throw new NotFoundException("such cast member");
             var name = text != null ? "Change the words" : body.Member != null ? "Give the line to another" : body.OffStage is { } off ? off ? "Send a voice off stage" : "Bring a voice on stage" : body.Mute is { } mute ? mute ? "Make a pantomime" : "Make a line heard" : body.Also != null ? "Change who speaks in unison"
                 : body.Pause != null || body.Follow == true ? "Change a pause" : "Move a line";
-            var scene = body.At != null ? await desk.LoadAsync(before.SceneId) : null;
+            var scene = body.At != null || body.Pause != null || body.Follow == true ? await desk.LoadAsync(before.SceneId) : null;
             var revision = await store.EditAsync(production, body.Revision, name, async db =>
             {
                 var line = await db.Lines.FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
@@ -122,9 +122,9 @@ internal static class SceneEndpoints
                     line.CastMemberId = member;
                     foreach (var clip in await db.Clips.Where(c => c.LineId == id).ToListAsync()) clip.CastMemberId = member;
                 }
-                if (body.Follow == true) (line.Start, line.Pause) = (null, null);
-                if (body.Pause is { } pause) (line.Start, line.Pause) = (null, Math.Clamp(pause, -60, 600));
-                if (body.At is { } at) await MoveAsync(db, scene!, line, Math.Clamp(at, 0, 7200), body.Alone == true);
+                if (body.Follow == true) await MoveAsync(db, scene!, line, null, null, false);
+                if (body.Pause is { } pause) await MoveAsync(db, scene!, line, null, Math.Clamp(pause, -60, 600), false);
+                if (body.At is { } at) await MoveAsync(db, scene!, line, Math.Clamp(at, 0, 7200), null, body.Alone == true);
                 if (body.OffStage is { } isOff) line.IsOffStage = isOff;
                 if (body.Mute is { } isMute) line.IsMute = isMute;
                 if (body.Also is { } also)
@@ -203,8 +203,9 @@ internal static class SceneEndpoints
         });
     }
 
-    // A line that follows another is moved by its pause, so that what comes after it goes along.
-    private static async Task MoveAsync(ZambloContext db, LoadedScene scene, Line line, double at, bool alone)
+    // A line is moved by its pause, to a moment or by a pause that is given (null is the scene's). What comes after it goes along: lines that follow
+    // do by themselves, those that stand at a moment of their own are moved by as much; alone, the next one stays where it is.
+    private static async Task MoveAsync(ZambloContext db, LoadedScene scene, Line line, double? at, double? pause, bool alone)
     {
         var order = scene.Ticket.Lines;
         var index = order.ToList().FindIndex(l => l.Id == line.Id);
@@ -212,11 +213,19 @@ internal static class SceneEndpoints
         LineTime[] times = [.. order.Select(l => scene.Times[l.Id])];
         double[] starts = [.. order.Select(l => l.Start)];
         // The first one follows nothing.
-        if (Timing.PauseFor(times, starts, index, at) is { } pause) (line.Start, line.Pause) = (null, pause);
-        else line.Start = at;
-        if (!alone || index + 1 >= order.Count) return;
-        starts[index] = at;
-        var next = await db.Lines.FirstAsync(l => l.Id == order[index + 1].Id);
+        (line.Start, line.Pause) = at is { } moment ? Timing.PauseFor(times, starts, index, moment) is { } found ? (null, found) : (moment, null) : ((double?)null, pause);
+        times[index] = times[index] with { Start = line.Start, Pause = line.Pause };
+        var by = Timing.Lay(times[..(index + 1)], scene.Scene.LeadIn, scene.Scene.Gap)[index] - starts[index];
+        var ids = order.Skip(index + 1).Select(l => l.Id).ToArray();
+        var later = await db.Lines.Where(l => ids.Contains(l.Id)).ToListAsync();
+        if (!alone)
+        {
+            foreach (var other in later) if (other.Start is { } own) other.Start = Math.Max(0, own + by);
+            return;
+        }
+        if (ids.Length == 0) return;
+        starts[index] += by;
+        var next = later.First(l => l.Id == ids[0]);
         if (next.Start == null) next.Pause = Timing.PauseFor(times, starts, index + 1, starts[index + 1]);
     }
 
@@ -225,17 +234,12 @@ internal static class SceneEndpoints
         var lines = await db.Lines.Where(l => l.SceneId == line.SceneId).OrderBy(l => l.Order).ToListAsync();
         var from = lines.FindIndex(l => l.Id == line.Id);
         var to = Math.Clamp(from + places, 0, lines.Count - 1);
-        lines.Insert(to, Taken(lines, from));
+        var moved = lines[from];
+        lines.RemoveAt(from);
+        lines.Insert(to, moved);
         // A pause belongs to the place in the talk that it was made for.
         if (from != to) line.Pause = null;
         for (var i = 0; i < lines.Count; i++) lines[i].Order = i + 1;
-    }
-
-    private static Line Taken(List<Line> lines, int at)
-    {
-        var line = lines[at];
-        lines.RemoveAt(at);
-        return line;
     }
 
     private static async Task<IResult> State(Guid id, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands)

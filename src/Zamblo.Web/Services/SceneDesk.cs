@@ -102,7 +102,8 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
                 hand.QueryOf(line.Text, take.Id, members.First(m => m.Id == line.CastMemberId).Voice, VoiceStore.PartOf(take)), take.GuideHash == null ? take.SpeechHash : null, [.. hand.TouchesOf(line.Id, onlyOn: true)])
             { GuideHash = take.GuideHash, Care = care, IsOffStage = line.IsOffStage, IsMute = line.IsMute, Also = [.. line.Also.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(Guid.Parse)] });
         }
-        LineTime[] times = [.. ticketLines.Select(l => lines.First(x => x.Id == l.Id) is var line ? LineTime.Of(l.Duration, SpeechOf(l), line.Start, line.Pause) : default)];
+        var written = lines.ToDictionary(l => l.Id);
+        LineTime[] times = [.. ticketLines.Select(l => LineTime.Of(l.Duration, SpeechOf(l), written[l.Id].Start, written[l.Id].Pause))];
         var starts = Timing.Lay(times, scene.LeadIn, scene.Gap);
         ticketLines = [.. ticketLines.Zip(starts, (l, start) => l with { Start = start })];
         var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).ToListAsync();

@@ -103,6 +103,8 @@ export function acting(tools) {
     },
     copyClip() {
       this.clipCopy = { ...this.clip };
+      // The newest copy is what Ctrl+V lays.
+      this.clipboard = null;
       this.say(`${this.clip.title} copied; Ctrl+V lays it at the playhead of the selected member.`, false);
     },
     pasteClip() {
@@ -340,7 +342,7 @@ export function acting(tools) {
         };
         if (!control && map[key]) return (map[key](), true);
       }
-      if (control && key === "v" && this.clipCopy && !this.clipboard) return (this.pasteClip(), true);
+      if (control && key === "v" && this.clipCopy) return (this.pasteClip(), true);
       if (!control && key === "s" && this.line && this.line.start !== null) return (this.splitLine(), true);
       if (e.altKey && !this.hasPick && this.line && (key === "ArrowLeft" || key === "ArrowRight")) return (this.nudgeLine(key === "ArrowRight" ? 1 : -1), true);
       return false;

@@ -69,17 +69,7 @@ export function booths(tools) {
       return this.line?.take?.kind === "synthesis";
     },
     get deliveryRows() {
-      if (!this.line) return [];
-      const { delivery } = this.line;
-      return Object.entries(deliveryText).map(([key, [name, min, max, step]]) => ({
-        key,
-        name,
-        min,
-        max,
-        step,
-        value: delivery[key],
-        text: delivery[key].toFixed(2).replace(/0$/, ""),
-      }));
+      return this.rows(deliveryText, this.line?.delivery);
     },
     async loadDeliveries() {
       if (!this.deliveries.length)
@@ -94,11 +84,15 @@ export function booths(tools) {
     },
     presetDelivery(event) {
       const found = this.deliveries.find((d) => d.name === event.target.value);
-      if (found) return this.deliver(found.delivery);
+      if (found)
+        return this.deliver(
+          found.delivery,
+          found.mood ? `${found.name}. ${found.mood} would suit it; speak it again to hear it.` : "Speak it again to hear it.",
+        );
     },
     // The line is marked stale until it is spoken again, so that several dials cost one take.
-    deliver(delivery) {
-      return this.edit(() => patch(`/api/lines/${this.line.id}/delivery`, { revision: this.revision, delivery }));
+    deliver(delivery, say) {
+      return this.edit(() => patch(`/api/lines/${this.line.id}/delivery`, { revision: this.revision, delivery }), say);
     },
     speakAgain() {
       return this.attempt(async () => {
@@ -151,17 +145,7 @@ export function booths(tools) {
     // ---- what is done to the sound
 
     get careRows() {
-      const care = this.line?.care;
-      if (!care) return [];
-      return Object.entries(careText).map(([key, [name, min, max, step, unit]]) => ({
-        key,
-        name,
-        min,
-        max,
-        step,
-        value: care[key],
-        text: `${care[key]} ${unit}`,
-      }));
+      return this.rows(careText, this.line?.care);
     },
     changeCare(change, say) {
       const { take, care } = this.line;

@@ -246,6 +246,7 @@ export function hands(tools) {
       const start = range ? range.start : Math.min(...cues.map((c) => c[1]));
       const end = range ? range.end : Math.max(...cues.map((c) => c[2]));
       this.clipboard = { line, start, end };
+      this.clipCopy = null;
       this.say(`Copied: ${this.pickText}`, false);
     },
     paste() {

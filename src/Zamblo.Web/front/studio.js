@@ -35,8 +35,8 @@ const dialText = {
   strength: ["Mouth size", 0, 1.5, 0.05],
   dynamics: ["Loud and soft", 0, 1, 0.05],
   density: ["How many shapes", 0, 1, 0.05],
-  shortest: ["Shortest shape", 0, 0.2, 0.01],
-  lead: ["Lead before the sound", 0, 0.08, 0.005],
+  shortest: ["Shortest shape", 0, 0.2, 0.01, "ms"],
+  lead: ["Lead before the sound", 0, 0.08, 0.005, "ms"],
 };
 const motionText = {
   expressiveness: ["Expressiveness", 0, 2, 0.1],
@@ -474,7 +474,7 @@ const studio = () => ({
   key(e) {
     if (!this.scene || document.querySelector("dialog[open]")) return;
     const typing = e.target.closest?.("input:not([type=range], [type=checkbox]), textarea, select, [contenteditable]");
-    if (typing) return;
+    if (typing || (e.target.closest?.("input[type=range]") && e.key.startsWith("Arrow"))) return;
     const control = e.ctrlKey || e.metaKey;
     if (this.actingKey(e) || this.handKey(e)) return e.preventDefault();
     const map = {
@@ -499,7 +499,6 @@ const studio = () => ({
       "?": () => this.openHelp(),
       Delete: () => this.deleteSelected(),
     };
-    if (e.target.closest?.("input[type=range]") && e.key.startsWith("Arrow")) return;
     if (control && e.key.toLowerCase() === "z") {
       e.preventDefault();
       return e.shiftKey ? this.redo() : this.undo();
@@ -616,14 +615,14 @@ const studio = () => ({
   },
   rows(texts, values) {
     if (!values) return [];
-    return Object.entries(texts).map(([key, [name, min, max, step]]) => ({
+    return Object.entries(texts).map(([key, [name, min, max, step, unit]]) => ({
       key,
       name,
       min,
       max,
       step,
       value: values[key],
-      text: key === "lead" || key === "shortest" ? `${Math.round(values[key] * 1000)} ms` : values[key].toFixed(2).replace(/0$/, ""),
+      text: unit === "ms" ? `${Math.round(values[key] * 1000)} ms` : unit ? `${values[key]} ${unit}` : values[key].toFixed(2).replace(/0$/, ""),
     }));
   },
   // While a dial is turned the frame on the stage follows; when it is let go the change is made.
