@@ -69,8 +69,11 @@ internal static class HearingBench
             foreach (var (w, i) in full.Select((w, i) => (w, i)))
             {
                 if (i == at && kind != "added") continue;
-                words++;
-                if (heard.Words.Any(x => x.Text == w.Text && Math.Abs(x.Start - w.Start) <= 0.002 && Math.Abs(x.End - w.End) <= 0.002)) within++;
+                words += 2;
+                // The word nearest in time of those with the same text.
+                if (heard.Words.Where(x => x.Text == w.Text).MinBy(x => Math.Abs(x.Start + x.End - w.Start - w.End)) is not { Text: not null } same) continue;
+                if (Math.Abs(same.Start - w.Start) <= 0.002) within++;
+                if (Math.Abs(same.End - w.End) <= 0.002) within++;
             }
             changed++;
             if (at >= full.Count) continue;
@@ -78,7 +81,7 @@ internal static class HearingBench
             var middle = (full[at].Start + full[at].End) / 2;
             if (kind == "missing" ? !heard.Words.Any(w => w.Start <= middle && w.End >= middle) : !heard.Words.Any(w => w.Text == "elephant" && w.Confidence > 0.5)) flagged++;
         }
-        Console.WriteLine($"a word {kind}: {100.0 * within / words:0.0} % of the others within 2 ms, {100.0 * flagged / changed:0} % of the wrong words known");
+        Console.WriteLine($"a word {kind}: {100.0 * within / words:0.0} % of the others' boundaries within 2 ms, {100.0 * flagged / changed:0} % of the wrong words known");
     }
 
     /// <summary>Voices of another engine and other accents, whose times it tells: words that are found, and how far off their starts are.</summary>

@@ -231,7 +231,7 @@ public sealed class SpeechAnalyzer
     /// <summary>A stretch of frames on the best path.</summary>
     /// <param name="Model">Phone in context, or <see cref="PhoneGraph.Foreign"/>.</param>
     /// <param name="Phone">Base phone.</param>
-    /// <param name="Word">Which word of the request, or less than 0.</param>
+    /// <param name="Word">Which word of the network, or less than 0.</param>
     /// <param name="Start">First frame of the sound.</param>
     /// <param name="End">One past the last.</param>
     private readonly record struct Step(int Model, int Phone, int Word, int Start, int End);
@@ -251,7 +251,7 @@ public sealed class SpeechAnalyzer
                 owners.Add(w);
             }
         var graph = ScriptGraph.Build(_model, pronunciations, request.IsNative ? NativeWeights : MappedWeights);
-        var steps = Search(graph, sound, first, last, owners, progress, cancel);
+        var steps = Search(graph, sound, first, last, progress, cancel);
         // A voice that fits the model gains nothing from being adapted to it; noise and other accents gain much, in two rounds.
         for (var round = 0; round < Rounds; round++)
         {
@@ -262,10 +262,13 @@ public sealed class SpeechAnalyzer
             var states = SpeechStates(sound, steps);
             if (states.Count < SpeakerTransform.LeastFrames) break;
             sound = sound.Adapted(_model, states, cancel);
-            steps = Search(graph, sound, first, last, owners, progress, cancel);
+            steps = Search(graph, sound, first, last, progress, cancel);
         }
+        steps = Mend(sound, steps, pronunciations, owners, cancel);
         var ends = last == sound.Frames ? sound.Offset + sound.Audio.Duration : sound.TimeOf(last);
-        var (rough, owner) = FillForeign(sound, steps, Segments(sound, steps, ends), voiced, cancel);
+        var (rough, word) = FillForeign(sound, steps, Segments(sound, steps, ends), voiced, cancel);
+        var owner = word.ConvertAll(w => w < 0 ? -1 : owners[w]);
+        for (var i = 0; i < rough.Count; i++) if (owner[i] < 0 && !Arpabet.IsSilent(rough[i].Phone)) rough[i] = rough[i] with { Confidence = Math.Min(rough[i].Confidence, Unvouched) };
         var phones = BoundaryRefiner.Refine(rough, sound.Audio, sound.Offset);
         var spans = new Dictionary<int, (double Start, double End, double Sum)>();
         for (var i = 0; i < phones.Count; i++)
@@ -279,15 +282,113 @@ public sealed class SpeechAnalyzer
         return (phones, segments);
     }
 
-    private List<Step> Search(PhoneGraph graph, Sound sound, int first, int last, List<int> owners, Action<double>? progress, CancellationToken cancel)
+    private List<Step> Search(PhoneGraph graph, Sound sound, int first, int last, Action<double>? progress, CancellationToken cancel)
     {
         // A beam that lost every way to the end is opened until there is one.
         for (var beam = AlignBeam; ; beam *= 4)
         {
             var path = new ViterbiDecoder(_model).Decode(graph, last - first, f => sound[first + f], f => sound.Background[first + f], f => sound.Quiet[first + f], beam, out var complete, progress, cancel);
             if (complete || beam > 10_000)
-                return [.. path.Select(s => new Step(graph.Model[s.Node], graph.Phone[s.Node], graph.Word[s.Node] is var w and >= 0 ? owners[w] : -1, first + s.Start, first + s.End))];
+                return [.. path.Select(s => new Step(graph.Model[s.Node], graph.Phone[s.Node], graph.Word[s.Node], first + s.Start, first + s.End))];
         }
+    }
+
+    // Words on each side of a gap that are aligned again with it; the outermost keeps its place.
+    private const int Around = 2;
+    // Confidence of sounds that no word stands for.
+    private const float Unvouched = 0.3f;
+
+    /// <summary>
+    /// Where the script and the voice part, the way round a word and the yardstick for foreign speech know nothing of their neighbours' sounds, and push
+    /// their boundaries about. So each such place is aligned once more, with what was said there: words left out are gone, and foreign speech is a word of the
+    /// phones that the phone decoder hears.
+    /// </summary>
+    private List<Step> Mend(Sound sound, List<Step> steps, List<int[][]> words, List<int> owners, CancellationToken cancel)
+    {
+        // Stretches of steps that are one word, one piece of foreign speech, or silence.
+        var pieces = new List<(int First, int Last, int Word, bool IsForeign)>();
+        for (var i = 0; i < steps.Count;)
+        {
+            var j = i;
+            while (j + 1 < steps.Count && steps[j + 1].Word == steps[i].Word && (steps[j + 1].Model == PhoneGraph.Foreign) == (steps[i].Model == PhoneGraph.Foreign)) j++;
+            pieces.Add((i, j, steps[i].Word, steps[i].Model == PhoneGraph.Foreign));
+            i = j + 1;
+        }
+        var isGap = new bool[pieces.Count];
+        var previous = -1;
+        for (var i = 0; i < pieces.Count; i++)
+        {
+            if (pieces[i].IsForeign) isGap[i] = steps[pieces[i].Last].End - steps[pieces[i].First].Start >= LeastForeign;
+            if (pieces[i].Word < 0) continue;
+            if (pieces[i].Word - previous > 1) isGap[i] = true;
+            previous = pieces[i].Word;
+        }
+        if (previous >= 0 && previous < words.Count - 1) isGap[^1] = true;
+        var result = new List<Step>();
+        var done = 0;
+        for (var i = 0; i < pieces.Count; i++)
+        {
+            if (!isGap[i]) continue;
+            int from = Outwards(i, -1), to = Outwards(i, 1);
+            // Gaps that are near each other are one.
+            for (var k = i + 1; k <= to; k++) if (isGap[k]) to = Outwards(k, 1);
+            i = to;
+            int start = steps[pieces[from].First].Start, end = steps[pieces[to].Last].End;
+            if (end - start > LongestMend) continue;
+            var own = new List<int[][]>();
+            var names = new List<int>();
+            for (var k = from; k <= to; k++)
+            {
+                if (pieces[k].Word >= 0) { own.Add(words[pieces[k].Word]); names.Add(pieces[k].Word); }
+                else if (pieces[k].IsForeign)
+                    foreach (var said in Said(sound, steps[pieces[k].First].Start, steps[pieces[k].Last].End, cancel))
+                    {
+                        own.Add([said]);
+                        names.Add(words.Count);
+                        words.Add([said]);
+                        owners.Add(-1);
+                    }
+            }
+            if (own.Count == 0) continue;
+            var graph = ScriptGraph.Build(_model, own, MappedWeights);
+            var mended = Search(graph, sound, start, end, null, cancel).ConvertAll(s => s.Word >= 0 ? s with { Word = names[s.Word] } : s);
+            // The outermost words have neighbours that this search knew nothing of: they stay as they were.
+            int head = from > 0 && pieces[from].Word >= 0 ? pieces[from].Last + 1 : pieces[from].First, tail = to < pieces.Count - 1 && pieces[to].Word >= 0 ? pieces[to].First : pieces[to].Last + 1;
+            int low = head > pieces[from].First ? steps[head].Start : start, high = tail <= pieces[to].Last ? steps[tail].Start : end;
+            List<Step> inner = [.. mended.Where(s => !(head > pieces[from].First && s.Word == pieces[from].Word) && !(tail <= pieces[to].Last && s.Word == pieces[to].Word))];
+            inner = [.. inner.Select(s => s with { Start = Math.Clamp(s.Start, low, high), End = Math.Clamp(s.End, low, high) }).Where(s => s.End > s.Start)];
+            if (inner.Count == 0) continue;
+            inner[0] = inner[0] with { Start = low };
+            inner[^1] = inner[^1] with { End = high };
+            result.AddRange(steps.GetRange(done, head - done));
+            result.AddRange(inner);
+            done = tail;
+        }
+        result.AddRange(steps.GetRange(done, steps.Count - done));
+        return result;
+
+        int Outwards(int at, int way)
+        {
+            var left = pieces[at].Word >= 0 && way > 0 ? Around - 1 : Around;
+            while (at + way >= 0 && at + way < pieces.Count && left > 0) if (pieces[at += way].Word >= 0) left--;
+            return at;
+        }
+    }
+
+    // Foreign speech under this many frames is no speech; longer stretches of a take than this, in frames, are left as they are.
+    private const int LeastForeign = 8, LongestMend = 3000;
+
+    /// <summary>What the phone decoder hears between two frames, cut into words at silences.</summary>
+    private IEnumerable<int[]> Said(Sound sound, int from, int to, CancellationToken cancel)
+    {
+        var word = new List<int>();
+        foreach (var s in DecodeLoop(sound, from, to, null, cancel))
+        {
+            if (!Arpabet.IsSilent(_model.PhoneNames[s.Phone])) { word.Add(s.Phone); continue; }
+            if (word.Count > 0) yield return [.. word];
+            word.Clear();
+        }
+        if (word.Count > 0) yield return [.. word];
     }
 
     /// <summary>Mean confidence of the words' frames.</summary>
@@ -354,7 +455,7 @@ public sealed class SpeechAnalyzer
             int from = steps[i].Start, to = steps[last].End;
             double start = phones[i].Start, end = phones[last].End;
             i = last;
-            if (to - from < 8) result.Add(new PhoneSegment(Arpabet.Silence, start, end));
+            if (to - from < LeastForeign) result.Add(new PhoneSegment(Arpabet.Silence, start, end));
             else result.AddRange(SegmentLists.Gate(Heard(sound, from, to, start, end, cancel), voiced));
             while (word.Count < result.Count) word.Add(-1);
         }
@@ -365,7 +466,7 @@ public sealed class SpeechAnalyzer
     private List<PhoneSegment> Heard(Sound sound, int from, int to, double start, double end, CancellationToken cancel)
     {
         var heard = DecodeLoop(sound, from, to, null, cancel)
-            .Select(s => new PhoneSegment(_model.PhoneNames[s.Phone], Math.Clamp(sound.TimeOf(s.Start), start, end), Math.Clamp(sound.TimeOf(s.End), start, end), 0.3f)).ToList();
+            .Select(s => new PhoneSegment(_model.PhoneNames[s.Phone], Math.Clamp(sound.TimeOf(s.Start), start, end), Math.Clamp(sound.TimeOf(s.End), start, end), Unvouched)).ToList();
         heard[0] = heard[0] with { Start = start };
         heard[^1] = heard[^1] with { End = end };
         return heard;
