@@ -6,7 +6,7 @@ var what = args.FirstOrDefault() ?? "all";
 var folder = Directory.CreateTempSubdirectory("zamblo-bench-").FullName;
 try
 {
-    if (what is "all" or "hearing") await HearingBench.RunAsync(folder, args.Contains("--quick"), args.Contains("--script"));
+    if (what is "all" or "hearing") await HearingBench.RunAsync(folder, args.Contains("--quick"), args.SkipWhile(a => a != "--only").Skip(1).FirstOrDefault());
     if (what is "all" or "film") await FilmBench.RunAsync(folder);
     return 0;
 }

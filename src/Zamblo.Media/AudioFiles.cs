@@ -64,29 +64,41 @@ public static class AudioFiles
         var probe = await ProbeAsync(path, name, cancel);
         var channels = Math.Min(probe.Channels, 2);
         string[] seek = part is { } p ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)] : [];
+        // The length that the file claims is mostly right: the samples then go straight to where they stay.
+        var expected = part is { } q ? q.End - q.Start : Math.Min(probe.Duration ?? 0, MaximalSeconds);
+        float[][] decoded = [.. Enumerable.Range(0, channels).Select(_ => new float[(int)Math.Round(Math.Max(0, expected) * sampleRate)])];
+        var count = 0;
         var result = await OutsideProgram.RunAsync("ffmpeg",
             ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", .. seek, "-i", path, "-map", "0:a:0", "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
-            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel);
-        var all = MemoryMarshal.Cast<byte, float>(result.Output.AsSpan(0, result.Output.Length / 4 * 4));
-        var count = all.Length / channels;
+            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel, take: piece =>
+            {
+                var values = MemoryMarshal.Cast<byte, float>(piece.Span[..(piece.Length / 4 * 4)]);
+                var more = values.Length / channels;
+                for (var c = 0; c < channels; c++)
+                {
+                    if (count + more > decoded[c].Length) Array.Resize(ref decoded[c], Math.Max(count + more, decoded[c].Length + decoded[c].Length / 4));
+                    for (var i = 0; i < more; i++) decoded[c][count + i] = values[i * channels + c];
+                }
+                count += more;
+            });
         if (count == 0)
             throw new MediaException(result.ExitCode != 0 ? $"\"{name}\" is broken: nothing in it can be decoded." : $"\"{name}\" has a length of zero seconds.");
         if ((double)count / sampleRate > MaximalSeconds) throw new MediaException($"\"{name}\" is longer than {MaximalSeconds / 3600:0} hours.");
-        var samples = new float[count];
-        if (channels == 1) all.CopyTo(samples);
-        else
+        var samples = decoded[0];
+        if (channels == 2)
         {
             double left = 0, right = 0;
             for (var i = 0; i < count; i++)
             {
-                left += all[2 * i] * (double)all[2 * i];
-                right += all[2 * i + 1] * (double)all[2 * i + 1];
+                left += samples[i] * (double)samples[i];
+                right += decoded[1][i] * (double)decoded[1][i];
             }
             // Under a thousandth of the other's power (-30 dB) a channel is dead, not quiet.
             var (l, r) = left < right * 1e-3 ? (0f, 1f) : right < left * 1e-3 ? (1f, 0f) : (0.5f, 0.5f);
-            for (var i = 0; i < count; i++) samples[i] = l * all[2 * i] + r * all[2 * i + 1];
+            for (var i = 0; i < count; i++) samples[i] = l * samples[i] + r * decoded[1][i];
         }
         for (var i = 0; i < count; i++) samples[i] = float.IsFinite(samples[i]) ? Math.Clamp(samples[i], -1f, 1f) : 0;
+        if (samples.Length != count) Array.Resize(ref samples, count);
         return new AudioBuffer(samples, sampleRate);
     }
 

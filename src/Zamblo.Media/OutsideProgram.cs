@@ -60,17 +60,18 @@ public static class OutsideProgram
     /// <param name="limit">It is killed after this time.</param>
     /// <param name="maximalOutput">It is killed when it prints more bytes than this.</param>
     /// <param name="cancel">It is killed when this is set.</param>
+    /// <param name="take">Is given the output piece by piece, each valid only in the call, in place of <see cref="Result.Output"/>.</param>
     /// <exception cref="ProgramMissingException">It is not installed.</exception>
     /// <exception cref="MediaException">It took too long or printed too much.</exception>
     public static async Task<Result> RunAsync(string program, IEnumerable<string> arguments, byte[]? input = null, TimeSpan? limit = null,
-        long maximalOutput = 4L << 30, CancellationToken cancel = default)
+        long maximalOutput = 4L << 30, CancellationToken cancel = default, Action<ReadOnlyMemory<byte>>? take = null)
     {
         using var process = Start(program, arguments);
         using var timeout = new CancellationTokenSource(limit ?? TimeSpan.FromMinutes(10));
         using var both = CancellationTokenSource.CreateLinkedTokenSource(cancel, timeout.Token);
         try
         {
-            var output = ReadAsync(process, maximalOutput, both.Token);
+            var output = ReadAsync(process, maximalOutput, take, both.Token);
             var error = ReadTailAsync(process.StandardError, both.Token);
             var feed = FeedAsync(process, input, both.Token);
             await Task.WhenAll(output, error, feed);
@@ -121,7 +122,7 @@ public static class OutsideProgram
         catch (IOException) { /* it stopped reading; its exit code says why */ }
     }
 
-    private static async Task<byte[]> ReadAsync(Process process, long maximum, CancellationToken cancel)
+    private static async Task<byte[]> ReadAsync(Process process, long maximum, Action<ReadOnlyMemory<byte>>? take, CancellationToken cancel)
     {
         var stream = process.StandardOutput.BaseStream;
         // Pieces in place of one buffer that doubles: an hour of sound must not take four times its room.
@@ -141,9 +142,20 @@ public static class OutsideProgram
             }
             filled += n;
             if (filled < buffer.Length) continue;
+            if (take != null)
+            {
+                take(buffer);
+                filled = 0;
+                continue;
+            }
             pieces.Add(buffer);
             buffer = new byte[1 << 20];
             filled = 0;
+        }
+        if (take != null)
+        {
+            take(buffer.AsMemory(0, filled));
+            return [];
         }
         var all = new byte[length];
         long at = 0;

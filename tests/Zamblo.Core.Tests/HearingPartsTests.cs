@@ -170,4 +170,43 @@ public class HearingPartsTests
         var length = pieces.Sum(p => p.Duration);
         for (var i = 0; i < perRound; i++) Assert.Equal(speech.Words[i + perRound].Start + length, speech.Words[i + 2 * perRound].Start, 0.06);
     }
+
+    [Theory]
+    [InlineData(SpeechSource.Script)]
+    [InlineData(SpeechSource.Recognised)]
+    [InlineData(SpeechSource.Phones)]
+    public void A_better_fit_is_never_less_sure(SpeechSource source)
+    {
+        for (var i = 0; i < 100; i++)
+        {
+            float low = Calibration.Of(i / 100f, source, false), high = Calibration.Of((i + 1) / 100f, source, false);
+            Assert.InRange(low, 0, high);
+            Assert.InRange(high, low, 1);
+            // Noise makes nothing surer.
+            Assert.True(Calibration.Of(i / 100f, source, true) <= low + 1e-6f);
+        }
+    }
+
+    [Fact]
+    public void Where_the_script_lacks_a_word_the_others_keep_their_places_and_the_mouth_says_the_missing_one()
+    {
+        var audio = TestData.Raw("goforward.raw");
+        var full = TestData.Analyzer.Analyze(audio, "go forward ten meters");
+        foreach (var (script, gone) in new[] { ("go forward meters", 2), ("go forward elephant meters", 2), ("go forward ten elephant meters", -1) })
+        {
+            var heard = TestData.Analyzer.Analyze(audio, script);
+            for (var i = 0; i < 4; i++)
+            {
+                if (i == gone) continue;
+                var same = heard.Words.Single(w => w.Text == full.Words[i].Text);
+                if (i != gone + 1) Assert.InRange(Math.Abs(same.Start - full.Words[i].Start), 0, 0.011);
+                if (i != gone - 1) Assert.InRange(Math.Abs(same.End - full.Words[i].End), 0, 0.011);
+            }
+            if (gone < 0) continue;
+            // In place of "ten" there are sounds that nobody vouches for.
+            var middle = (full.Words[gone].Start + full.Words[gone].End) / 2;
+            Assert.DoesNotContain(heard.Words, w => w.Start < middle && w.End > middle && w.Confidence > 0.5);
+            Assert.Contains(heard.Phones, p => !Arpabet.IsSilent(p.Phone) && p.Start >= full.Words[gone - 1].End - 0.05 && p.End <= full.Words[gone + 1].Start + 0.05);
+        }
+    }
 }

@@ -128,7 +128,7 @@ public class SpeechTests
         var analyzer = new SpeechAnalyzer(TestData.Model, TestData.Dictionary, null, (_, _) => ["go", "forward", "ten", "meters"]);
         var drafted = analyzer.Analyze(TestData.Raw("goforward.raw"));
         Assert.Equal(SpeechSource.Recognised, drafted.Source);
-        Assert.Equal(TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "go forward ten meters").Words, drafted.Words);
+        Assert.Equal(TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "go forward ten meters").Words.Select(w => (w.Text, w.Start, w.End)), drafted.Words.Select(w => (w.Text, w.Start, w.End)));
     }
 
     [Theory]

@@ -37,32 +37,48 @@ public static class PitchTracker
 
         var lags = new float[count * Candidates];
         var costs = new float[count * (Candidates + 1)];
-        Parallel.For(0, count, new ParallelOptions { CancellationToken = cancel }, () => new float[longest + 2], (f, _, correlation) =>
+        // Peaks are looked for at half the rate, and each is then placed at the full one, as RAPT does.
+        int halfWindow = window / 2, low = shortest / 2, high = longest / 2 + 1;
+        // Blocks of frames share the sound at half the rate around them.
+        const int block = 512;
+        Parallel.For(0, (count + block - 1) / block, new ParallelOptions { CancellationToken = cancel }, b =>
         {
-            Array.Fill(costs, float.PositiveInfinity, f * (Candidates + 1), Candidates);
-            // What is far under the loudest (25 dB and more, ever surer) is rather no voice.
-            var quiet = Math.Clamp(1 - Energy(x, Centre(f) - window, 2 * window) / (2 * window * loudest * 3e-3), 0, 1);
-            costs[f * (Candidates + 1) + Candidates] = Unvoiced - 0.4f * (float)quiet;
-            var centre = Centre(f);
-            for (var k = shortest - 1; k <= longest + 1; k++) correlation[k] = Correlate(x, centre - (window + k) / 2, k, window);
-            var found = 0;
-            for (var k = shortest; k <= longest; k++)
+            int first = b * block, last = Math.Min(count, first + block);
+            var origin = (Centre(first) - window - longest) / 2 - 2;
+            var half = Halve(x, origin, (Centre(last - 1) + window + longest) / 2 + 2 - origin);
+            var coarse = new float[high + 2];
+            Span<float> fine = stackalloc float[7];
+            for (var f = first; f < last; f++)
             {
-                float a = correlation[k - 1], b = correlation[k], c = correlation[k + 1];
-                if (b < 0.3f || b < a || b <= c) continue;
-                // A parabola through three points gives the peak between samples.
-                var bend = a - 2 * b + c;
-                var shift = bend < -1e-9f ? 0.5f * (a - c) / bend : 0;
-                var height = b - 0.25f * (a - c) * shift;
-                var cost = 1 - height * (1 - LongLag * k / longest);
-                // The best few are kept, the worst of them first to go.
-                var slot = found < Candidates ? found++ : Worst(costs, f * (Candidates + 1));
-                if (cost >= costs[f * (Candidates + 1) + slot]) continue;
-                costs[f * (Candidates + 1) + slot] = cost;
-                lags[f * Candidates + slot] = k + shift;
+                Array.Fill(costs, float.PositiveInfinity, f * (Candidates + 1), Candidates);
+                // What is far under the loudest (25 dB and more, ever surer) is rather no voice.
+                var quiet = Math.Clamp(1 - Energy(x, Centre(f) - window, 2 * window) / (2 * window * loudest * 3e-3), 0, 1);
+                costs[f * (Candidates + 1) + Candidates] = Unvoiced - 0.4f * (float)quiet;
+                var centre = Centre(f);
+                for (var k = low - 1; k <= high + 1; k++) coarse[k] = Correlate(half, (centre - window / 2) / 2 - k / 2 - origin, k, halfWindow);
+                var found = 0;
+                for (var peak = low; peak <= high; peak++)
+                {
+                    if (coarse[peak] < 0.2f || coarse[peak] < coarse[peak - 1] || coarse[peak] <= coarse[peak + 1]) continue;
+                    for (var i = 0; i < fine.Length; i++) fine[i] = Correlate(x, centre - (window + 2 * peak - 3 + i) / 2, 2 * peak - 3 + i, window);
+                    var at = 1;
+                    for (var i = 2; i < fine.Length - 1; i++) if (fine[i] > fine[at]) at = i;
+                    var k = 2 * peak - 3 + at;
+                    float left = fine[at - 1], top = fine[at], right = fine[at + 1];
+                    if (top < 0.3f || top < left || top <= right || k < shortest || k > longest) continue;
+                    // A parabola through three points gives the peak between samples.
+                    var bend = left - 2 * top + right;
+                    var shift = bend < -1e-9f ? 0.5f * (left - right) / bend : 0;
+                    var height = top - 0.25f * (left - right) * shift;
+                    var cost = 1 - height * (1 - LongLag * k / longest);
+                    // The best few are kept, the worst of them first to go.
+                    var slot = found < Candidates ? found++ : Worst(costs, f * (Candidates + 1));
+                    if (cost >= costs[f * (Candidates + 1) + slot]) continue;
+                    costs[f * (Candidates + 1) + slot] = cost;
+                    lags[f * Candidates + slot] = k + shift;
+                }
             }
-            return correlation;
-        }, _ => { });
+        });
 
         var from = new byte[count * (Candidates + 1)];
         var total = new float[Candidates + 1];
@@ -94,6 +110,19 @@ public static class PitchTracker
             state = from[f * (Candidates + 1) + state];
         }
         return result;
+    }
+
+    // Every second sample from 2 x origin on, behind a half-band filter of seven taps; silence outside the sound.
+    private static float[] Halve(float[] x, int origin, int count)
+    {
+        var half = new float[count];
+        float At(int i) => (uint)i < (uint)x.Length ? x[i] : 0;
+        for (var i = 0; i < count; i++)
+        {
+            var c = 2 * (origin + i);
+            half[i] = 0.5f * At(c) + 0.28125f * (At(c - 1) + At(c + 1)) - 0.03125f * (At(c - 3) + At(c + 3));
+        }
+        return half;
     }
 
     private static int Worst(float[] costs, int at)

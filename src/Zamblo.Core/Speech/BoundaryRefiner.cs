@@ -10,7 +10,7 @@ namespace Zamblo.Core.Speech;
 internal static class BoundaryRefiner
 {
     private const double Hop = 0.0025, Reach = 0.03, Side = 0.0125, Least = 0.015;
-    private const int Window = 192, Bands = 24;
+    private const int Window = 192, Length = 256, Bands = 24;
 
     private enum Class { Silence, Vowel, VoicelessStop, VoicedStop, Fricative, Affricate, Nasal, Liquid }
 
@@ -48,8 +48,8 @@ internal static class BoundaryRefiner
     /// <param name="offset">Where the slice starts in the take, in seconds.</param>
     public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset = 0)
     {
-        var spectra = Spectra(audio);
-        var frames = spectra.Length / Bands;
+        // Spectra of a block at a time: an hour of them would take as much room as the sound.
+        var spectra = new Spectra(audio);
         var times = phones.Select(p => p.Start).Append(phones.Count > 0 ? phones[^1].End : 0).ToArray();
         var moved = (double[])times.Clone();
         Span<double> change = stackalloc double[2 * (int)(Reach / Hop) + 1];
@@ -60,7 +60,7 @@ internal static class BoundaryRefiner
             if (high <= low) { moved[i] = Math.Clamp(times[i], moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001)); continue; }
             double best = double.NegativeInfinity, at = expected, sum = 0;
             var count = 0;
-            for (var t = low; t <= high; t += Hop, count++) sum += change[count] = Change(spectra, frames, t - offset);
+            for (var t = low; t <= high; t += Hop, count++) sum += change[count] = Change(spectra, t - offset);
             var mean = sum / Math.Max(1, count);
             for (var k = 0; k < count; k++)
             {
@@ -76,18 +76,19 @@ internal static class BoundaryRefiner
     // How far a boundary may be from where it is expected before a mean change of spectrum must have doubled to carry it there.
     private const double Spread = 0.014;
 
-    private static double Change(float[] spectra, int frames, double time)
+    private static double Change(Spectra spectra, double time)
     {
         int centre = (int)Math.Round(time / Hop), n = (int)(Side / Hop);
-        if (centre - n < 0 || centre + n >= frames) return 0;
+        if (centre - n < 0 || centre + n >= spectra.Frames) return 0;
+        var around = spectra.Between(centre - n, centre + n + 1);
         double sum = 0;
         for (var b = 0; b < Bands; b++)
         {
             double before = 0, after = 0;
             for (var k = 1; k <= n; k++)
             {
-                before += spectra[(centre - k) * Bands + b];
-                after += spectra[(centre + k) * Bands + b];
+                before += around[(n - k) * Bands + b];
+                after += around[(n + k) * Bands + b];
             }
             var d = (after - before) / n;
             sum += d * d;
@@ -95,39 +96,55 @@ internal static class BoundaryRefiner
         return Math.Sqrt(sum);
     }
 
-    /// <summary>Log energies of mel bands, over 12 ms windows every 2.5 ms; frame i is centred on i x 2.5 ms.</summary>
-    private static float[] Spectra(AudioBuffer audio)
+    /// <summary>Log energies of mel bands, over 12 ms windows every 2.5 ms; frame i is centred on i x 2.5 ms. Worked out in blocks as they are asked for, in order.</summary>
+    private sealed class Spectra(AudioBuffer audio)
     {
-        var hop = (int)(Hop * audio.SampleRate);
-        var frames = audio.Samples.Length / hop + 1;
-        var filters = MelFilterBank.Triangles(Bands, 60, 7000, audio.SampleRate, 512);
-        var window = new float[Window];
-        for (var i = 0; i < Window; i++) window[i] = (float)(0.5 - 0.5 * Math.Cos(2 * Math.PI * (i + 0.5) / Window));
-        var result = new float[frames * Bands];
-        Parallel.For(0, (frames + 999) / 1000, () => new RealFft(512), (block, _, fft) =>
+        // A minute, and what the next block still needs of the one before.
+        private const int Block = 24_000, Share = 1000, Overlap = 400;
+        private readonly int _hop = (int)(Hop * audio.SampleRate);
+        private readonly (int Start, float[] Weights)[] _filters = MelFilterBank.Triangles(Bands, 60, 7000, audio.SampleRate, Length);
+        private readonly float[] _window = [.. Enumerable.Range(0, Window).Select(i => (float)(0.5 - 0.5 * Math.Cos(2 * Math.PI * (i + 0.5) / Window)))];
+        private float[] _bands = [];
+        private int _first;
+
+        public int Frames => audio.Samples.Length / _hop + 1;
+
+        /// <summary>Frames from one to another, <see cref="Bands"/> values each.</summary>
+        public ReadOnlySpan<float> Between(int from, int to)
         {
-            Span<float> x = stackalloc float[Window];
-            Span<float> power = stackalloc float[257];
-            for (var f = block * 1000; f < Math.Min(frames, (block + 1) * 1000); f++)
+            if (from < _first || to > _first + _bands.Length / Bands) Load(Math.Max(0, from - Overlap));
+            return _bands.AsSpan((from - _first) * Bands, (to - from) * Bands);
+        }
+
+        private void Load(int first)
+        {
+            var count = Math.Min(Block, Frames - first);
+            if (_bands.Length != count * Bands) _bands = new float[count * Bands];
+            _first = first;
+            Parallel.For(0, (count + Share - 1) / Share, () => new RealFft(Length), (share, _, fft) =>
             {
-                for (var i = 0; i < Window; i++)
+                Span<float> x = stackalloc float[Window];
+                Span<float> power = stackalloc float[Length / 2 + 1];
+                for (var f = share * Share; f < Math.Min(count, (share + 1) * Share); f++)
                 {
-                    var at = f * hop - Window / 2 + i;
-                    var s = at >= 0 && at < audio.Samples.Length ? audio.Samples[at] : 0;
-                    x[i] = float.IsFinite(s) ? s * window[i] : 0;
+                    for (var i = 0; i < Window; i++)
+                    {
+                        var at = (first + f) * _hop - Window / 2 + i;
+                        var s = at >= 0 && at < audio.Samples.Length ? audio.Samples[at] : 0;
+                        x[i] = float.IsFinite(s) ? s * _window[i] : 0;
+                    }
+                    fft.PowerSpectrum(x, power);
+                    for (var b = 0; b < Bands; b++)
+                    {
+                        var (start, weights) = _filters[b];
+                        float sum = 1e-7f;
+                        for (var k = 0; k < weights.Length; k++) sum += power[start + k] * weights[k];
+                        _bands[f * Bands + b] = MathF.Log(sum);
+                    }
                 }
-                fft.PowerSpectrum(x, power);
-                for (var b = 0; b < Bands; b++)
-                {
-                    var (start, weights) = filters[b];
-                    float sum = 1e-7f;
-                    for (var k = 0; k < weights.Length; k++) sum += power[start + k] * weights[k];
-                    result[f * Bands + b] = MathF.Log(sum);
-                }
-            }
-            return fft;
-        }, _ => { });
-        return result;
+                return fft;
+            }, _ => { });
+        }
     }
 
     private static Class ClassOf(string phone) => phone switch

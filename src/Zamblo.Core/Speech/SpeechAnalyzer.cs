@@ -93,15 +93,15 @@ public sealed class SpeechAnalyzer
         Action<double>? inner = progress == null ? null : p => progress(0.1 + 0.9 * p);
         var source = SpeechSource.Script;
         var words = request.Words;
-        if (words.Count == 0 && _recognise != null)
+        if (words.Count == 0 && _recognise != null && !sound.IsDrowned)
         {
             words = [.. _recognise(audio, cancel).Select(w => new ScriptWord(w, [w], 0))];
             source = SpeechSource.Recognised;
         }
         if (words.Count == 0)
         {
-            var phones = BoundaryRefiner.Refine(Segments(sound, DecodeLoop(sound, 0, sound.Frames, inner, cancel), audio.Duration), audio);
-            return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(phones, voiced), audio.Duration), [], levels, SpeechSource.Phones) { PitchHz = pitch };
+            var phones = BoundaryRefiner.Refine(Segments(sound, Listen(ref sound, inner, cancel), audio.Duration), audio);
+            return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration), [], levels, SpeechSource.Phones) { PitchHz = pitch };
         }
         var (all, segments) = Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
         // Words that were only heard count where a voice is; a script is believed.
@@ -110,6 +110,7 @@ public sealed class SpeechAnalyzer
             all = SegmentLists.Gate(all, voiced);
             segments.RemoveAll(w => !voiced.Any(v => v.Start < w.End && v.End > w.Start));
         }
+        (all, segments) = (Calibration.Of(all, source, sound.IsDrowned), Calibration.Of(segments, source, sound.IsDrowned));
         var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source) { PitchHz = pitch };
         foreach (var mark in request.Marks)
             if (mark.IsVoice) result = FillMarked(sound, result, mark, cancel);
@@ -152,6 +153,7 @@ public sealed class SpeechAnalyzer
                 if (b - a >= 3 && own.Count > 0)
                 {
                     var (p, ws) = Align(sound, a, b, own, request, [(start, part.End)], null, cancel);
+                    (p, ws) = (Calibration.Of(p, SpeechSource.Script, sound.IsDrowned), Calibration.Of(ws, SpeechSource.Script, sound.IsDrowned));
                     // Frames are 10 ms apart: what starts or ends within one of the stretch's edge does so at the edge.
                     const double frame = 0.011;
                     if (p.Count > 1 && Arpabet.IsSilent(p[0].Phone) && p[0].End < start + frame) p.RemoveAt(0);
@@ -199,14 +201,18 @@ public sealed class SpeechAnalyzer
             var doubt = VoiceActivity.AgainstSilence(levels, voice);
             for (var f = 0; f < Frames; f++) Quiet[f] = doubt[Math.Clamp((int)(100 * _frontEnd.CentreOf(f)), 0, doubt.Length - 1)];
             // Less than 25 dB between the loud parts and the quietest: pauses are not silent.
-            IsNoisy = LoudnessEnvelope.Percentile(levels, 0.97) - LoudnessEnvelope.Percentile(levels, 0.1) < 25;
+            var range = LoudnessEnvelope.Percentile(levels, 0.97) - LoudnessEnvelope.Percentile(levels, 0.1);
+            (IsNoisy, IsDrowned) = (range < 25, range < 20);
         }
 
         /// <summary>Whether there is noise in the pauses.</summary>
         public bool IsNoisy { get; private set; }
 
+        /// <summary>Whether the noise is so loud that words can be found only by somebody who knows them: in pink noise 10 dB under the speech nine of ten drafted words are wrong.</summary>
+        public bool IsDrowned { get; private set; }
+
         private Sound(Sound other, float[] features, Background background) =>
-            (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, IsNoisy) = (features, other._frontEnd, other._shift, other.Audio, other.Offset, background, other.Quiet, other.IsNoisy);
+            (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, IsNoisy, IsDrowned) = (features, other._frontEnd, other._shift, other.Audio, other.Offset, background, other.Quiet, other.IsNoisy, other.IsDrowned);
 
         /// <summary>The same sound, its features fitted to the model.</summary>
         public Sound Adapted(AcousticModel model, IReadOnlyList<(int Frame, int Senone)> states, CancellationToken cancel)
@@ -411,7 +417,7 @@ public sealed class SpeechAnalyzer
         var states = new List<(int, int)>();
         foreach (var step in steps)
         {
-            if (step.Word < 0 || step.Model == PhoneGraph.Foreign) continue;
+            if (step.Model == PhoneGraph.Foreign || Arpabet.IsSilent(_model.PhoneNames[step.Phone])) continue;
             for (var t = step.Start; t < step.End; t++)
             {
                 scorer.SetFrame(sound[t]);
@@ -434,6 +440,16 @@ public sealed class SpeechAnalyzer
         var loop = _loop.Value;
         var path = new ViterbiDecoder(_model).Decode(loop, last - first, f => sound[first + f], f => sound.Background[first + f], f => sound.Quiet[first + f], LoopBeam, out _, progress, cancel);
         return [.. path.Select(s => new Step(loop.Model[s.Node], loop.Phone[s.Node], -1, first + s.Start, first + s.End))];
+    }
+
+    /// <summary>The whole take sound by sound, adapted to what was first heard in it.</summary>
+    private List<Step> Listen(ref Sound sound, Action<double>? progress, CancellationToken cancel)
+    {
+        var steps = DecodeLoop(sound, 0, sound.Frames, p => progress?.Invoke(p / 2), cancel);
+        var states = SpeechStates(sound, steps);
+        if (states.Count < SpeakerTransform.LeastFrames) return steps;
+        sound = sound.Adapted(_model, states, cancel);
+        return DecodeLoop(sound, 0, sound.Frames, p => progress?.Invoke(0.5 + p / 2), cancel);
     }
 
     /// <summary>Speech that no word explains is listened to sound by sound: the mouth must not stand still for a missing word.</summary>
