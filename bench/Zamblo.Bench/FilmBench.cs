@@ -28,7 +28,7 @@ internal static class FilmBench
         scene.Draw(0, scene.FrameCount);
         Console.WriteLine($"poses and drawing lists of {scene.Duration:0} s with three figures: {scene.Duration / clock.Elapsed.TotalSeconds:0} x real time");
         clock.Restart();
-        await FilmRenderer.RenderAsync(scene, sound, new FrameSize(1280, 720), Path.Combine(folder, "film.mp4"), Path.Combine(folder, "work"));
+        await FilmRenderer.RenderAsync([new FilmPart(scene, _ => Task.FromResult(sound))], new FrameSize(1280, 720), Path.Combine(folder, "film.mp4"), Path.Combine(folder, "work"));
         var film = clock.Elapsed.TotalSeconds;
         Console.WriteLine($"film at 1280x720: {scene.Duration / film:0.0} x real time");
         clock.Restart();

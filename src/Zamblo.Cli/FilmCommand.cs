@@ -25,25 +25,26 @@ internal static class FilmCommand
             catch (FormatException e) { throw new UsageException(e.Message); }
             var rate = Terminal.Rate(result.GetValue(fps)!);
             var target = result.GetValue(output)!;
-            StageScene scene;
-            Core.Audio.AudioBuffer sound;
+            IReadOnlyList<FilmPart> parts;
             if (result.GetValue(play) is { } path)
             {
                 if (result.GetValue(character) != null || result.GetValue(voice) != null) throw new UsageException("Give either a screenplay, or --character and --voice.");
                 var read = Screenplay.Read(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
                 foreach (var problem in read.Problems) Console.Error.WriteLine($"{path}: {problem}");
                 if (read.Lines.Count == 0) throw new MediaException($"\"{path}\" has no dialogue to film.");
-                (scene, sound) = await SceneBuilder.FromScreenplayAsync(read, rate, Terminal.Progress("Speaking"), cancel);
+                parts = await SceneBuilder.FromScreenplayAsync(read, rate, Terminal.Progress("Speaking"), cancel);
             }
             else
             {
                 if (result.GetValue(character) is not { } who || result.GetValue(voice) is not { } audio) throw new UsageException("Give either a screenplay, or --character and --voice.");
-                (scene, sound) = await SceneBuilder.FromVoiceAsync(who, Terminal.ExistingFile(audio), Terminal.Script(result.GetValue(script)), rate, Terminal.Progress("Listening"), cancel);
+                var (scene, sound) = await SceneBuilder.FromVoiceAsync(who, Terminal.ExistingFile(audio), Terminal.Script(result.GetValue(script)), rate, Terminal.Progress("Listening"), cancel);
+                parts = [new FilmPart(scene, _ => Task.FromResult(sound))];
             }
+            var frames = parts.Sum(p => p.Scene.FrameCount);
             var show = Terminal.Progress("Rendering");
             var work = target + ".work";
-            await FilmRenderer.RenderAsync(scene, sound, frame, target, work, f => show((double)f / scene.FrameCount), cancel);
-            Console.Error.WriteLine($"{scene.Duration:0.00} s, {scene.FrameCount} frames written to {target}");
+            await FilmRenderer.RenderAsync(parts, frame, target, work, f => show((double)f / frames), cancel);
+            Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {target}");
             return 0;
         });
         return command;

@@ -26,6 +26,11 @@ public readonly record struct FrameSize(int Width, int Height)
     public override string ToString() => $"{Width}x{Height}";
 }
 
+/// <summary>A scene of a film.</summary>
+/// <param name="Scene">What is seen.</param>
+/// <param name="Sound">What is heard, at 48 kHz, made when it is needed; cut or filled up to the length of the picture.</param>
+public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<AudioBuffer>> Sound);
+
 /// <summary>
 /// Makes the film: chunks of frames are drawn and encoded side by side, each can be made again by itself, then they are joined and the
 /// sound is added. A folder that holds finished chunks of the same film is continued, not started over.
@@ -35,28 +40,29 @@ public static class FilmRenderer
     private const double ChunkSeconds = 4;
 
     /// <summary>Renders H.264 (yuv420p) and AAC (48 kHz) into an MP4 whose index stands in front.</summary>
-    /// <param name="scene">What is seen.</param>
-    /// <param name="sound">What is heard, at 48 kHz; cut or filled up to the length of the picture.</param>
+    /// <param name="parts">Scenes of one frame rate, cut hard one after another.</param>
     /// <param name="size">Of the picture.</param>
     /// <param name="output">The film; written at the end, whole or not at all.</param>
     /// <param name="workFolder">For chunks; made when missing, removed when the film is done.</param>
     /// <param name="progress">Frames done.</param>
     /// <param name="cancel">Stops; finished chunks stay.</param>
     /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
-    public static async Task RenderAsync(StageScene scene, AudioBuffer sound, FrameSize size, string output, string workFolder, Action<int>? progress = null, CancellationToken cancel = default)
+    public static async Task RenderAsync(IReadOnlyList<FilmPart> parts, FrameSize size, string output, string workFolder, Action<int>? progress = null, CancellationToken cancel = default)
     {
         try
         {
             Directory.CreateDirectory(workFolder);
-            var perChunk = Math.Max(1, (int)Math.Round(ChunkSeconds * scene.Rate.FramesPerSecond));
-            var chunks = (scene.FrameCount + perChunk - 1) / perChunk;
+            var perChunk = Math.Max(1, (int)Math.Round(ChunkSeconds * parts[0].Scene.Rate.FramesPerSecond));
             var done = 0;
-            var queue = new ConcurrentQueue<int>();
-            for (var c = 0; c < chunks; c++)
-            {
-                if (File.Exists(ChunkPath(workFolder, c))) done += Math.Min(perChunk, scene.FrameCount - c * perChunk);
-                else queue.Enqueue(c);
-            }
+            var chunks = 0;
+            var queue = new ConcurrentQueue<Chunk>();
+            foreach (var part in parts)
+                for (var first = 0; first < part.Scene.FrameCount; first += perChunk)
+                {
+                    var chunk = new Chunk(part.Scene, first, Math.Min(perChunk, part.Scene.FrameCount - first), ChunkPath(workFolder, chunks++));
+                    if (File.Exists(chunk.Path)) done += chunk.Count;
+                    else queue.Enqueue(chunk);
+                }
             progress?.Invoke(done);
             using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
             var workers = Enumerable.Range(0, Math.Max(1, Math.Min(Environment.ProcessorCount, queue.Count))).Select(_ => Task.Run(async () =>
@@ -65,7 +71,7 @@ public static class FilmRenderer
                 try
                 {
                     while (queue.TryDequeue(out var chunk))
-                        await EncodeChunkAsync(scene, rasteriser, size, workFolder, chunk, perChunk, () => progress?.Invoke(Interlocked.Increment(ref done)), stop.Token);
+                        await EncodeChunkAsync(chunk, rasteriser, size, () => progress?.Invoke(Interlocked.Increment(ref done)), stop.Token);
                 }
                 catch
                 {
@@ -75,16 +81,22 @@ public static class FilmRenderer
             }, CancellationToken.None)).ToArray();
             await FinishAsync(workers, cancel);
 
-            var samples = (int)Math.Round(scene.Duration * AudioFiles.MasterRate);
-            var exact = new float[samples];
-            Array.Copy(sound.Samples, exact, Math.Min(samples, sound.Samples.Length));
-            var wav = Path.Combine(workFolder, "sound.wav");
-            await using (var file = File.Create(wav)) WavFile.Write(file, [exact], AudioFiles.MasterRate);
+            // One file a scene: uncompressed sound is joined without a gap, and an hour of it is never in memory at once.
+            var sounds = Path.Combine(workFolder, "sounds.txt");
+            for (var i = 0; i < parts.Count; i++)
+            {
+                var sound = await parts[i].Sound(cancel);
+                var exact = new float[(int)Math.Round(parts[i].Scene.Duration * AudioFiles.MasterRate)];
+                Array.Copy(sound.Samples, exact, Math.Min(exact.Length, sound.Samples.Length));
+                await using var file = File.Create(Path.Combine(workFolder, $"sound-{i:0000}.wav"));
+                WavFile.Write(file, [exact], AudioFiles.MasterRate);
+            }
+            await File.WriteAllLinesAsync(sounds, Enumerable.Range(0, parts.Count).Select(i => $"file 'sound-{i:0000}.wav'"), cancel);
             var list = Path.Combine(workFolder, "chunks.txt");
             await File.WriteAllLinesAsync(list, Enumerable.Range(0, chunks).Select(c => $"file '{Path.GetFileName(ChunkPath(workFolder, c))}'"), cancel);
             var joined = Path.Combine(workFolder, "film.mp4");
             var result = await OutsideProgram.RunAsync("ffmpeg",
-                ["-v", "error", "-nostdin", "-y", "-f", "concat", "-safe", "1", "-i", list, "-i", wav, "-map", "0:v", "-map", "1:a", "-c:v", "copy", "-c:a", "aac", "-b:a", "160k", "-ar", "48000",
+                ["-v", "error", "-nostdin", "-y", "-f", "concat", "-safe", "1", "-i", list, "-f", "concat", "-safe", "1", "-i", sounds, "-map", "0:v", "-map", "1:a", "-c:v", "copy", "-c:a", "aac", "-b:a", "160k", "-ar", "48000",
                  "-movflags", "+faststart", "-f", "mp4", joined], cancel: cancel);
             if (result.ExitCode != 0) throw Failure(result.Error);
             Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(output))!);
@@ -112,11 +124,12 @@ public static class FilmRenderer
 
     private static string ChunkPath(string folder, int chunk) => Path.Combine(folder, $"chunk-{chunk:00000}.mp4");
 
-    private static async Task EncodeChunkAsync(StageScene scene, Rasteriser rasteriser, FrameSize size, string folder, int chunk, int perChunk, Action frameDone, CancellationToken cancel)
+    private sealed record Chunk(StageScene Scene, int First, int Count, string Path);
+
+    private static async Task EncodeChunkAsync(Chunk chunk, Rasteriser rasteriser, FrameSize size, Action frameDone, CancellationToken cancel)
     {
-        var path = ChunkPath(folder, chunk);
+        var (scene, first, count, path) = chunk;
         var partial = path + ".part";
-        int first = chunk * perChunk, count = Math.Min(perChunk, scene.FrameCount - first);
         using var process = OutsideProgram.Start("ffmpeg",
             ["-v", "error", "-y", "-f", "rawvideo", "-pix_fmt", "rgba", "-s", size.ToString(), "-r", scene.Rate.ToString(), "-i", "-", "-an",
              "-vf", "scale=out_color_matrix=bt709:out_range=tv,format=yuv420p", "-c:v", "libx264", "-preset", "superfast", "-crf", "17", "-threads", "1",

@@ -30,32 +30,39 @@ public static class SceneBuilder
         return Assemble([(character, 1)], [new HeardLine(0, LeadIn, audio, speech)], rate, "bakery");
     }
 
-    /// <summary>Every role of a screenplay, spoken by synthesis.</summary>
-    public static async Task<(StageScene Scene, AudioBuffer Sound)> FromScreenplayAsync(Screenplay play, FrameRate rate, Action<double>? progress, CancellationToken cancel)
+    /// <summary>Every role of a screenplay, spoken by synthesis; a part of the film for each scene in which somebody speaks.</summary>
+    public static async Task<IReadOnlyList<FilmPart>> FromScreenplayAsync(Screenplay play, FrameRate rate, Action<double>? progress, CancellationToken cancel)
     {
         var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
         var cast = Casting(roles, []);
-        var lines = new List<HeardLine>();
+        var spokenLines = new List<HeardLine>();
         for (var i = 0; i < play.Lines.Count; i++)
         {
             cancel.ThrowIfCancellationRequested();
             var line = play.Lines[i];
             var member = Array.FindIndex(roles, r => r.Equals(line.Role, StringComparison.OrdinalIgnoreCase));
             var spoken = await Synthesis.SpeakAsync(cast[member].Voice, line.Text, Delivery.FromDirection(line.Parenthetical), cancel);
-            lines.Add(new HeardLine(member, 0, await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate, cancel), spoken.Speech));
+            spokenLines.Add(new HeardLine(member, 0, await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate, cancel), spoken.Speech));
             progress?.Invoke((double)(i + 1) / play.Lines.Count);
         }
+        return [.. Enumerable.Range(0, play.Lines.Count).GroupBy(i => play.Lines[i].Scene).Select(scene => OneScene(play, [.. scene], spokenLines, cast, rate))];
+    }
+
+    private static FilmPart OneScene(Screenplay play, int[] own, List<HeardLine> all, (string Character, string Voice)[] cast, FrameRate rate)
+    {
+        List<HeardLine> lines = [.. own.Select(i => all[i])];
         var starts = Timing.Lay([.. lines.Select(l => LineTime.Of(l.Speech.Duration, l.Speech))], LeadIn, Timing.TurnGap);
         lines = [.. lines.Zip(starts, (l, start) => l with { Start = start })];
         var moods = new List<(int, MoodSpan)>();
         for (var i = 0; i < lines.Count; i++)
         {
-            var line = play.Lines[i];
-            var others = lines.Where((l, k) => k != i && l.Member == lines[i].Member).Select(l => l.Speech).ToArray();
+            var line = play.Lines[own[i]];
+            var others = all.Where((l, k) => k != own[i] && l.Member == lines[i].Member).Select(l => l.Speech).ToArray();
             if (MoodSuggestions.For(line.Parenthetical == null ? line.Text : $"({line.Parenthetical}) {line.Text}", lines[i].Speech, others) is { } m)
                 moods.Add((lines[i].Member, new MoodSpan(m.Mood, lines[i].Start + m.Start, lines[i].Start + m.End, m.Intensity)));
         }
-        return Assemble([.. cast.Select((c, i) => (c.Character, i + 1))], lines, rate, "bakery", moods);
+        var (scene, sound) = Assemble([.. cast.Select((c, i) => (c.Character, i + 1))], lines, rate, "bakery", moods);
+        return new FilmPart(scene, _ => Task.FromResult(sound));
     }
 
     /// <summary>Puts figures on the stage and lays the sound.</summary>

@@ -106,6 +106,7 @@ app.MapRazorPages();
 var api = app.MapGroup("/api").AddEndpointFilter<ApiFilter>();
 ProductionEndpoints.Map(api);
 SceneEndpoints.Map(api);
+SceneList.Map(api);
 JobEndpoints.Map(api);
 MouthEndpoints.Map(api);
 ClipEndpoints.Map(api);

@@ -94,4 +94,35 @@ public class TimingTests
         Assert.Equal(Mood.Anger, MoodSuggestions.For("The flour is on the scale!", Take(-12, 190), usual)?.Mood);
         Assert.Equal(Mood.Sadness, MoodSuggestions.For("The flour is on the scale.", Take(-38, 85), usual)?.Mood);
     }
+
+    [Property]
+    public bool A_long_talk_is_cut_into_scenes_of_some_minutes_in_order(ushort seed)
+    {
+        var random = new Random(seed);
+        var turns = new List<(double Start, double End)>();
+        double at = 0, length = 60 + 3600 * random.NextDouble();
+        while (at < length)
+        {
+            var end = at + 0.5 + 8 * random.NextDouble();
+            turns.Add((at, end));
+            at = Math.Max(0, end + (random.Next(20) == 0 ? 3 * random.NextDouble() : 0.6 * random.NextDouble() - 0.15));
+        }
+        var cuts = SceneCuts.Find(turns);
+        if (cuts[0] != 0 || cuts.Zip(cuts.Skip(1)).Any(p => p.Second <= p.First)) return false;
+        for (var i = 1; i < cuts.Count; i++)
+        {
+            double span = turns[cuts[i] - 1].End - turns[cuts[i - 1]].Start;
+            // A turn may end a little after the limit.
+            if (span < SceneCuts.Shortest || span > SceneCuts.Longest + 9) return false;
+        }
+        return length < SceneCuts.Shortest ? cuts.Count == 1 : cuts.Count <= 1 + length / SceneCuts.Shortest;
+    }
+
+    [Fact]
+    public void A_scene_ends_at_the_first_long_pause_after_two_minutes()
+    {
+        var turns = Enumerable.Range(0, 60).Select(i => (Start: i * 5.0 + (i >= 30 ? 2 : 0), End: i * 5.0 + 4.8 + (i >= 30 ? 2 : 0))).ToArray();
+        Assert.Equal([0, 30], SceneCuts.Find(turns));
+        Assert.Empty(SceneCuts.Find([]));
+    }
 }

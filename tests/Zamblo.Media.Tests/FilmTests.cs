@@ -27,7 +27,7 @@ public class FilmTests : InFolder
         var scene = Scene(seconds, rate);
         var film = PathOf("film.mp4");
         var last = 0;
-        await FilmRenderer.RenderAsync(scene, Tone(seconds), new FrameSize(320, 180), film, PathOf("work"), f => last = Math.Max(last, f));
+        await FilmRenderer.RenderAsync(Film(scene, seconds), new FrameSize(320, 180), film, PathOf("work"), f => last = Math.Max(last, f));
         Assert.Equal(scene.FrameCount, last);
         Assert.False(Directory.Exists(PathOf("work")));
         var video = await ProbeAsync(film, "stream=codec_name,pix_fmt,width,height,r_frame_rate,start_time,duration,sample_rate,color_space");
@@ -55,7 +55,7 @@ public class FilmTests : InFolder
     {
         // Ten seconds are three chunks; the frames' times must go on evenly across their joints.
         var scene = Scene(10, new FrameRate(25));
-        await FilmRenderer.RenderAsync(scene, Tone(10), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"));
+        await FilmRenderer.RenderAsync(Film(scene, 10), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"));
         var times = (await ProbeAsync(PathOf("film.mp4"), "packet=pts_time,stream_index")).Split('\n').Chunk(2).Where(c => c.Length == 2 && c[0] == "stream_index=0")
             .Select(c => double.Parse(c[1].Split('=')[1], System.Globalization.CultureInfo.InvariantCulture)).Order().ToArray();
         Assert.Equal(250, times.Length);
@@ -68,12 +68,12 @@ public class FilmTests : InFolder
         var scene = Scene(16, new FrameRate(25));
         using var source = new CancellationTokenSource();
         await Assert.ThrowsAnyAsync<OperationCanceledException>(() =>
-            FilmRenderer.RenderAsync(scene, Tone(16), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), f => { if (f > 230) source.Cancel(); }, source.Token));
+            FilmRenderer.RenderAsync(Film(scene, 16), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), f => { if (f > 230) source.Cancel(); }, source.Token));
         Assert.False(File.Exists(PathOf("film.mp4")));
         var kept = Directory.GetFiles(PathOf("work"), "chunk-*.mp4").Length;
         Assert.True(kept >= 1);
         var first = -1;
-        await FilmRenderer.RenderAsync(scene, Tone(16), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), f => { if (first < 0) first = f; });
+        await FilmRenderer.RenderAsync(Film(scene, 16), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), f => { if (first < 0) first = f; });
         Assert.True(first >= kept * 100, $"started at frame {first} with {kept} chunks kept");
         Assert.Contains("duration=16.0", await ProbeAsync(PathOf("film.mp4"), "stream=duration"));
     }
@@ -88,11 +88,11 @@ public class FilmTests : InFolder
         try
         {
             var scene = Scene(8, new FrameRate(25));
-            var e = await Assert.ThrowsAsync<MediaException>(() => FilmRenderer.RenderAsync(scene, Tone(8), new FrameSize(640, 360), PathOf("film.mp4"), Path.Combine(mount, "work")));
+            var e = await Assert.ThrowsAsync<MediaException>(() => FilmRenderer.RenderAsync(Film(scene, 8), new FrameSize(640, 360), PathOf("film.mp4"), Path.Combine(mount, "work")));
             Assert.Contains("disk is full", e.Message);
             Assert.False(File.Exists(PathOf("film.mp4")));
             await OutsideProgram.RunAsync("mount", ["-o", "remount,size=64m", mount]);
-            await FilmRenderer.RenderAsync(scene, Tone(8), new FrameSize(640, 360), PathOf("film.mp4"), Path.Combine(mount, "work"));
+            await FilmRenderer.RenderAsync(Film(scene, 8), new FrameSize(640, 360), PathOf("film.mp4"), Path.Combine(mount, "work"));
             Assert.True(File.Exists(PathOf("film.mp4")));
         }
         finally
@@ -123,4 +123,6 @@ public class FilmTests : InFolder
         kept.Draw(list, 0, scene.BackCount);
         Assert.Equal(whole.Draw(list, 2).GetPixelSpan().ToArray(), kept.Draw(list, 2, scene.BackCount).GetPixelSpan().ToArray());
     }
+
+    private static FilmPart[] Film(StageScene scene, double seconds) => [new FilmPart(scene, _ => Task.FromResult(Tone(seconds)))];
 }

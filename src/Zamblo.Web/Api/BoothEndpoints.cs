@@ -77,16 +77,26 @@ internal static class BoothEndpoints
                     added++;
                 }
                 var last = await db.Lines.Where(l => l.SceneId == id).MaxAsync(l => (int?)l.Order) ?? 0;
+                var scene = await db.Scenes.FirstAsync(s => s.Id == id);
+                // The scene that is open takes the first one of the script; each further one that is spoken in follows as a scene of its own.
+                var heading = play.Lines[0].Scene;
+                if (last == 0 && Heading(heading) is { } first) scene.Title = first;
                 foreach (var said in play.Lines)
                 {
+                    if (said.Scene != heading)
+                    {
+                        (heading, last) = (said.Scene, 0);
+                        scene = await SceneList.AddAfterAsync(db, scene, Heading(heading));
+                    }
                     var member = members.First(m => m.RoleName.Equals(said.Role, StringComparison.OrdinalIgnoreCase));
                     var delivery = Delivery.FromDirection(said.Parenthetical);
-                    var line = new Line { Id = Guid.NewGuid(), SceneId = id, CastMemberId = member.Id, Order = ++last, Text = said.Text, Delivery = JsonSerializer.Serialize(delivery, JsonSerializerOptions.Web) };
+                    var line = new Line { Id = Guid.NewGuid(), SceneId = scene.Id, CastMemberId = member.Id, Order = ++last, Text = said.Text, Delivery = JsonSerializer.Serialize(delivery, JsonSerializerOptions.Web) };
                     db.Lines.Add(line);
                     if (said.Parenthetical != null && MoodSuggestions.FromDirection(said.Parenthetical) is { } mood) db.Clips.Add(ClipEndpoints.WholeLine(line, mood));
-                    orders.Add(new TakeOrder(id, line.Id, member.Id, said.Text, TakeKind.Synthesis, null, "", delivery));
+                    orders.Add(new TakeOrder(scene.Id, line.Id, member.Id, said.Text, TakeKind.Synthesis, null, "", delivery));
                 }
             });
+            string? Heading(int number) => play.Scenes.ElementAtOrDefault(number) is { Length: > 0 } h ? h.Length > 120 ? h[..120] : h : null;
             foreach (var order in orders) await SceneEndpoints.Order(jobs, contexts, production, order);
             return Results.Json(new { revision, lines = play.Lines.Count, members = added, play.Problems }, statusCode: 202);
         });

@@ -25,7 +25,7 @@ internal static class SceneEndpoints
     public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? At, bool? Alone, double? Pause, bool? Follow, int? Move, bool? OffStage, bool? Mute, Guid[]? Also);
     public sealed record NewMember(long? Revision, string Character);
     public sealed record ChangeMember(long? Revision, string? RoleName, string? Character, string? Voice, MouthDials? Mouth, PerformanceDials? Performance);
-    public sealed record ChangeScene(long? Revision, string? Backdrop, double? Gap, double? LeadIn, double? LeadOut);
+    public sealed record ChangeScene(long? Revision, string? Backdrop, double? Gap, double? LeadIn, double? LeadOut, string? Title, int? Move);
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -67,13 +67,15 @@ internal static class SceneEndpoints
         api.MapPatch("/scenes/{id:guid}", async (Guid id, ChangeScene body, ProductionStore store, IDbContextFactory<ZambloContext> contexts) =>
         {
             if (body.Backdrop != null && !Cast.BackdropKeys.Contains(body.Backdrop)) throw new RequestException($"There is no backdrop \"{body.Backdrop}\".");
-            var revision = await store.EditAsync(await ProductionOf(contexts, id), body.Revision, body.Backdrop != null ? "Change the backdrop" : "Change the pauses", async db =>
+            var revision = await store.EditAsync(await ProductionOf(contexts, id), body.Revision, body.Backdrop != null ? "Change the backdrop" : body.Title != null ? "Rename the scene" : body.Move != null ? "Move the scene" : "Change the pauses", async db =>
             {
                 var scene = await db.Scenes.FirstAsync(s => s.Id == id);
                 if (body.Backdrop != null) scene.Backdrop = body.Backdrop;
                 if (body.Gap is { } gap) scene.Gap = Math.Clamp(gap, -1, 10);
                 if (body.LeadIn is { } before) scene.LeadIn = Math.Clamp(before, 0, 60);
                 if (body.LeadOut is { } after) scene.LeadOut = Math.Clamp(after, 0, 60);
+                if (body.Title != null) scene.Title = SceneList.Title(body.Title);
+                if (body.Move is { } places) await SceneList.MoveAsync(db, scene, places);
             });
             return Results.Json(new { revision });
         });
@@ -198,14 +200,25 @@ internal static class SceneEndpoints
         {
             var scene = await desk.LoadAsync(id);
             if (scene.Ticket.Lines.Count == 0) throw new RequestException("There is nothing to render yet: add a voice first.");
-            var job = await jobs.AddAsync("render", scene.Production.Id, scene.Production.Title, scene.Ticket);
+            var job = await jobs.AddAsync("render", scene.Production.Id, $"{scene.Production.Title}, {scene.Scene.Title}", new FilmTicket([scene.Ticket]));
             return Results.Json(new { job }, statusCode: 202);
+        });
+        api.MapPost("/productions/{id:guid}/renders", async (Guid id, SceneDesk desk, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            await using var db = await contexts.CreateDbContextAsync();
+            var tickets = new List<SceneTicket>();
+            // A scene in which nobody speaks yet is not part of the film.
+            foreach (var scene in await db.Scenes.Where(s => s.ProductionId == id).OrderBy(s => s.Order).Select(s => s.Id).ToListAsync())
+                if ((await desk.LoadAsync(scene)).Ticket is { Lines.Count: > 0 } ticket) tickets.Add(ticket);
+            if (tickets.Count == 0) throw new RequestException("There is nothing to render yet: add a voice first.");
+            var title = await db.Productions.Where(p => p.Id == id).Select(p => p.Title).FirstAsync();
+            return Results.Json(new { job = await jobs.AddAsync("render", id, title, new FilmTicket(tickets)) }, statusCode: 202);
         });
     }
 
     // A line is moved by its pause, to a moment or by a pause that is given (null is the scene's). What comes after it goes along: lines that follow
     // do by themselves, those that stand at a moment of their own are moved by as much; alone, the next one stays where it is.
-    private static async Task MoveAsync(ZambloContext db, LoadedScene scene, Line line, double? at, double? pause, bool alone)
+    internal static async Task MoveAsync(ZambloContext db, LoadedScene scene, Line line, double? at, double? pause, bool alone)
     {
         var order = scene.Ticket.Lines;
         var index = order.ToList().FindIndex(l => l.Id == line.Id);
@@ -254,7 +267,8 @@ internal static class SceneEndpoints
         {
             id,
             production = new { loaded.Production.Id, loaded.Production.Title, loaded.Production.Revision, loaded.Production.Width, loaded.Production.Height, loaded.Production.Rate },
-            scene = new { loaded.Scene.Backdrop, backdrops = Cast.BackdropKeys, loaded.Scene.Gap, loaded.Scene.LeadIn, loaded.Scene.LeadOut },
+            scene = new { loaded.Scene.Title, loaded.Scene.Backdrop, backdrops = Cast.BackdropKeys, loaded.Scene.Gap, loaded.Scene.LeadIn, loaded.Scene.LeadOut },
+            scenes = await desk.ScenesAsync(loaded.Production.Id),
             moods = Moods.All.Select(m => m.ToString()),
             clips = ClipEndpoints.State(loaded),
             heard = desk.Heard(loaded),

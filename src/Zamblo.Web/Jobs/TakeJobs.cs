@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Dialogue;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Web.Api;
@@ -126,7 +127,10 @@ public sealed class ListenJob(VoiceStore voices, IDbContextFactory<ZambloContext
 /// <param name="Before">What was known when it was listened to last, or null: then only what has changed is listened to.</param>
 public sealed record ListenOrder(Guid Line, SpeechQuery? Before);
 
-/// <summary>A scene becomes a film.</summary>
+/// <summary>Scenes to be rendered one after another.</summary>
+public sealed record FilmTicket(IReadOnlyList<SceneTicket> Scenes);
+
+/// <summary>Scenes become a film.</summary>
 public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandler
 {
     public string Kind => "render";
@@ -134,15 +138,20 @@ public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandle
     public async Task<string?> RunAsync(Job job, JobContext context)
     {
         // The ticket has all there is to know: no database from here on.
-        var ticket = JsonSerializer.Deserialize<SceneTicket>(job.Payload)!;
-        foreach (var line in ticket.Lines.Where(l => !voices.AtHand(l).IsFinal))
+        var film = JsonSerializer.Deserialize<FilmTicket>(job.Payload)!;
+        // Ordered by an earlier version: one scene.
+        if (film.Scenes == null) film = new FilmTicket([JsonSerializer.Deserialize<SceneTicket>(job.Payload)!]);
+        foreach (var line in film.Scenes.SelectMany(s => s.Lines).Where(l => !voices.AtHand(l).IsFinal))
             throw new MediaException($"\"{line.TakeName}\" has not been listened to yet: wait for it, then render again.");
-        var scene = ticket.ToScene(l => voices.AtHand(l).Speech);
-        context.Report(0, "Mixing the sound");
-        var sound = await ticket.MixAsync(voices, scene.Duration, null, context.Cancel);
+        var parts = film.Scenes.Select(ticket =>
+        {
+            var scene = ticket.ToScene(l => voices.AtHand(l).Speech);
+            return new FilmPart(scene, stop => ticket.MixAsync(voices, scene.Duration, null, stop));
+        }).ToArray();
+        var frames = parts.Sum(p => p.Scene.FrameCount);
         var output = Path.Combine(folder.Renders, job.Id.ToString("N") + ".mp4");
-        await FilmRenderer.RenderAsync(scene, sound, new FrameSize(ticket.Width, ticket.Height), output, Path.Combine(folder.Renders, job.Id.ToString("N")),
-            done => context.Report((double)done / scene.FrameCount, $"{done} of {scene.FrameCount} frames"), context.Cancel);
+        await FilmRenderer.RenderAsync(parts, new FrameSize(film.Scenes[0].Width, film.Scenes[0].Height), output, Path.Combine(folder.Renders, job.Id.ToString("N")),
+            done => context.Report((double)done / frames, $"{done} of {frames} frames"), context.Cancel);
         return Path.GetFileName(output);
     }
 }
@@ -166,7 +175,8 @@ public sealed class TurnsJob(VoiceStore voices, AssetStore assets, ProductionSto
         var turns = await TurnFinder.FindAsync(assets.PathOf(order.Hash), order.Name, order.Speakers, p => context.Report(p, $"Telling voices apart: {100 * p:0} %"), context.Cancel);
         if (turns.Count == 0) throw new MediaException($"\"{order.Name}\" has no voice in it.");
         var scene = await desk.LoadAsync(order.SceneId);
-        // After what is there already; the rhythm of the recording is kept.
+        // A long talk becomes scenes of a few minutes, each with the rhythm of the recording; the first follows what is there already.
+        var cuts = SceneCuts.Find([.. turns.Select(t => (t.Start, t.End))]);
         var shift = (scene.Ticket.Lines.Count == 0 ? scene.Scene.LeadIn : scene.Ticket.Lines.Max(l => l.Start + l.Duration) + scene.Scene.Gap) - turns[0].Start;
         await store.EditAsync(job.ProductionId, null, $"Lines from {order.Name}", async db =>
         {
@@ -186,12 +196,18 @@ public sealed class TurnsJob(VoiceStore voices, AssetStore assets, ProductionSto
                 members.Add(member);
             }
             var at = await db.Lines.Where(l => l.SceneId == order.SceneId).MaxAsync(l => (int?)l.Order) ?? 0;
+            var target = await db.Scenes.FirstAsync(s => s.Id == order.SceneId);
             for (var i = 0; i < turns.Count; i++)
             {
                 var t = turns[i];
+                if (i > 0 && cuts.Contains(i))
+                {
+                    target = await SceneList.AddAfterAsync(db, target, null);
+                    (at, shift) = (0, target.LeadIn - t.Start);
+                }
                 double from = Math.Max(i == 0 ? 0 : (turns[i - 1].End + t.Start) / 2, t.Start - Before), to = Math.Min(i + 1 == turns.Count ? master.Duration : (t.End + turns[i + 1].Start) / 2, t.End + After);
                 if (to - from < 0.1) continue;
-                var line = new Line { Id = Guid.NewGuid(), SceneId = order.SceneId, CastMemberId = members[t.Speaker].Id, Order = ++at, Start = Math.Max(0, from + shift) };
+                var line = new Line { Id = Guid.NewGuid(), SceneId = target.Id, CastMemberId = members[t.Speaker].Id, Order = ++at, Start = Math.Max(0, from + shift) };
                 var take = new Take { Id = Guid.NewGuid(), LineId = line.Id, Kind = TakeKind.File, AssetHash = order.Hash, Name = order.Name, Duration = to - from, PartStart = from, PartEnd = to, Created = DateTime.UtcNow };
                 line.TakeId = take.Id;
                 db.Lines.Add(line);

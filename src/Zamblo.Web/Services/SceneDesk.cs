@@ -73,6 +73,9 @@ public sealed record HandWork(IReadOnlyList<LineTouch> Touches, IReadOnlyList<Ta
     }
 }
 
+/// <summary>A scene in the list of a production.</summary>
+public sealed record SceneCard(Guid Id, string Title, int Lines);
+
 /// <summary>Loads scenes from the database and keeps the last few.</summary>
 public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceStore voices)
 {
@@ -115,6 +118,13 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         _kept[sceneId] = (production.Revision, Heard(loaded), loaded);
         if (_kept.Count > 16) foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(8)) _kept.TryRemove(old, out _);
         return loaded;
+    }
+
+    /// <summary>The scenes of a production in order.</summary>
+    public async Task<IReadOnlyList<SceneCard>> ScenesAsync(Guid production)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Scenes.Where(s => s.ProductionId == production).OrderBy(s => s.Order).Select(s => new SceneCard(s.Id, s.Title, db.Lines.Count(l => l.SceneId == s.Id))).ToListAsync();
     }
 
     /// <summary>What was heard in a line, or null while nobody has listened yet.</summary>

@@ -4,6 +4,7 @@ import { acting } from "./acting.js";
 import { booths, voiceName } from "./booth.js";
 import { hands, mix } from "./hands.js";
 import { Player } from "./player.js";
+import { scenes } from "./scenes.js";
 import { Recorder } from "./recorder.js";
 import { clock, Score } from "./score.js";
 import { FrameStore, StagePainter } from "./stage.js";
@@ -160,6 +161,9 @@ const studio = () => ({
       if (fit) score.fit();
       this.error = "";
     } catch (e) {
+      // A scene that an undo has taken away: there is another.
+      const other = e.status === 404 && this.sceneList.find((s) => s.id !== this.sceneId);
+      if (other) return this.goToScene(other.id);
       this.error = e.message;
     }
   },
@@ -493,6 +497,8 @@ const studio = () => ({
       "=": () => this.zoomIn(),
       "-": () => this.zoomOut(),
       f: () => this.fit(),
+      PageUp: () => this.turnScene(-1),
+      PageDown: () => this.turnScene(1),
       n: () => this.openBooth("type"),
       t: () => this.nextTake(),
       b: () => this.toggleBare(),
@@ -668,7 +674,7 @@ const studio = () => ({
 
   render() {
     return this.attempt(async () => {
-      await post(`/api/scenes/${this.sceneId}/renders`);
+      await post(`/api/productions/${this.scene.production.id}/renders`);
       this.hurry();
     });
   },
@@ -877,5 +883,5 @@ const studio = () => ({
   },
 });
 
-Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools), booths(tools)));
+Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools), booths(tools), scenes(tools)));
 Alpine.start();

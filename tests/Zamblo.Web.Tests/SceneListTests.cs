@@ -1,0 +1,98 @@
+using System.Text.Json;
+using Zamblo.Media;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>Several scenes in one production, and the rhythm within one, through the server.</summary>
+public sealed class SceneListTests : SceneTests
+{
+    private const string Play = """
+        INT. BAKERY - NIGHT
+
+        MARO
+        The oven is hot.
+
+        BUBB
+        I am hungry.
+
+        INT. PROVING ROOM - LATER
+
+        TOCK
+        Ten minutes.
+
+        MARO
+        I heard you.
+        """;
+
+    private async Task<JsonElement> BringAsync()
+    {
+        await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = Play });
+        foreach (var job in (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().ToArray()) await Server.WaitAsync(Production, Id(job));
+        return await StateAsync();
+    }
+
+    private static double[] Starts(JsonElement state) => [.. state.GetProperty("lines").EnumerateArray().Select(l => l.GetProperty("start").GetDouble())];
+    private static string[] Titles(JsonElement state) => [.. state.GetProperty("scenes").EnumerateArray().Select(s => s.GetProperty("title").GetString()!)];
+
+    [Fact]
+    public async Task Scene_headings_of_a_script_become_scenes_and_the_film_has_all_of_them()
+    {
+        var state = await BringAsync();
+        Assert.Equal(["INT. BAKERY - NIGHT", "INT. PROVING ROOM - LATER"], Titles(state));
+        Assert.Equal(["The oven is hot.", "I am hungry."], state.GetProperty("lines").EnumerateArray().Select(l => l.GetProperty("text").GetString()));
+        var second = state.GetProperty("scenes")[1].GetProperty("id").GetString()!;
+        var later = await Server.GetAsync("/api/scenes/" + second);
+        Assert.Equal(["Ten minutes.", "I heard you."], later.GetProperty("lines").EnumerateArray().Select(l => l.GetProperty("text").GetString()));
+        await Server.PatchAsync($"/api/productions/{Production}", new { revision = Revision(state), size = "160x90" });
+        var job = (await Server.PostAsync($"/api/productions/{Production}/renders", new { })).GetProperty("job").GetString()!;
+        await Server.WaitAsync(Production, job);
+        var film = Path.Combine(Data, "film.mp4");
+        await File.WriteAllBytesAsync(film, await Server.Client.GetByteArrayAsync($"/api/jobs/{job}/film"));
+        var probe = await OutsideProgram.RunAsync("ffprobe", ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]);
+        var frames = int.Parse(System.Text.Encoding.ASCII.GetString(probe.Output).Trim().TrimEnd(','));
+        Assert.Equal(state.GetProperty("frames").GetInt32() + later.GetProperty("frames").GetInt32(), frames);
+        // Taken out, the film is the first scene alone; undo brings it back with its lines.
+        await Server.DeleteAsync($"/api/scenes/{second}?revision={Revision(await StateAsync())}");
+        Assert.Single(Titles(await StateAsync()));
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        Assert.Equal(2, (await Server.GetAsync("/api/scenes/" + second)).GetProperty("lines").GetArrayLength());
+    }
+
+    [Fact]
+    public async Task A_scene_is_cut_at_the_playhead_with_what_hangs_on_its_lines_and_undone_in_one_step()
+    {
+        var state = await BringAsync();
+        var starts = Starts(state);
+        var bubb = Line(state, 1);
+        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = bubb.GetProperty("member").GetString(), kind = "Mood", name = "Anger", line = Id(bubb), strength = 1, start = starts[1] + 0.1, end = starts[1] + 0.5 });
+        state = await StateAsync();
+        Assert.Equal(1, state.GetProperty("clips").GetArrayLength());
+        var cut = await Server.PostAsync($"/api/scenes/{Scene}/cut", new { revision = Revision(state), at = starts[1] });
+        var second = await Server.GetAsync("/api/scenes/" + Id(cut));
+        Assert.Equal((1, 1), ((await StateAsync()).GetProperty("lines").GetArrayLength(), second.GetProperty("lines").GetArrayLength()));
+        Assert.Equal((0, 1), ((await StateAsync()).GetProperty("clips").GetArrayLength(), second.GetProperty("clips").GetArrayLength()));
+        Assert.Equal(0.5, Starts(second)[0], 0.01);
+        Assert.Equal(3, Titles(second).Length);
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        Assert.Equal(starts, Starts(await StateAsync()));
+        Assert.Equal(2, Titles(await StateAsync()).Length);
+        // At either end there is nothing to cut.
+        Assert.Contains("between two lines", await Server.ErrorAsync($"/api/scenes/{Scene}/cut", new { revision = Revision(await StateAsync()), at = 0 }));
+    }
+
+    [Fact]
+    public async Task Pauses_are_shortened_evened_out_and_a_beat_is_put_in_by_just_as_much()
+    {
+        var state = await BringAsync();
+        var before = Starts(state);
+        await Server.PostAsync($"/api/scenes/{Scene}/beat", new { revision = Revision(state), at = 0.9, seconds = 0.5 });
+        state = await StateAsync();
+        Assert.Equal([before[0], Math.Round(before[1] + 0.5, 3)], Starts(state).Select(s => Math.Round(s, 3)));
+        // The pause was 0.2 and is now 0.7: half of it is 0.35.
+        await Server.PostAsync($"/api/scenes/{Scene}/gaps", new { revision = Revision(state), factor = 0.5 });
+        state = await StateAsync();
+        Assert.Equal(before[1] + 0.15, Starts(state)[1], 0.002);
+        await Server.PostAsync($"/api/scenes/{Scene}/gaps", new { revision = Revision(state) });
+        Assert.Equal(before, Starts(await StateAsync()));
+    }
+}
