@@ -87,7 +87,7 @@ public sealed class SceneListTests : SceneTests
         var before = Starts(state);
         await Server.PostAsync($"/api/scenes/{Scene}/beat", new { revision = Revision(state), at = 0.9, seconds = 0.5 });
         state = await StateAsync();
-        Assert.Equal([before[0], Math.Round(before[1] + 0.5, 3)], Starts(state).Select(s => Math.Round(s, 3)));
+        Assert.Equal([Math.Round(before[0], 3), Math.Round(before[1] + 0.5, 3)], Starts(state).Select(s => Math.Round(s, 3)));
         // The pause was 0.2 and is now 0.7: half of it is 0.35.
         await Server.PostAsync($"/api/scenes/{Scene}/gaps", new { revision = Revision(state), factor = 0.5 });
         state = await StateAsync();

@@ -73,7 +73,9 @@ export async function newProduction(page, server) {
 }
 
 export async function sceneState(page) {
-  return page.evaluate(async () => (await fetch(`/api/scenes/${document.querySelector("[data-scene]").dataset.scene}`)).json());
+  return page.evaluate(async () =>
+    (await fetch(`/api/scenes/${new URLSearchParams(location.search).get("scene") ?? document.querySelector("[data-scene]").dataset.scene}`)).json(),
+  );
 }
 
 export async function addFile(page, path, words = "") {

@@ -85,7 +85,10 @@ export function scenes(tools) {
       return this.edit(() => post(`/api/scenes/${this.sceneId}/gaps`, { revision: this.revision, factor }), say);
     },
     putBeat() {
-      return this.edit(() => post(`/api/scenes/${this.sceneId}/beat`, { revision: this.revision, at: tools.player.position, seconds: 0.5 }), "Half a second of stillness.");
+      return this.edit(
+        () => post(`/api/scenes/${this.sceneId}/beat`, { revision: this.revision, at: tools.player.position, seconds: 0.5 }),
+        "Half a second of stillness.",
+      );
     },
   };
 }
