@@ -156,6 +156,43 @@ public sealed class ScoreClip
     public string Data { get; set; } = "{}";
 }
 
+/// <summary>What a sound is that nobody on stage speaks.</summary>
+[System.Text.Json.Serialization.JsonConverter(typeof(System.Text.Json.Serialization.JsonStringEnumConverter<SoundKind>))]
+public enum SoundKind
+{
+    Music,
+    Room,
+    Effect,
+}
+
+/// <summary>Music, room tone or an effect in a scene. No mouth moves to it.</summary>
+public sealed class SceneSound
+{
+    public Guid Id { get; set; }
+    public Guid SceneId { get; set; }
+    public SoundKind Kind { get; set; }
+    public string AssetHash { get; set; } = "";
+    /// <summary>File name.</summary>
+    public string Name { get; set; } = "";
+    /// <summary>Of the file, in seconds.</summary>
+    public double Duration { get; set; }
+    /// <summary>In seconds of the scene.</summary>
+    public double Start { get; set; }
+    /// <summary>How much of the file is cut off in front, in seconds.</summary>
+    public double From { get; set; }
+    /// <summary>How long it is heard, in seconds; null to the end of the scene, or of the file where it does not loop.</summary>
+    public double? Length { get; set; }
+    /// <summary>In dB.</summary>
+    public double Gain { get; set; }
+    /// <summary>In seconds.</summary>
+    public double FadeIn { get; set; }
+    /// <summary>In seconds.</summary>
+    public double FadeOut { get; set; }
+    /// <summary>How far it goes down while somebody speaks, in dB, 0 and more.</summary>
+    public double Duck { get; set; }
+    public bool Loops { get; set; }
+}
+
 /// <summary>A stretch of a take that is voice, or is not, because somebody says so.</summary>
 public sealed class TakeMark
 {

@@ -24,7 +24,7 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
 
     // What the history itself moves is no part of an edit.
     private static readonly HashSet<string> Bookkeeping = [nameof(Production.Revision), nameof(Production.HistoryPosition), nameof(Production.Modified)];
-    private static readonly Type[] Recorded = [typeof(Production), typeof(Scene), typeof(CastMember), typeof(Line), typeof(Take), typeof(LineTouch), typeof(ScoreClip), typeof(TakeMark), typeof(TakePin), typeof(Respelling)];
+    private static readonly Type[] Recorded = [typeof(Production), typeof(Scene), typeof(CastMember), typeof(Line), typeof(Take), typeof(LineTouch), typeof(ScoreClip), typeof(SceneSound), typeof(TakeMark), typeof(TakePin), typeof(Respelling)];
 
     /// <summary>Makes an edit.</summary>
     /// <param name="production">Whose.</param>

@@ -13,6 +13,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<Take> Takes => Set<Take>();
     public DbSet<LineTouch> Touches => Set<LineTouch>();
     public DbSet<ScoreClip> Clips => Set<ScoreClip>();
+    public DbSet<SceneSound> Sounds => Set<SceneSound>();
     public DbSet<TakeMark> Marks => Set<TakeMark>();
     public DbSet<TakePin> Pins => Set<TakePin>();
     public DbSet<Respelling> Respellings => Set<Respelling>();
@@ -34,6 +35,8 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<ScoreClip>().HasOne<Scene>().WithMany().HasForeignKey(c => c.SceneId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<ScoreClip>().HasOne<CastMember>().WithMany().HasForeignKey(c => c.CastMemberId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<ScoreClip>().HasOne<Line>().WithMany().HasForeignKey(c => c.LineId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<SceneSound>().HasOne<Scene>().WithMany().HasForeignKey(s => s.SceneId).OnDelete(DeleteBehavior.Restrict);
+        model.Entity<SceneSound>().HasOne<Asset>().WithMany().HasForeignKey(s => s.AssetHash).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Scene>().Property(s => s.Gap).HasDefaultValue(0.2);
         model.Entity<TakeMark>().HasOne<Take>().WithMany().HasForeignKey(m => m.TakeId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<TakePin>().HasOne<Take>().WithMany().HasForeignKey(p => p.TakeId).OnDelete(DeleteBehavior.Restrict);

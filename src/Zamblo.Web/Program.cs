@@ -107,6 +107,7 @@ var api = app.MapGroup("/api").AddEndpointFilter<ApiFilter>();
 ProductionEndpoints.Map(api);
 SceneEndpoints.Map(api);
 SceneList.Map(api);
+SoundEndpoints.Map(api);
 JobEndpoints.Map(api);
 MouthEndpoints.Map(api);
 ClipEndpoints.Map(api);

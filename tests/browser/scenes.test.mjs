@@ -1,7 +1,7 @@
-// A script with two scenes, the way between them, and cutting one in two.
+// Scenes: made by a script, gone between, cut in two; and what sounds in them beside the voices.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { newProduction, openPage, sceneState, startBrowser, startServer, waitForLines } from "./harness.mjs";
+import { drag, newProduction, openPage, recordings, sceneState, startBrowser, startServer, typeLine, waitForLines } from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -34,6 +34,15 @@ async function until(page, told, value) {
   }
   assert.fail(`never: ${told}`);
 }
+// Sound that is still arriving puts the playhead back.
+async function seek(page, t) {
+  for (let i = 0; i < 20; i++) {
+    await page.evaluate((at) => (window.zamblo.player.position = at), t);
+    await page.waitForTimeout(400);
+    if (Math.abs((await page.evaluate(() => window.zamblo.player.position)) - t) < 0.001) return;
+  }
+  assert.fail("the playhead does not stay");
+}
 const titles = (state) => state.scenes.map((s) => s.title);
 
 test("headings make scenes, keys go between them, and one is cut at the playhead and joined again by undo", async () => {
@@ -55,8 +64,15 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await waitForLines(page, 2);
   await page.locator("article .said", { hasText: "hungry" }).waitFor();
 
+  // What is still being spoken would change the production under an edit.
+  await until(page, async () => {
+    const { production } = window.zamblo.score().scene;
+    const jobs = await (await fetch(`/api/productions/${production.id}/jobs`)).json();
+    return jobs.every((j) => j.state === "done");
+  });
+  await until(page, () => window.zamblo.score().scene.lines.length === 2 && window.zamblo.score().scene.lines.every((l) => l.words));
   const second = (await sceneState(page)).lines[1];
-  await page.evaluate((t) => (window.zamblo.player.position = t), second.start - 0.01);
+  await seek(page, second.start - 0.01);
   await page.getByRole("button", { name: "Cut here" }).click();
   await until(page, () => document.querySelectorAll("article").length === 1);
   assert.equal((await sceneState(page)).scenes.length, 3);
@@ -64,10 +80,36 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await waitForLines(page, 2);
 
   // Stillness before the second line, and gone again.
-  await page.evaluate((t) => (window.zamblo.player.position = t), second.start - 0.01);
+  await seek(page, second.start - 0.01);
   await page.getByRole("button", { name: "Beat here" }).click();
   await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start - 0.5) < 0.01, second.start);
   await page.getByRole("button", { name: "Even", exact: true }).click();
   await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start) < 0.01, second.start);
+  assert.deepEqual(page.problems, []);
+});
+
+test("music is brought in, lies on a lane of its own, is dragged, and the whole is measured", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await typeLine(page, "The oven is hot, and the flour is on the scale.");
+  await waitForLines(page, 1);
+  await page.getByLabel("Bring music or an effect").setInputFiles(`${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0870.wav`);
+  await page.locator("#sounds li").waitFor();
+  const before = (await sceneState(page)).sounds[0];
+  assert.equal(before.start, 0);
+  await page.getByRole("button", { name: "How loud is all of it?" }).click();
+  await page.locator("#loudness", { hasText: /-\d+\.\d LUFS, peak -\d+\.\d dBTP/ }).waitFor();
+  // Its lane lies under the staves.
+  const from = await page.evaluate(() => {
+    const score = window.zamblo.score();
+    const box = score.canvas.getBoundingClientRect();
+    return { x: box.left + score.x(0.5), y: box.top + Math.max(...score.staves.map((s) => s.y + s.height)) + 8, by: score.x(1) - score.x(0) };
+  });
+  await drag(page, from, { x: from.x + from.by, y: from.y });
+  await until(page, (t) => Math.abs(window.zamblo.score().scene.sounds[0].start - t) < 0.06, 1);
+  await page.getByLabel("Take the sound out").click();
+  await page.getByText("Nothing sounds beside the voices.").waitFor();
+  await page.keyboard.press("Control+z");
+  await page.locator("#sounds li").waitFor();
   assert.deepEqual(page.problems, []);
 });

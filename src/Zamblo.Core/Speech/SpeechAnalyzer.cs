@@ -270,11 +270,16 @@ public sealed class SpeechAnalyzer
             sound = sound.Adapted(_model, states, cancel);
             steps = Search(graph, sound, first, last, progress, cancel);
         }
-        steps = Mend(sound, steps, pronunciations, owners, cancel);
+        steps = Mend(sound, steps, pronunciations, owners, voiced, cancel);
         var ends = last == sound.Frames ? sound.Offset + sound.Audio.Duration : sound.TimeOf(last);
         var (rough, word) = FillForeign(sound, steps, Segments(sound, steps, ends), voiced, cancel);
         var owner = word.ConvertAll(w => w < 0 ? -1 : owners[w]);
-        for (var i = 0; i < rough.Count; i++) if (owner[i] < 0 && !Arpabet.IsSilent(rough[i].Phone)) rough[i] = rough[i] with { Confidence = Math.Min(rough[i].Confidence, Unvouched) };
+        for (var i = 0; i < rough.Count; i++)
+        {
+            if (owner[i] >= 0 || Arpabet.IsSilent(rough[i].Phone)) continue;
+            // Sounds that no word stands for need a voice.
+            rough[i] = Voiced(rough[i].Start, rough[i].End, voiced) < rough[i].Duration / 2 ? new PhoneSegment(Arpabet.Silence, rough[i].Start, rough[i].End) : rough[i] with { Confidence = Math.Min(rough[i].Confidence, Unvouched) };
+        }
         var phones = BoundaryRefiner.Refine(rough, sound.Audio, sound.Offset);
         var spans = new Dictionary<int, (double Start, double End, double Sum)>();
         for (var i = 0; i < phones.Count; i++)
@@ -309,7 +314,7 @@ public sealed class SpeechAnalyzer
     /// their boundaries about. So each such place is aligned once more, with what was said there: words left out are gone, and foreign speech is a word of the
     /// phones that the phone decoder hears.
     /// </summary>
-    private List<Step> Mend(Sound sound, List<Step> steps, List<int[][]> words, List<int> owners, CancellationToken cancel)
+    private List<Step> Mend(Sound sound, List<Step> steps, List<int[][]> words, List<int> owners, IReadOnlyList<(double Start, double End)> voiced, CancellationToken cancel)
     {
         // Stretches of steps that are one word, one piece of foreign speech, or silence.
         var pieces = new List<(int First, int Last, int Word, bool IsForeign)>();
@@ -346,7 +351,7 @@ public sealed class SpeechAnalyzer
             for (var k = from; k <= to; k++)
             {
                 if (pieces[k].Word >= 0) { own.Add(words[pieces[k].Word]); names.Add(pieces[k].Word); }
-                else if (pieces[k].IsForeign)
+                else if (pieces[k].IsForeign && Voiced(sound.TimeOf(steps[pieces[k].First].Start), sound.TimeOf(steps[pieces[k].Last].End), voiced) > 0.01 * LeastForeign)
                     foreach (var said in Said(sound, steps[pieces[k].First].Start, steps[pieces[k].Last].End, cancel))
                     {
                         own.Add([said]);
@@ -379,6 +384,14 @@ public sealed class SpeechAnalyzer
             while (at + way >= 0 && at + way < pieces.Count && left > 0) if (pieces[at += way].Word >= 0) left--;
             return at;
         }
+    }
+
+    /// <summary>How much of a stretch is voice, in seconds.</summary>
+    private static double Voiced(double start, double end, IReadOnlyList<(double Start, double End)> voiced)
+    {
+        double sum = 0;
+        foreach (var v in voiced) sum += Math.Max(0, Math.Min(end, v.End) - Math.Max(start, v.Start));
+        return sum;
     }
 
     // Foreign speech under this many frames is no speech; longer stretches of a take than this, in frames, are left as they are.

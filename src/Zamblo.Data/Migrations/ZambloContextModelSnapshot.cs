@@ -375,6 +375,62 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Scenes");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.SceneSound", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("AssetHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Duck")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("Duration")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("FadeIn")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("FadeOut")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("From")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("Gain")
+                        .HasColumnType("REAL");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double?>("Length")
+                        .HasColumnType("REAL");
+
+                    b.Property<bool>("Loops")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SceneId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Start")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AssetHash");
+
+                    b.HasIndex("SceneId");
+
+                    b.ToTable("Sounds");
+                });
+
             modelBuilder.Entity("Zamblo.Data.ScoreClip", b =>
                 {
                     b.Property<Guid>("Id")
@@ -590,6 +646,21 @@ namespace Zamblo.Data.Migrations
                     b.HasOne("Zamblo.Data.Production", null)
                         .WithMany()
                         .HasForeignKey("ProductionId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.SceneSound", b =>
+                {
+                    b.HasOne("Zamblo.Data.Asset", null)
+                        .WithMany()
+                        .HasForeignKey("AssetHash")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+
+                    b.HasOne("Zamblo.Data.Scene", null)
+                        .WithMany()
+                        .HasForeignKey("SceneId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });

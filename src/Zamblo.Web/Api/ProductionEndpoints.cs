@@ -124,6 +124,7 @@ internal static class ProductionList
         var takeIds = takes.Select(t => t.Id).ToArray();
         var touches = await db.Touches.AsNoTracking().Where(t => lineIds.Contains(t.LineId)).ToListAsync();
         var clips = await db.Clips.AsNoTracking().Where(c => sceneIds.Contains(c.SceneId)).ToListAsync();
+        var sounds = await db.Sounds.AsNoTracking().Where(s => sceneIds.Contains(s.SceneId)).ToListAsync();
         var marks = await db.Marks.AsNoTracking().Where(m => takeIds.Contains(m.TakeId)).ToListAsync();
         var pins = await db.Pins.AsNoTracking().Where(m => takeIds.Contains(m.TakeId)).ToListAsync();
         var respellings = await db.Respellings.AsNoTracking().Where(r => r.ProductionId == id).ToListAsync();
@@ -138,12 +139,14 @@ internal static class ProductionList
         foreach (var t in takes) (t.Id, t.LineId) = (New(t.Id), New(t.LineId));
         foreach (var t in touches) (t.Id, t.LineId) = (New(t.Id), New(t.LineId));
         foreach (var c in clips) (c.Id, c.SceneId, c.CastMemberId, c.LineId) = (New(c.Id), New(c.SceneId), New(c.CastMemberId), c.LineId is { } l ? New(l) : null);
+        foreach (var s in sounds) (s.Id, s.SceneId) = (New(s.Id), New(s.SceneId));
         foreach (var m in marks) (m.Id, m.TakeId) = (New(m.Id), New(m.TakeId));
         foreach (var m in pins) (m.Id, m.TakeId) = (New(m.Id), New(m.TakeId));
         foreach (var r in respellings) (r.Id, r.ProductionId) = (New(r.Id), p.Id);
         db.Add(p);
         db.AddRange(touches);
         db.AddRange(clips);
+        db.AddRange(sounds);
         db.AddRange(marks);
         db.AddRange(pins);
         db.AddRange(respellings);

@@ -200,7 +200,8 @@ internal static class SceneEndpoints
         {
             var scene = await desk.LoadAsync(id);
             if (scene.Ticket.Lines.Count == 0) throw new RequestException("There is nothing to render yet: add a voice first.");
-            var job = await jobs.AddAsync("render", scene.Production.Id, $"{scene.Production.Title}, {scene.Scene.Title}", new FilmTicket([scene.Ticket]));
+            var title = (await desk.ScenesAsync(scene.Production.Id)).Count > 1 ? $"{scene.Production.Title}, {scene.Scene.Title}" : scene.Production.Title;
+            var job = await jobs.AddAsync("render", scene.Production.Id, title, new FilmTicket([scene.Ticket]));
             return Results.Json(new { job }, statusCode: 202);
         });
         api.MapPost("/productions/{id:guid}/renders", async (Guid id, SceneDesk desk, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
@@ -271,6 +272,7 @@ internal static class SceneEndpoints
             scenes = await desk.ScenesAsync(loaded.Production.Id),
             moods = Moods.All.Select(m => m.ToString()),
             clips = ClipEndpoints.State(loaded),
+            sounds = loaded.Ticket.Sounds,
             heard = desk.Heard(loaded),
             fps = stage.Rate.FramesPerSecond,
             frames = stage.FrameCount,

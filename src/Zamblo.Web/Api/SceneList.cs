@@ -65,6 +65,7 @@ internal static class SceneList
                 if (await db.Scenes.CountAsync(s => s.ProductionId == production) < 2) throw new RequestException("A production has at least one scene.");
                 await db.RemoveLinesAsync(await db.Lines.Where(l => l.SceneId == id).ToListAsync());
                 db.Clips.RemoveRange(await db.Clips.Where(c => c.SceneId == id).ToListAsync());
+                db.Sounds.RemoveRange(await db.Sounds.Where(s => s.SceneId == id).ToListAsync());
                 db.Scenes.Remove(await db.Scenes.FirstAsync(s => s.Id == id));
             });
             return Results.Json(new { revision = now });
@@ -82,6 +83,8 @@ internal static class SceneList
                 second = await AddAfterAsync(db, scene, null);
                 (second.Backdrop, second.Gap, second.LeadIn, second.LeadOut) = (scene.Backdrop, scene.Gap, scene.LeadIn, scene.LeadOut);
                 var shift = scene.LeadIn - loaded.Ticket.Lines.Where(l => later.Contains(l.Id)).Min(l => l.Start);
+                // What sounds after the cut goes along; what goes on over it, such as music, stays.
+                foreach (var sound in await db.Sounds.Where(s => s.SceneId == id && s.Start >= body.At).ToListAsync()) (sound.SceneId, sound.Start) = (second.Id, Math.Max(0, sound.Start + shift));
                 var order = 0;
                 // Lines without a voice yet go with the line before them.
                 var goes = false;

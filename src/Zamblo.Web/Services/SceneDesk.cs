@@ -113,7 +113,10 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         var end = ticketLines.Count == 0 ? scene.LeadIn + 2 : ticketLines.Max(l => l.Start + l.Duration);
         var ticket = new SceneTicket(scene.Backdrop, production.Rate, production.Width, production.Height, end + scene.LeadOut,
             [.. members.Select(m => new TicketMember(m.Id, m.RoleName, m.Character, m.Voice, m.Ink, Read<MouthDials>(m.MouthDials), Read<PerformanceDials>(m.PerformanceDials)))], ticketLines)
-        { Clips = [.. clips.Select(c => new TicketClip(c.Id, c.CastMemberId, c.LineId, c.Kind, c.Name, (float)c.Strength, JsonSerializer.Deserialize<ClipData>(c.Data, JsonSerializerOptions.Web)!))] };
+        {
+            Sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync(),
+            Clips = [.. clips.Select(c => new TicketClip(c.Id, c.CastMemberId, c.LineId, c.Kind, c.Name, (float)c.Strength, JsonSerializer.Deserialize<ClipData>(c.Data, JsonSerializerOptions.Web)!))],
+        };
         var loaded = new LoadedScene(production, scene, ticket, lines, takes, hand, SpeechOf) { Times = ticketLines.Zip(times).ToDictionary(x => x.First.Id, x => x.Second) };
         _kept[sceneId] = (production.Revision, Heard(loaded), loaded);
         if (_kept.Count > 16) foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(8)) _kept.TryRemove(old, out _);

@@ -22,6 +22,8 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
 {
     /// <summary>Moods and gestures.</summary>
     public IReadOnlyList<TicketClip> Clips { get; init; } = [];
+    /// <summary>Music, room tone and effects.</summary>
+    public IReadOnlyList<SceneSound> Sounds { get; init; } = [];
 
     /// <summary>Puts it on the stage.</summary>
     /// <param name="speechOf">What was heard in a line; null counts as silence.</param>
@@ -51,7 +53,26 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
     {
         var placed = new List<Mixer.Placed>();
         foreach (var line in Lines.Where(l => !l.IsMute)) placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Query.Part, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
+        var speech = Lines.Where(l => !l.IsMute).SelectMany(l => voices.AtHand(l).Speech is { } s
+            ? s.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (Start: p.Start + l.Start, End: p.End + l.Start)) : [(l.Start, l.Start + l.Duration)]).ToArray();
+        foreach (var sound in Sounds)
+            if (Heard(sound, await voices.MasterAsync(sound.AssetHash, sound.Name, cancel), duration, speech) is { } audio) placed.Add(new Mixer.Placed(audio, sound.Start));
         return Mixer.Mix(placed, duration, AudioFiles.MasterRate);
+    }
+
+    // A sound as it lies under the scene: cut, looped, faded, and down while somebody speaks. Null where nothing of it is heard.
+    private static AudioBuffer? Heard(SceneSound sound, AudioBuffer file, double duration, IReadOnlyList<(double Start, double End)> speech)
+    {
+        int rate = file.SampleRate, from = (int)(sound.From * rate), there = file.Samples.Length - from;
+        var seconds = Math.Min(duration - sound.Start, sound.Length ?? (sound.Loops ? double.PositiveInfinity : (double)there / rate));
+        var count = (int)(seconds * rate);
+        if (there <= 0 || count <= 0) return null;
+        if (!sound.Loops) count = Math.Min(count, there);
+        var samples = new float[count];
+        double gain = Math.Pow(10, sound.Gain / 20), rise = Math.Max(1, sound.FadeIn * rate), fall = Math.Max(1, sound.FadeOut * rate);
+        for (var i = 0; i < count; i++) samples[i] = (float)(file.Samples[from + i % there] * gain * Math.Min(1, (i + 1) / rise) * Math.Min(1, (count - i) / fall));
+        Ducking.Apply(samples, rate, speech.Select(s => (s.Start - sound.Start, s.End - sound.Start)), sound.Duck);
+        return new AudioBuffer(samples, rate);
     }
 }
 

@@ -272,6 +272,10 @@ export function acting(tools) {
         return { acting: "clip", clip: hit.clip, edge: hit.edge, from: hit.time, dx: 0 };
       }
       this.pickClip(null);
+      if (hit?.sound) {
+        this.soundId = hit.sound.id;
+        return { acting: "sound", sound: hit.sound, from: hit.time, dx: 0 };
+      }
       if (hit?.lane === "line") {
         this.unpick();
         return { acting: "line", line: hit.line.id, moving: hit.line, from: hit.time, dx: 0 };
@@ -300,6 +304,10 @@ export function acting(tools) {
         drag.alone = e.shiftKey;
         return;
       }
+      if (drag.acting === "sound") {
+        drag.dx = Math.max(0, this.snapScene(drag.sound.start + by, e, drag.sound.id)) - drag.sound.start;
+        return;
+      }
       const { clip } = drag;
       if (drag.edge === "End") drag.dx = Math.max(clip.start + 0.1, this.snapScene(clip.end + by, e, clip.id)) - clip.end;
       else if (drag.edge === "Start") drag.dx = Math.min(clip.end - 0.1, this.snapScene(clip.start + by, e, clip.id)) - clip.start;
@@ -312,6 +320,7 @@ export function acting(tools) {
       }
       if (!drag.dx) return;
       if (drag.acting === "line") return this.moveLine(drag.moving, drag.moving.start + drag.dx, drag.alone);
+      if (drag.acting === "sound") return this.changeSound({ start: drag.sound.start + drag.dx });
       const { clip, dx, edge } = drag;
       if (edge === "Start") return this.changeClip({ start: clip.start + dx, end: clip.end });
       if (edge === "End") return this.changeClip({ start: clip.start, end: clip.end + dx });

@@ -33,7 +33,7 @@ export class Score {
     // Lanes are there for whoever has something on them.
     const acts = (m, kind) => this.scene.clips.some((c) => c.member === m.id && c.kind === kind);
     const lanes = (m) => (acts(m, "mood") ? lane : 0) + (acts(m, "gesture") ? lane : 0);
-    const taken = members.reduce((sum, m) => sum + lanes(m), 0);
+    const taken = members.reduce((sum, m) => sum + lanes(m), 0) + this.soundLanes.length * lane;
     const room = (this.canvas.parentElement.clientHeight - ruler - taken - silent * silentStaff) / Math.max(1, members.length - silent);
     const full = Math.round(Math.min(150, Math.max(84, room)));
     let y = ruler;
@@ -46,6 +46,14 @@ export class Score {
       const staff = { member, y, height: height + lanes(member), voice, mouth, mood, gesture };
       y += staff.height;
       return staff;
+    });
+  }
+
+  // What sounds beside the voices lies under the staves, a lane each.
+  get soundLanes() {
+    return (this.scene?.sounds ?? []).map((sound) => {
+      const length = sound.length ?? (sound.loops ? Infinity : sound.duration - sound.from);
+      return { ...sound, end: Math.min(this.scene.duration, sound.start + length) };
     });
   }
 
@@ -134,9 +142,13 @@ export class Score {
   // What lies at a point: a line, and a word, phone or cue of it, with the edge that is near.
   hit(x, y) {
     if (!this.scene || x < gutter || y < ruler) return null;
-    const staff = this.staves.find((s) => y >= s.y && y < s.y + s.height);
+    const { staves } = this;
+    const staff = staves.find((s) => y >= s.y && y < s.y + s.height);
     const t = this.timeAt(x);
-    if (!staff) return null;
+    if (!staff) {
+      const sound = this.soundLanes[Math.floor((y - staves.reduce((sum, s) => sum + s.height, ruler)) / lane)];
+      return sound && t >= sound.start && t < sound.end ? { sound, time: t } : null;
+    }
     const { member } = staff;
     const within = y - staff.y;
     for (const kind of ["mood", "gesture"]) {
@@ -189,10 +201,7 @@ export class Score {
     const ratio = devicePixelRatio;
     const width = canvas.clientWidth;
     const { staves } = this;
-    const height = Math.max(
-      canvas.parentElement.clientHeight,
-      staves.reduce((sum, s) => sum + s.height, ruler),
-    );
+    const height = Math.max(canvas.parentElement.clientHeight, staves.reduce((sum, s) => sum + s.height, ruler) + this.soundLanes.length * lane);
     if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
       canvas.width = Math.round(width * ratio);
       canvas.height = Math.round(height * ratio);
@@ -207,6 +216,8 @@ export class Score {
     c.fillRect(0, 0, width, height);
     if (!this.scene) return;
     for (const staff of staves) this.drawStaff(staff);
+    const under = staves.reduce((sum, s) => sum + s.height, ruler);
+    this.soundLanes.forEach((sound, i) => this.drawSound(sound, under + i * lane));
     this.drawRuler();
     this.drawPlayhead();
   }
@@ -287,6 +298,30 @@ export class Score {
     if (!staff.mouth) return;
     c.fillText("Voice", 12, y + 38);
     c.fillText("Mouth", 12, y + staff.voice + staff.mouth / 2 + 2);
+  }
+
+  drawSound(sound, y) {
+    const { context: c } = this;
+    const dx = this.drag?.acting === "sound" && this.drag.sound.id === sound.id ? this.drag.dx : 0;
+    const x0 = Math.max(gutter, this.x(sound.start + dx));
+    const x1 = Math.min(this.width, this.x(sound.end + dx));
+    c.font = '11px "Figtree"';
+    c.textBaseline = "middle";
+    c.fillStyle = this.color("soft");
+    c.fillText(fitText(c, sound.kind, gutter - 24), 12, y + lane / 2);
+    if (x1 <= x0) return;
+    c.beginPath();
+    c.roundRect(x0, y + 1, Math.max(3, x1 - x0), lane - 4, 3);
+    c.globalAlpha = 0.18;
+    c.fill();
+    c.globalAlpha = 1;
+    c.lineWidth = 1;
+    c.strokeStyle = this.color("soft");
+    c.setLineDash(sound.loops ? [6, 3] : []);
+    c.stroke();
+    c.setLineDash([]);
+    c.fillStyle = this.color("ink");
+    if (x1 - x0 > 30) c.fillText(fitText(c, sound.name, x1 - x0 - 12), x0 + 6, y + lane / 2);
   }
 
   // A mood is a band that swells and fades; a gesture a box with a mark where its stroke falls.

@@ -7,6 +7,7 @@ import { Player } from "./player.js";
 import { scenes } from "./scenes.js";
 import { Recorder } from "./recorder.js";
 import { clock, Score } from "./score.js";
+import { sounds } from "./sounds.js";
 import { FrameStore, StagePainter } from "./stage.js";
 
 applyTheme();
@@ -419,7 +420,7 @@ const studio = () => ({
       if (scrubbing) return scrub(e);
       const hit = score.hit(e.offsetX, e.offsetY);
       canvas.style.cursor =
-        hit?.edge || hit?.boundary ? "ew-resize" : (hit?.lane === "mouth" && hit.item) || hit?.clip || hit?.lane === "line" ? "grab" : "default";
+        hit?.edge || hit?.boundary ? "ew-resize" : (hit?.lane === "mouth" && hit.item) || hit?.clip || hit?.sound || hit?.lane === "line" ? "grab" : "default";
     });
     const drop = (e) => {
       scrubbing = false;
@@ -883,5 +884,5 @@ const studio = () => ({
   },
 });
 
-Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools), booths(tools), scenes(tools)));
+Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools), booths(tools), scenes(tools), sounds(tools)));
 Alpine.start();
