@@ -209,4 +209,26 @@ public class HearingPartsTests
             Assert.Contains(heard.Phones, p => !Arpabet.IsSilent(p.Phone) && p.Start >= full.Words[gone - 1].End - 0.05 && p.End <= full.Words[gone + 1].Start + 0.05);
         }
     }
+
+    [Theory]
+    [InlineData(2)]
+    [InlineData(3)]
+    [InlineData(4)]
+    [InlineData(5)]
+    public void Wrong_words_at_any_distance_from_each_other_break_nothing(int apart)
+    {
+        // Twice the same four words; the script has wrong ones in between, every so many.
+        var one = TestData.Raw("goforward.raw");
+        var audio = new Zamblo.Core.Audio.AudioBuffer([.. one.Samples, .. one.Samples, .. one.Samples], one.SampleRate);
+        string[] said = ["go", "forward", "ten", "meters"];
+        var script = string.Join(' ', Enumerable.Range(0, 12).SelectMany(i => i % apart == apart - 1 ? new[] { "elephant", said[i % 4] } : [said[i % 4]]));
+        var heard = TestData.Analyzer.Analyze(audio, script);
+        Assert.Equal(audio.Duration, heard.Phones[^1].End, 6);
+        for (var i = 1; i < heard.Phones.Count; i++) Assert.Equal(heard.Phones[i - 1].End, heard.Phones[i].Start, 6);
+        Assert.Equal(Enumerable.Range(0, 12).Select(i => said[i % 4]), heard.Words.Where(w => w.Text != "elephant").Select(w => w.Text));
+        // And where every third word is missing from the script.
+        heard = TestData.Analyzer.Analyze(audio, string.Join(' ', Enumerable.Range(0, 12).Where(i => i % apart != apart - 1).Select(i => said[i % 4])));
+        Assert.Equal(audio.Duration, heard.Phones[^1].End, 6);
+        for (var i = 1; i < heard.Phones.Count; i++) Assert.Equal(heard.Phones[i - 1].End, heard.Phones[i].Start, 6);
+    }
 }

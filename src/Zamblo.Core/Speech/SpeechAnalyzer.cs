@@ -341,8 +341,13 @@ public sealed class SpeechAnalyzer
         {
             if (!isGap[i]) continue;
             int from = Outwards(i, -1), to = Outwards(i, 1);
-            // Gaps that are near each other are one.
-            for (var k = i + 1; k <= to; k++) if (isGap[k]) to = Outwards(k, 1);
+            // Gaps that are near each other are one: no two stretches may share more than the word that both keep.
+            for (var k = i + 1; k < pieces.Count; k++)
+            {
+                if (!isGap[k]) continue;
+                if (k > to && Outwards(k, -1) >= to) break;
+                to = Outwards(k, 1);
+            }
             i = to;
             int start = steps[pieces[from].First].Start, end = steps[pieces[to].Last].End;
             if (end - start > LongestMend) continue;

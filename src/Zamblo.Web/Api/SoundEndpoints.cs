@@ -29,7 +29,8 @@ internal static class SoundEndpoints
                 AssetHash = body.Hash,
                 Name = body.Name.Length > 200 ? body.Name[..200] : body.Name,
                 Duration = master.Duration,
-                Start = Math.Clamp(body.Start ?? 0, 0, 7200),
+                // What goes on and on begins with the scene, unless somebody says what it is and where.
+                Start = body.Kind == null && kind != SoundKind.Effect ? 0 : Math.Clamp(body.Start ?? 0, 0, 7200),
                 // An effect is heard once and as it is; what lies under speech gives way to it.
                 Gain = kind == SoundKind.Effect ? 0 : -12,
                 Duck = kind == SoundKind.Music ? 9 : 0,

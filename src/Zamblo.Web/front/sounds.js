@@ -26,15 +26,14 @@ export function sounds(tools) {
     pickSound(id) {
       this.soundId = this.soundId === id ? null : id;
     },
-    // Music begins with the scene, an effect at the playhead: short files are effects.
+    // The server tells music from an effect; only an effect comes in at the playhead.
     bringSound(event) {
       const files = [...event.target.files];
       event.target.value = "";
       return this.attempt(async () => {
         for (const file of files) {
-          const { hash, name, seconds } = await upload(file, file.name, () => {});
-          const start = seconds > 8 ? 0 : tools.player.position;
-          this.soundId = (await post(`/api/scenes/${this.sceneId}/sounds`, { hash, name, start })).id;
+          const { hash, name } = await upload(file, file.name, () => {});
+          this.soundId = (await post(`/api/scenes/${this.sceneId}/sounds`, { hash, name, start: tools.player.position })).id;
           await this.reload();
           this.say(`${name} is in.`);
         }
