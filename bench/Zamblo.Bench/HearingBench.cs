@@ -7,18 +7,28 @@ namespace Zamblo.Bench;
 
 internal static class HearingBench
 {
-    public static async Task RunAsync(string folder, bool quick, string? only = null)
+    // Ten languages, a sentence each of our own and its two halves.
+    private static readonly (string Language, string Text)[] Languages =
+    [
+        ("de", "Der Ofen ist heiß, und das Brot ist noch nicht fertig."), ("es", "El horno está caliente y el pan todavía no está listo."), ("fr-fr", "Le four est chaud et le pain n'est pas encore prêt."),
+        ("it", "Il forno è caldo e il pane non è ancora pronto."), ("pt", "O forno está quente e o pão ainda não está pronto."), ("nl", "De oven is heet en het brood is nog niet klaar."),
+        ("pl", "Piec jest gorący, a chleb nie jest jeszcze gotowy."), ("hi", "तंदूर गरम है और रोटी अभी तैयार नहीं है।"), ("cmn", "炉子很热，面包还没好。"), ("ja", "パンはまだできていません。"),
+    ];
+
+    public static async Task RunAsync(string folder, bool quick, string? only = null, string? plot = null)
     {
+        var curves = new List<(string Name, IReadOnlyList<double> Errors)>();
         var analyzer = SpeechModels.Analyzer;
         var set = await SpeechSets.CleanAsync(folder);
         if (quick) set = [.. set.Where((_, i) => i % 3 == 0)];
         Console.WriteLine($"{set.Count} utterances, {set.Sum(u => u.Audio.Duration):0} s, of them {set.Count(u => u.IsHeldOut)} held out");
         analyzer.Analyze(set[0].Audio, set[0].Text);
         var wordless = new SpeechAnalyzer(analyzer.Model, analyzer.Dictionary, voice: VoiceModel.Probabilities);
-        foreach (var (name, listener, script, noise) in new[]
+        Func<Utterance, Utterance> clean = u => u, noisy = u => SpeechSets.WithNoise(u), crowded = u => SpeechSets.WithTalker(u, set[(set.IndexOf(u) + 3) % set.Count]);
+        foreach (var (name, listener, script, made) in new[]
         {
-            ("script, clean", analyzer, true, false), ("script, 10 dB", analyzer, true, true), ("sounds, clean", wordless, false, false), ("sounds, 10 dB", wordless, false, true),
-            ("none, clean", analyzer, false, false), ("none, 10 dB", analyzer, false, true),
+            ("script, clean", analyzer, true, clean), ("script, 10 dB", analyzer, true, noisy), ("script, two talkers", analyzer, true, crowded), ("sounds, clean", wordless, false, clean), ("sounds, 10 dB", wordless, false, noisy),
+            ("none, clean", analyzer, false, clean), ("none, 10 dB", analyzer, false, noisy), ("none, two talkers", analyzer, false, crowded),
         })
         {
             if (only != null && !name.StartsWith(only, StringComparison.Ordinal)) continue;
@@ -27,7 +37,7 @@ internal static class HearingBench
             double seconds = 0;
             foreach (var u in set)
             {
-                var v = noise ? SpeechSets.WithNoise(u) : u;
+                var v = made(u);
                 clock.Stop();
                 clock.Start();
                 var heard = listener.Analyze(v.Audio, script ? v.Text : null);
@@ -40,7 +50,11 @@ internal static class HearingBench
             Console.WriteLine($"{name,-14} held out  {held.Report()}");
             Console.WriteLine($"{name,-14} {seconds / clock.Elapsed.TotalSeconds:0.0} x real time");
             Calibrate(held);
+            if (script) curves.Add((name, held.Errors));
         }
+        if (plot != null) await File.WriteAllTextAsync(plot, Plot.Cumulative(curves));
+        if (only is null or "languages") await LanguagesAsync();
+        if (only is null or "hour") Hour(analyzer, set);
         if (only is not (null or "script")) return;
         foreach (var kind in new[] { "missing", "added", "replaced" }) WrongScript(analyzer, set, kind);
         await AccentsAsync();
@@ -106,6 +120,41 @@ internal static class HearingBench
             }
         errors.Sort();
         Console.WriteLine(FormattableString.Invariant($"five accents: {found} of {all} words found, their starts off by {errors.DefaultIfEmpty().Average():0.0} ms mean, {(errors.Count > 0 ? errors[errors.Count / 2] : 0):0.0} ms median"));
+    }
+
+    /// <summary>A script in ten languages: starts of our phones against those of the engine that spoke.</summary>
+    private static async Task LanguagesAsync()
+    {
+        var all = new List<double>();
+        foreach (var (language, text) in Languages)
+        {
+            var spoken = await Espeak.SpeakAsync("espeak:" + language, text, new Delivery());
+            var heard = await SpeechModels.AnalyzeAsync(await AudioFiles.ResampleAsync(spoken.Audio, 16000), new SpeechQuery(text, language));
+            double[] truth = [.. spoken.Speech.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)], starts = [.. heard.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)];
+            double[] errors = [.. truth.Select(t => 1000 * starts.Min(s => Math.Abs(s - t)))];
+            all.AddRange(errors);
+            Console.WriteLine(FormattableString.Invariant($"language {language,-6} mean {errors.Average():0.0} ms"));
+        }
+        Console.WriteLine(FormattableString.Invariant($"ten languages: mean {all.Average():0.0} ms, {100.0 * all.Count(e => e <= 25) / all.Count:0} % within 25 ms"));
+    }
+
+    /// <summary>An hour of speech with its script: how much faster than it plays, and how much memory at most.</summary>
+    private static void Hour(SpeechAnalyzer analyzer, List<Utterance> set)
+    {
+        var samples = new float[3600 * CepstralFrontEnd.SampleRate];
+        var text = new List<string>();
+        for (int at = 0, n = 0; at < samples.Length; n++)
+        {
+            var u = set[n % set.Count];
+            var count = Math.Min(u.Audio.Samples.Length, samples.Length - at);
+            u.Audio.Samples.AsSpan(0, count).CopyTo(samples.AsSpan(at));
+            if (count == u.Audio.Samples.Length) text.Add(u.Text);
+            at += count + CepstralFrontEnd.SampleRate / 3;
+        }
+        var clock = Stopwatch.StartNew();
+        var heard = analyzer.Analyze(new AudioBuffer(samples, CepstralFrontEnd.SampleRate), string.Join(' ', text));
+        using var process = Process.GetCurrentProcess();
+        Console.WriteLine(FormattableString.Invariant($"an hour with a script: {3600 / clock.Elapsed.TotalSeconds:0} x real time, {heard.Words.Count} words, at most {process.PeakWorkingSet64 / 1048576} MiB (the sound itself is {samples.Length * 4L / 1048576})"));
     }
 
     private static void Calibrate(Scoring scoring)

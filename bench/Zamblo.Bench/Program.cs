@@ -1,12 +1,15 @@
 using Zamblo.Bench;
 using Zamblo.Media;
 
-// Benchmarks, as ratios: "hearing" (accuracy against engines' own times, and speed), "film" (times real time), or both.
+// Benchmarks, as ratios: "hearing" (accuracy against engines' own times, and speed), "film" (times real time), or both;
+// "boundaries FILE" learns the weights by which boundaries are placed.
 var what = args.FirstOrDefault() ?? "all";
+string? Option(string name) => args.SkipWhile(a => a != name).Skip(1).FirstOrDefault();
 var folder = Directory.CreateTempSubdirectory("zamblo-bench-").FullName;
 try
 {
-    if (what is "all" or "hearing") await HearingBench.RunAsync(folder, args.Contains("--quick"), args.SkipWhile(a => a != "--only").Skip(1).FirstOrDefault());
+    if (what is "all" or "hearing") await HearingBench.RunAsync(folder, args.Contains("--quick"), Option("--only"), Option("--plot"));
+    if (what == "boundaries") await BoundaryLearning.RunAsync(folder, args.Skip(1).FirstOrDefault() ?? "boundaries.json");
     if (what is "all" or "film") await FilmBench.RunAsync(folder);
     return 0;
 }

@@ -38,6 +38,9 @@ internal sealed class Scoring
         }
     }
 
+    /// <summary>Errors of boundaries in ms.</summary>
+    public IReadOnlyList<double> Errors => _errors;
+
     public string Report()
     {
         _errors.Sort();

@@ -37,15 +37,18 @@ internal static class SpeechSets
     private static readonly (string Name, string Voice)[] Festival = [("slt-hts", "voice_cmu_us_slt_arctic_hts"), ("kal", "voice_kal_diphone")];
 
     /// <summary>Twelve sentences in six voices; odd sentences and the voices awb and kal are held out.</summary>
-    public static async Task<List<Utterance>> CleanAsync(string folder)
+    public static Task<List<Utterance>> CleanAsync(string folder) => OfAsync(folder, Sentences, heldOut: true);
+
+    /// <summary>Sentences in all voices, or in those only that are never held out.</summary>
+    public static async Task<List<Utterance>> OfAsync(string folder, IReadOnlyList<string> sentences, bool heldOut)
     {
         var set = new List<Utterance>();
-        for (var s = 0; s < Sentences.Length; s++)
+        for (var s = 0; s < sentences.Count; s++)
         {
-            foreach (var voice in FliteVoices)
+            foreach (var voice in FliteVoices.Where(v => heldOut || v != "awb"))
             {
                 var wav = Path.Combine(folder, $"flite-{voice}-{s}.wav");
-                var told = await OutsideProgram.RunAsync("flite", ["-voice", voice, "-t", Sentences[s], "-o", wav, "-psdur"]);
+                var told = await OutsideProgram.RunAsync("flite", ["-voice", voice, "-t", sentences[s], "-o", wav, "-psdur"]);
                 var truth = new List<PhoneSegment>();
                 double at = 0;
                 foreach (Match m in Regex.Matches(System.Text.Encoding.ASCII.GetString(told.Output), @"([a-z]+):([\d.]+)"))
@@ -54,12 +57,12 @@ internal static class SpeechSets
                     if (end > at) truth.Add(new PhoneSegment(Flite.PhoneOf(m.Groups[1].Value), at, end));
                     at = end;
                 }
-                set.Add(new Utterance($"flite-{voice}-{s}", Sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || voice == "awb"));
+                set.Add(new Utterance($"flite-{voice}-{s}", sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || voice == "awb"));
             }
-            foreach (var (name, voice) in Festival)
+            foreach (var (name, voice) in Festival.Where(f => heldOut || f.Name != "kal"))
             {
                 string wav = Path.Combine(folder, $"fest-{name}-{s}.wav"), segs = wav + ".segs";
-                await OutsideProgram.RunAsync("festival", ["-b", $"({voice})", $"(set! u (utt.synth (Utterance Text \"{Sentences[s]}\")))", $"(utt.save.wave u \"{wav}\")", $"(utt.save.segs u \"{segs}\")"]);
+                await OutsideProgram.RunAsync("festival", ["-b", $"({voice})", $"(set! u (utt.synth (Utterance Text \"{sentences[s]}\")))", $"(utt.save.wave u \"{wav}\")", $"(utt.save.segs u \"{segs}\")"]);
                 if (!File.Exists(segs)) continue;
                 var truth = new List<PhoneSegment>();
                 double at = 0;
@@ -70,7 +73,7 @@ internal static class SpeechSets
                     if (end > at) truth.Add(new PhoneSegment(Flite.PhoneOf(parts[2]), at, end));
                     at = end;
                 }
-                set.Add(new Utterance($"fest-{name}-{s}", Sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || name == "kal"));
+                set.Add(new Utterance($"fest-{name}-{s}", sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || name == "kal"));
             }
         }
         return set;
@@ -88,6 +91,16 @@ internal static class SpeechSets
         List<PhoneSegment> truth = [new(Arpabet.Silence, 0, 1), .. u.Truth.Select(p => p with { Start = p.Start + 1, End = p.End + 1 })];
         truth.Add(new(Arpabet.Silence, truth[^1].End, truth[^1].End + 1));
         return u with { Audio = new AudioBuffer(noise, 16000), Truth = truth };
+    }
+
+    /// <summary>The same with another voice that speaks underneath, 12 dB down: a room in which somebody else talks on.</summary>
+    public static Utterance WithTalker(Utterance u, Utterance other, double downDb = 12)
+    {
+        var mixed = u.Audio.Samples.ToArray();
+        double own = mixed.Average(x => (double)x * x), power = other.Audio.Samples.Average(x => (double)x * x);
+        var gain = (float)Math.Sqrt(own / power / Math.Pow(10, downDb / 10));
+        for (var i = 0; i < mixed.Length; i++) mixed[i] += gain * other.Audio.Samples[i % other.Audio.Samples.Length];
+        return u with { Audio = new AudioBuffer(mixed, 16000) };
     }
 
     // Voss and McCartney's sum of held random numbers at halving rates (Gardner, "White and brown music", Scientific American, 1978).

@@ -9,7 +9,7 @@ namespace Zamblo.Core.Speech;
 /// </summary>
 internal static class BoundaryRefiner
 {
-    private const double Hop = 0.0025, Reach = 0.03, Side = 0.0125, Least = 0.015;
+    private const double Hop = 0.0025, Reach = 0.03, Least = 0.015;
     private const int Window = 192, Length = 256, Bands = 24;
 
     private enum Class { Silence, Vowel, VoicelessStop, VoicedStop, Fricative, Affricate, Nasal, Liquid }
@@ -46,45 +46,155 @@ internal static class BoundaryRefiner
     /// <param name="phones">In seconds of the take.</param>
     /// <param name="audio">The take or a slice of it.</param>
     /// <param name="offset">Where the slice starts in the take, in seconds.</param>
-    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset = 0)
+    /// <param name="isNoisy">Noise lies close under the speech.</param>
+    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset = 0, bool isNoisy = false)
     {
         // Spectra of a block at a time: an hour of them would take as much room as the sound.
         var spectra = new Spectra(audio);
         var times = phones.Select(p => p.Start).Append(phones.Count > 0 ? phones[^1].End : 0).ToArray();
         var moved = (double[])times.Clone();
-        Span<double> change = stackalloc double[2 * (int)(Reach / Hop) + 1];
+        var features = new float[MostCandidates * FeatureCount];
         for (var i = 1; i < phones.Count; i++)
         {
-            var expected = times[i] - Late.GetValueOrDefault((ClassOf(phones[i - 1].Phone), ClassOf(phones[i].Phone)));
-            double low = Math.Max(moved[i - 1] + Least, expected - Reach), high = Math.Min(times[i + 1] - Least, expected + Reach);
+            var (expected, low, high) = Around(phones, i, times, moved[i - 1]);
             if (high <= low) { moved[i] = Math.Clamp(times[i], moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001)); continue; }
-            double best = double.NegativeInfinity, at = expected, sum = 0;
-            var count = 0;
-            for (var t = low; t <= high; t += Hop, count++) sum += change[count] = Change(spectra, t - offset);
-            var mean = sum / Math.Max(1, count);
+            var count = Describe(spectra, low, high, expected, offset, (moved[i - 1], times[i], times[i + 1]), features);
+            var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), isNoisy);
+            double best = double.NegativeInfinity, at = expected;
             for (var k = 0; k < count; k++)
             {
-                var t = low + k * Hop;
-                var score = change[k] / Math.Max(1e-6, mean) - Math.Pow((t - expected) / Spread, 2);
-                if (score > best) { best = score; at = t; }
+                double score = 0;
+                for (var f = 0; f < FeatureCount; f++) score += weights[f] * features[k * FeatureCount + f];
+                if (score > best) { best = score; at = low + k * Hop; }
             }
             moved[i] = Math.Clamp(at, moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001));
         }
         return [.. phones.Select((p, i) => p with { Start = moved[i], End = moved[i + 1] })];
     }
 
-    // How far a boundary may be from where it is expected before a mean change of spectrum must have doubled to carry it there.
-    private const double Spread = 0.014;
+    /// <summary>Number of phone classes, and of values that describe a candidate.</summary>
+    internal const int Classes = 8, FeatureCount = 14;
+    private const int MostCandidates = 2 * (int)(Reach / Hop) + 2;
 
-    private static double Change(Spectra spectra, double time)
+    /// <summary>A pair of phone classes as a number below <see cref="Classes"/> squared.</summary>
+    internal static int PairOf(string left, string right) => (int)ClassOf(left) * Classes + (int)ClassOf(right);
+
+    /// <summary>Candidates of every boundary, for learning: its number, first time, and values.</summary>
+    internal static IEnumerable<(int Index, double Low, int Count, float[] Features)> Candidates(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio)
     {
-        int centre = (int)Math.Round(time / Hop), n = (int)(Side / Hop);
+        var spectra = new Spectra(audio);
+        var times = phones.Select(p => p.Start).Append(phones.Count > 0 ? phones[^1].End : 0).ToArray();
+        for (var i = 1; i < phones.Count; i++)
+        {
+            var (expected, low, high) = Around(phones, i, times, times[i - 1]);
+            if (high <= low) continue;
+            var features = new float[MostCandidates * FeatureCount];
+            yield return (i, low, Describe(spectra, low, high, expected, 0, (times[i - 1], times[i], times[i + 1]), features), features);
+        }
+    }
+
+    /// <summary>Between two candidates, in seconds.</summary>
+    internal const double Step = Hop;
+
+    private static (double Expected, double Low, double High) Around(IReadOnlyList<PhoneSegment> phones, int i, double[] times, double before)
+    {
+        var expected = times[i] - Late.GetValueOrDefault((ClassOf(phones[i - 1].Phone), ClassOf(phones[i].Phone)));
+        return (expected, Math.Max(before + Least, expected - Reach), Math.Min(times[i + 1] - Least, expected + Reach));
+    }
+
+    // For each candidate: how far the spectrum changes over 12.5, 5 and 25 ms (against the mean of the window), whether it changes most here, where it
+    // lies against where it is expected (linear, square), what rises or falls: four ranges of frequency (signed), and how loud it is on both sides.
+    private static int Describe(Spectra spectra, double low, double high, double expected, double offset, (double Start, double Middle, double End) phones, float[] features)
+    {
+        Span<float> wide = stackalloc float[MostCandidates], narrow = stackalloc float[MostCandidates], broad = stackalloc float[MostCandidates];
+        Span<float> rise = stackalloc float[4];
+        float sumWide = 0, sumNarrow = 0, sumBroad = 0;
+        var count = 0;
+        for (var t = low; t <= high && count < MostCandidates; t += Hop, count++)
+        {
+            var centre = (int)Math.Round((t - offset) / Hop);
+            sumWide += wide[count] = Change(spectra, centre, 5, rise, out var loud);
+            var at = count * FeatureCount;
+            for (var g = 0; g < 4; g++) features[at + 6 + g] = rise[g] / 3;
+            features[at + 10] = loud / 10;
+            sumNarrow += narrow[count] = Change(spectra, centre, 2, [], out _);
+            sumBroad += broad[count] = Change(spectra, centre, 10, [], out _);
+            var d = (float)((t - expected) / 0.01);
+            features[at + 4] = d;
+            features[at + 5] = d * d;
+        }
+        for (var k = 0; k < count; k++)
+        {
+            var at = k * FeatureCount;
+            features[at] = wide[k] * count / Math.Max(1e-6f, sumWide);
+            features[at + 1] = narrow[k] * count / Math.Max(1e-6f, sumNarrow);
+            features[at + 2] = broad[k] * count / Math.Max(1e-6f, sumBroad);
+            features[at + 3] = (wide[k] - 0.5f * (wide[Math.Max(0, k - 3)] + wide[Math.Min(count - 1, k + 3)])) * count / Math.Max(1e-6f, sumWide);
+            // The louder it is against the window, the less likely a pause begins or ends here.
+            features[at + 11] = features[at + 10] - features[Math.Max(0, k - 4) * FeatureCount + 10];
+        }
+        Belong(spectra, low - offset, count, (phones.Start - offset, phones.Middle - offset, phones.End - offset), features);
+        return count;
+    }
+
+    // Whether what lies before a candidate is like the middle of the left phone, and what lies behind it like that of the right one: the sum over the
+    // window of how much nearer each moment is to its own side (by shape and level of the spectrum), and the same within 10 ms of the candidate.
+    private static void Belong(Spectra spectra, double low, int count, (double Start, double Middle, double End) phones, float[] features)
+    {
+        Span<float> left = stackalloc float[Bands], right = stackalloc float[Bands], nearer = stackalloc float[MostCandidates];
+        Mean(spectra, phones.Start, phones.Middle, left);
+        Mean(spectra, phones.Middle, phones.End, right);
+        var first = (int)Math.Round(low / Hop);
+        float apart = 1e-3f, total = 0;
+        for (var b = 0; b < Bands; b++) apart += (left[b] - right[b]) * (left[b] - right[b]);
+        for (var k = 0; k < count; k++)
+        {
+            var frame = spectra.Between(Math.Clamp(first + k, 0, spectra.Frames - 1), Math.Clamp(first + k, 0, spectra.Frames - 1) + 1);
+            float toLeft = 0, toRight = 0;
+            for (var b = 0; b < Bands; b++)
+            {
+                toLeft += (frame[b] - left[b]) * (frame[b] - left[b]);
+                toRight += (frame[b] - right[b]) * (frame[b] - right[b]);
+            }
+            // From -1, wholly the right one's, to 1, wholly the left one's.
+            nearer[k] = Math.Clamp((toRight - toLeft) / apart, -1, 1);
+            total += nearer[k];
+        }
+        float before = 0;
+        for (var k = 0; k < count; k++)
+        {
+            before += nearer[k];
+            features[k * FeatureCount + 12] = (before - (total - before)) / 10;
+            float near = 0;
+            for (var n = 1; n <= 4; n++) near += nearer[Math.Max(0, k - n)] - nearer[Math.Min(count - 1, k + n)];
+            features[k * FeatureCount + 13] = near / 4;
+        }
+    }
+
+    // Of the middle half of a phone.
+    private static void Mean(Spectra spectra, double start, double end, Span<float> mean)
+    {
+        mean.Clear();
+        var quarter = (end - start) / 4;
+        int from = Math.Clamp((int)Math.Round((start + quarter) / Hop), 0, spectra.Frames - 1), to = Math.Clamp((int)Math.Round((end - quarter) / Hop) + 1, from + 1, spectra.Frames);
+        // A long pause is like itself everywhere: the 100 ms nearest to the boundary are enough.
+        if (to - from > 40) (from, to) = ((from + to) / 2 - 20, (from + to) / 2 + 20);
+        var around = spectra.Between(from, to);
+        for (var f = 0; f < to - from; f++)
+            for (var b = 0; b < Bands; b++) mean[b] += around[f * Bands + b] / (to - from);
+    }
+
+    // Distance of the mean log spectra of so many frames before and after; the rise in four ranges of frequency and the mean level, where they are asked for.
+    private static float Change(Spectra spectra, int centre, int n, Span<float> rise, out float loud)
+    {
+        loud = 0;
+        rise.Clear();
         if (centre - n < 0 || centre + n >= spectra.Frames) return 0;
         var around = spectra.Between(centre - n, centre + n + 1);
-        double sum = 0;
+        double sum = 0, level = 0;
         for (var b = 0; b < Bands; b++)
         {
-            double before = 0, after = 0;
+            float before = 0, after = 0;
             for (var k = 1; k <= n; k++)
             {
                 before += around[(n - k) * Bands + b];
@@ -92,8 +202,11 @@ internal static class BoundaryRefiner
             }
             var d = (after - before) / n;
             sum += d * d;
+            level += (before + after) / (2 * n);
+            if (rise.Length > 0) rise[b * 4 / Bands] += d / (Bands / 4);
         }
-        return Math.Sqrt(sum);
+        loud = (float)(level / Bands);
+        return (float)Math.Sqrt(sum);
     }
 
     /// <summary>Log energies of mel bands, over 12 ms windows every 2.5 ms; frame i is centred on i x 2.5 ms. Worked out in blocks as they are asked for, in order.</summary>

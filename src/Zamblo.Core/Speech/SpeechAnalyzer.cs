@@ -58,6 +58,9 @@ public sealed class SpeechAnalyzer
     /// <param name="script">What is said, or null.</param>
     public HearingRequest Request(string? script) => new() { Words = script == null ? [] : ScriptText.Words(script), Pronounce = Pronounce };
 
+    /// <summary>What is done to boundaries in the end; only learning looks at them before that.</summary>
+    internal Func<IReadOnlyList<PhoneSegment>, AudioBuffer, double, bool, List<PhoneSegment>> Refining { get; init; } = BoundaryRefiner.Refine;
+
     /// <summary>Analyses a take as a request says.</summary>
     /// <param name="audio">16 kHz only.</param>
     /// <param name="request">What is said, how it sounds, what is known by hand.</param>
@@ -100,7 +103,7 @@ public sealed class SpeechAnalyzer
         }
         if (words.Count == 0)
         {
-            var phones = BoundaryRefiner.Refine(Segments(sound, Listen(ref sound, inner, cancel), audio.Duration), audio);
+            var phones = Refining(Segments(sound, Listen(ref sound, inner, cancel), audio.Duration), audio, 0, sound.IsDrowned);
             return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration), [], levels, SpeechSource.Phones) { PitchHz = pitch };
         }
         var (all, segments) = Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
@@ -280,7 +283,7 @@ public sealed class SpeechAnalyzer
             // Sounds that no word stands for need a voice.
             rough[i] = Voiced(rough[i].Start, rough[i].End, voiced) < rough[i].Duration / 2 ? new PhoneSegment(Arpabet.Silence, rough[i].Start, rough[i].End) : rough[i] with { Confidence = Math.Min(rough[i].Confidence, Unvouched) };
         }
-        var phones = BoundaryRefiner.Refine(rough, sound.Audio, sound.Offset);
+        var phones = Refining(rough, sound.Audio, sound.Offset, sound.IsDrowned);
         var spans = new Dictionary<int, (double Start, double End, double Sum)>();
         for (var i = 0; i < phones.Count; i++)
         {

@@ -1,0 +1,131 @@
+using System.Globalization;
+using System.Text;
+using Zamblo.Core.Speech;
+using Zamblo.Media;
+
+namespace Zamblo.Bench;
+
+/// <summary>
+/// Learns which candidate a boundary should take: softmax over the candidates of each boundary against the engine's own time (soft, a Gaussian of
+/// 4 ms about it), once in quiet and once in noise, weights shared by all pairs of phone classes plus a part of each pair's own that is held small. Sentences of its own, in the
+/// voices that are not held out.
+/// </summary>
+internal static class BoundaryLearning
+{
+    private const int Values = BoundaryRefiner.FeatureCount;
+
+    private static readonly string[] Sentences =
+    [
+        "Put the kettle on the back of the stove and wait until it sings.", "Nobody knew why the cellar door kept opening by itself.", "Five small cakes were cooling near the yellow window.",
+        "He thought the ginger jar had moved a little to the left.", "Please bring me the sharp knife and two clean towels.", "The river froze last winter, so the boats stayed in the harbour.",
+        "Every evening she counts the coins and locks the wooden box.", "A warm smell of cinnamon came through the open kitchen.", "Judge for yourself whether these apples are sour or sweet.",
+        "My brother sings while he kneads, and the neighbours complain.", "They should have checked the thermometer before closing the lid.", "Vinegar and honey make a strange but pleasant drink.",
+        "Six thick slices of toast are enough for both of us.", "The chimney sweeper left black footprints on the fresh snow.", "Would you mind turning the music down for a while?",
+        "Old cheese and pears belong together like rain and umbrellas.", "The baker's daughter drew a map of the whole village.", "Grandfather keeps his pipe in a drawer below the clock.",
+        "You can hear the mill wheel from the top of the hill.", "Nothing tastes better than soup after a long cold walk.", "Watch the butter, because it burns within a minute.",
+        "Three of the dishes were chipped, and one was missing.", "We gave the stray goose a bowl of oats and water.", "The postman always rings twice before he shouts.",
+        "Good dough needs time, patience, salt and a quiet corner.", "She pushed the heavy table against the green wall.", "Both engines failed, yet the ferry reached the shore.",
+        "His voice was hoarse from shouting at the market all day.", "Their youngest child sleeps through thunder and trumpets.", "Measure the sugar twice and pour it in slowly.",
+        "The judge laughed so loudly that the hat fell off the shelf.", "A purple ribbon was tied around the package of tea.", "Keep the matches dry and the candles in a cool place.",
+        "Somebody must have eaten the last piece of plum pie.", "The tower bell rang eleven while the fog was rising.", "Which of these jars holds the pepper and which the cloves?",
+    ];
+
+    public static async Task RunAsync(string folder, string output)
+    {
+        var clean = await SpeechSets.OfAsync(folder, Sentences, heldOut: false);
+        double[][][] tables = [Learn(Collect(clean)), Learn(Collect([.. clean.Select(u => SpeechSets.WithNoise(u, 12))]))];
+        var text = new StringBuilder("[\n");
+        foreach (var (table, t) in tables.Select((x, t) => (x, t)))
+        {
+            text.Append("  [\n");
+            for (var p = 0; p < table.Length; p++)
+                text.Append("    [").AppendJoin(", ", table[p].Select(w => Math.Round(w, 3).ToString(CultureInfo.InvariantCulture))).Append(p + 1 < table.Length ? "],\n" : "]\n");
+            text.Append(t == 0 ? "  ],\n" : "  ]\n");
+        }
+        await File.WriteAllTextAsync(output, text.Append("]\n").ToString());
+        Console.WriteLine($"written to {output}");
+    }
+
+    private static List<(int Pair, int Count, float[] Features, double[] Wanted)> Collect(IReadOnlyList<Utterance> set)
+    {
+        var boundaries = new List<(int Pair, int Count, float[] Features, double[] Wanted)>();
+        foreach (var u in set)
+        {
+            IReadOnlyList<PhoneSegment> raw = [];
+            var analyzer = new SpeechAnalyzer(SpeechModels.Analyzer.Model, SpeechModels.Analyzer.Dictionary, voice: VoiceModel.Probabilities)
+            {
+                Refining = (phones, _, _, _) =>
+                {
+                    raw = phones;
+                    return [.. phones];
+                },
+            };
+            analyzer.Analyze(u.Audio, u.Text);
+            var truth = u.Truth.Where(p => p.Duration > 0).ToArray();
+            foreach (var (i, low, count, features) in BoundaryRefiner.Candidates(raw, u.Audio))
+            {
+                // The boundary of the truth between the same two phones, if there is one near.
+                var near = Enumerable.Range(1, truth.Length - 1).Where(k => truth[k].Phone == raw[i].Phone && truth[k - 1].Phone == raw[i - 1].Phone && Math.Abs(truth[k].Start - raw[i].Start) < 0.05).ToArray();
+                if (near.Length == 0) continue;
+                var at = truth[near.MinBy(k => Math.Abs(truth[k].Start - raw[i].Start))].Start;
+                var wanted = new double[count];
+                for (var k = 0; k < count; k++) wanted[k] = Math.Exp(-0.5 * Math.Pow((low + k * BoundaryRefiner.Step - at) / 0.004, 2));
+                var sum = wanted.Sum();
+                if (sum < 1e-3) continue;
+                for (var k = 0; k < count; k++) wanted[k] /= sum;
+                boundaries.Add((BoundaryRefiner.PairOf(raw[i - 1].Phone, raw[i].Phone), count, features, wanted));
+            }
+        }
+        Console.WriteLine($"{boundaries.Count} boundaries of {set.Count} utterances");
+        return boundaries;
+    }
+
+    private static double[][] Learn(List<(int Pair, int Count, float[] Features, double[] Wanted)> boundaries)
+    {
+        const int pairs = BoundaryRefiner.Classes * BoundaryRefiner.Classes;
+        const double own = 0.02, all = 0.0005, rate = 0.05;
+        double[] shared = new double[Values];
+        double[][] extra = [.. Enumerable.Range(0, pairs).Select(_ => new double[Values])];
+        // Adam (Kingma and Ba 2015), all boundaries at a time.
+        var size = Values * (pairs + 1);
+        double[] m = new double[size], v = new double[size], gradient = new double[size], scores = new double[64];
+        for (var round = 1; round <= 600; round++)
+        {
+            Array.Clear(gradient);
+            double loss = 0;
+            foreach (var (pair, count, features, wanted) in boundaries)
+            {
+                double most = double.NegativeInfinity, sum = 0;
+                for (var k = 0; k < count; k++)
+                {
+                    double score = 0;
+                    for (var f = 0; f < Values; f++) score += (shared[f] + extra[pair][f]) * features[k * Values + f];
+                    most = Math.Max(most, scores[k] = score);
+                }
+                for (var k = 0; k < count; k++) sum += scores[k] = Math.Exp(scores[k] - most);
+                for (var k = 0; k < count; k++)
+                {
+                    var share = scores[k] / sum;
+                    loss -= wanted[k] * Math.Log(share + 1e-12);
+                    for (var f = 0; f < Values; f++)
+                    {
+                        var g = (share - wanted[k]) * features[k * Values + f];
+                        gradient[f] += g;
+                        gradient[Values * (pair + 1) + f] += g;
+                    }
+                }
+            }
+            for (var i = 0; i < size; i++)
+            {
+                var (p, f) = (i / Values - 1, i % Values);
+                ref var w = ref p < 0 ? ref shared[f] : ref extra[p][f];
+                var g = gradient[i] / boundaries.Count + (p < 0 ? all : own / 16) * w;
+                m[i] = 0.9 * m[i] + 0.1 * g;
+                v[i] = 0.999 * v[i] + 0.001 * g * g;
+                w -= rate * (m[i] / (1 - Math.Pow(0.9, round))) / (Math.Sqrt(v[i] / (1 - Math.Pow(0.999, round))) + 1e-8);
+            }
+            if (round % 100 == 0) Console.WriteLine(FormattableString.Invariant($"round {round}: {loss / boundaries.Count:0.000} nats a boundary"));
+        }
+        return [.. extra.Select(e => e.Select((w, f) => w + shared[f]).ToArray())];
+    }
+}
