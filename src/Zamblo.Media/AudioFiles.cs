@@ -21,6 +21,9 @@ public static class AudioFiles
     /// <summary>Sample rate of master sound, in Hz.</summary>
     public const int MasterRate = 48000;
 
+    // A browser that is short of time leaves sound out of a recording, and says so by its times only: silence of that length takes the place.
+    private const string FillHoles = "aresample=async=1:min_hard_comp=0.03";
+
     // Only containers that hold sound; this keeps playlists and other files that lead elsewhere out.
     private static readonly HashSet<string> Formats =
         ["wav", "w64", "flac", "mp3", "ogg", "mov", "mp4", "m4a", "3gp", "3g2", "mj2", "matroska", "webm", "aac", "aiff", "caf", "amr", "asf", "au"];
@@ -69,7 +72,7 @@ public static class AudioFiles
         float[][] decoded = [.. Enumerable.Range(0, channels).Select(_ => new float[(int)Math.Round(Math.Max(0, expected) * sampleRate)])];
         var count = 0;
         var result = await OutsideProgram.RunAsync("ffmpeg",
-            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", .. seek, "-i", path, "-map", "0:a:0", "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", .. seek, "-i", path, "-map", "0:a:0", "-af", FillHoles, "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
             limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel, take: piece =>
             {
                 var values = MemoryMarshal.Cast<byte, float>(piece.Span[..(piece.Length / 4 * 4)]);
@@ -112,7 +115,7 @@ public static class AudioFiles
     public static async Task<AudioBuffer> ChannelAsync(string path, string name, int channel, int sampleRate, CancellationToken cancel = default)
     {
         var result = await OutsideProgram.RunAsync("ffmpeg",
-            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", "-i", path, "-map", "0:a:0", "-af", $"pan=mono|c0=c{channel}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", "-i", path, "-map", "0:a:0", "-af", $"{FillHoles},pan=mono|c0=c{channel}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
             limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4), cancel: cancel);
         if (result.ExitCode != 0) throw new MediaException($"\"{name}\" is broken: its channel {channel + 1} cannot be decoded.");
         return new AudioBuffer(MemoryMarshal.Cast<byte, float>(result.Output.AsSpan(0, result.Output.Length / 4 * 4)).ToArray(), sampleRate);

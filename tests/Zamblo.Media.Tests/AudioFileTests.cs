@@ -23,6 +23,19 @@ public class AudioFileTests : InFolder
     }
 
     [Fact]
+    public async Task Sound_that_a_recording_left_out_is_silence_of_its_length()
+    {
+        var whole = await FfmpegAsync("whole.webm", "-f", "lavfi", "-i", "sine=frequency=440:duration=3", "-c:a", "libopus");
+        // Packets of 20 ms; what is dropped leaves a hole in the times, as a browser's recorder does.
+        var holed = await FfmpegAsync("holed.webm", "-i", whole, "-c", "copy", "-bsf:a", "noise=amount=0:drop='between(n,50,74)'");
+        var audio = await AudioFiles.DecodeAsync(holed, "holed", 16000);
+        Assert.Equal(3, audio.Duration, 0.05);
+        Assert.True(audio.Samples.AsSpan(17600, 4800).ToArray().Max(Math.Abs) < 1e-3);
+        Assert.True(audio.Samples.AsSpan(27200, 16000).ToArray().Max(Math.Abs) > 0.05);
+        Assert.Equal(audio.Samples.Length, (await AudioFiles.ChannelAsync(holed, "holed", 0, 16000)).Samples.Length);
+    }
+
+    [Fact]
     public async Task A_dead_channel_does_not_halve_the_other()
     {
         var mono = await FfmpegAsync("mono.wav", "-f", "lavfi", "-i", "sine=frequency=440:duration=1");
