@@ -83,7 +83,7 @@ internal static class BoundaryLearning
     private static double[][] Learn(List<(int Pair, int Count, float[] Features, double[] Wanted)> boundaries)
     {
         const int pairs = BoundaryRefiner.Classes * BoundaryRefiner.Classes;
-        const double own = 0.02, all = 0.0005, rate = 0.05;
+        const double own = 0.00125, all = 0.0005, rate = 0.05;
         double[] shared = new double[Values];
         double[][] extra = [.. Enumerable.Range(0, pairs).Select(_ => new double[Values])];
         // Adam (Kingma and Ba 2015), all boundaries at a time.
@@ -119,7 +119,7 @@ internal static class BoundaryLearning
             {
                 var (p, f) = (i / Values - 1, i % Values);
                 ref var w = ref p < 0 ? ref shared[f] : ref extra[p][f];
-                var g = gradient[i] / boundaries.Count + (p < 0 ? all : own / 16) * w;
+                var g = gradient[i] / boundaries.Count + (p < 0 ? all : own) * w;
                 m[i] = 0.9 * m[i] + 0.1 * g;
                 v[i] = 0.999 * v[i] + 0.001 * g * g;
                 w -= rate * (m[i] / (1 - Math.Pow(0.9, round))) / (Math.Sqrt(v[i] / (1 - Math.Pow(0.999, round))) + 1e-8);

@@ -137,6 +137,10 @@ public enum ClipKind
 {
     Mood,
     Gesture,
+    /// <summary>Where the eyes go; its name is "camera", "left", "right", "up", "down" or the id of a cast member.</summary>
+    Look,
+    /// <summary>A walk to a place on the stage.</summary>
+    Walk,
 }
 
 /// <summary>A mood or a gesture of a cast member. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
@@ -230,6 +234,16 @@ public sealed class Respelling
     public string Written { get; set; } = "";
     /// <summary>ARPAbet, with spaces between.</summary>
     public string Phones { get; set; } = "";
+}
+
+/// <summary>A motion that was performed or joined by hand and saved, to be used by any cast member of any production.</summary>
+public sealed class SavedGesture
+{
+    public Guid Id { get; set; }
+    public string Name { get; set; } = "";
+    /// <summary>The gesture, as JSON.</summary>
+    public string Data { get; set; } = "{}";
+    public DateTime Created { get; set; }
 }
 
 /// <summary>Mouth motion of a line that was saved, to be laid on any other line of any production.</summary>

@@ -17,6 +17,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<TakeMark> Marks => Set<TakeMark>();
     public DbSet<TakePin> Pins => Set<TakePin>();
     public DbSet<Respelling> Respellings => Set<Respelling>();
+    public DbSet<SavedGesture> SavedGestures => Set<SavedGesture>();
     public DbSet<MouthMotion> MouthMotions => Set<MouthMotion>();
     public DbSet<Asset> Assets => Set<Asset>();
     public DbSet<HistoryEntry> History => Set<HistoryEntry>();
@@ -70,10 +71,11 @@ public static class ZambloContextExtensions
         var ids = lines.Select(l => l.Id).ToArray();
         var takes = await db.Takes.Where(t => ids.Contains(t.LineId)).ToListAsync();
         var takeIds = takes.Select(t => t.Id).ToArray();
-        db.Touches.RemoveRange(await db.Touches.Where(t => ids.Contains(t.LineId)).ToListAsync());
+        // Asked twice: what the edit has moved to another line meanwhile stays.
+        db.Touches.RemoveRange((await db.Touches.Where(t => ids.Contains(t.LineId)).ToListAsync()).Where(t => ids.Contains(t.LineId)));
         db.Marks.RemoveRange(await db.Marks.Where(m => takeIds.Contains(m.TakeId)).ToListAsync());
         db.Pins.RemoveRange(await db.Pins.Where(p => takeIds.Contains(p.TakeId)).ToListAsync());
-        db.Clips.RemoveRange(await db.Clips.Where(c => c.LineId != null && ids.Contains(c.LineId.Value)).ToListAsync());
+        db.Clips.RemoveRange((await db.Clips.Where(c => c.LineId != null && ids.Contains(c.LineId.Value)).ToListAsync()).Where(c => c.LineId is { } on && ids.Contains(on)));
         db.Takes.RemoveRange(takes);
         db.Lines.RemoveRange(lines);
     }

@@ -112,6 +112,8 @@ JobEndpoints.Map(api);
 MouthEndpoints.Map(api);
 ClipEndpoints.Map(api);
 BoothEndpoints.Map(api);
+CutEndpoints.Map(api);
+PerformEndpoints.Map(api);
 CharacterEndpoints.Map(api);
 
 var jobs = app.Services.GetRequiredService<JobDesk>();

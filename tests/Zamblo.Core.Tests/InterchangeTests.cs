@@ -67,6 +67,32 @@ public class InterchangeTests
     }
 
     [Fact]
+    public void A_script_that_is_written_reads_back_as_the_same()
+    {
+        var play = new Screenplay("Night *Shift*", ["INT. BAKERY - NIGHT", "Later, by the lamp"],
+            [new("MARO", "The oven is hot: *now*, not_later.", "sadly", 0), new("Miss Crumb", "Then I am (almost) too late.", null, 0), new("TOCK", "Nine!", "angry", 1), new("MARO", "A \\ and a > sign.", null, 1)], []);
+        using var writer = new StringWriter();
+        play.WriteFountain(writer);
+        var back = Screenplay.Read(writer.ToString());
+        Assert.Empty(back.Problems);
+        Assert.Equal(play.Lines.Select(l => (l.Role, l.Parenthetical, l.Scene)), back.Lines.Select(l => (l.Role, l.Parenthetical, l.Scene)));
+        Assert.Equal(play.Scenes, back.Scenes);
+        Assert.Equal(["The oven is hot: *now*, not_later.", "Then I am (almost) too late.", "Nine!", "A \\ and a > sign."], back.Lines.Select(l => l.Text));
+        Assert.Equal(play.Title, back.Title);
+    }
+
+    [Fact]
+    public void Captions_with_speakers_read_back_with_them()
+    {
+        Captions.Caption[] captions = [new(1, 2, "Rye & salt.") { Speaker = "Maro" }, new(2.5, 3, "Nine <minutes>.") { Speaker = "Tock" }];
+        using StringWriter vtt = new(), srt = new();
+        Captions.WriteVtt(vtt, captions);
+        Captions.WriteSrt(srt, captions);
+        Assert.Equal([("Maro", "Rye & salt."), ("Tock", "Nine <minutes>.")], Screenplay.Read(vtt.ToString()).Lines.Select(l => (l.Role, l.Text)));
+        Assert.Equal(["Maro", "Tock"], Screenplay.Read(srt.ToString()).Lines.Select(l => l.Role));
+    }
+
+    [Fact]
     public void Fountain_gives_roles_lines_directions_and_scenes()
     {
         // Elements as in "Fountain syntax" 1.1.

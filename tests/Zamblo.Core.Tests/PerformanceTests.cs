@@ -43,12 +43,13 @@ public class PerformanceTests
     }
 
     [Fact]
-    public void Speed_and_acceleration_of_the_head_stay_within_limits_over_many_seeds()
+    public void Speed_and_acceleration_of_the_head_stay_within_limits_over_a_thousand_seeds()
     {
         var fine = new FrameRate(100);
-        for (var seed = 0; seed < 100; seed++)
+        for (var seed = 0; seed < 1000; seed++)
         {
-            var poses = Evaluate([Talk()], new PerformanceDials { Seed = seed }, fine, 0, 1500);
+            // Five seconds of each, elsewhere in the scene each time.
+            var poses = Evaluate([Talk()], new PerformanceDials { Seed = seed }, fine, seed % 3 * 500, 500);
             for (var i = 1; i + 1 < poses.Length; i++)
             {
                 foreach (var axis in (Func<Pose, float>[])[p => p.HeadTurn, p => p.HeadNod, p => p.HeadTilt])

@@ -69,7 +69,7 @@ public sealed class ActingTests : SceneTests
         Assert.Equal((0.5, 2.4, 2.4, 4.3), (Number(parts[0], "start"), Number(parts[0], "end"), Number(parts[1], "start"), Number(parts[1], "end")));
         Assert.Equal(Number(parts[0], "to"), Number(parts[1], "from"), 6);
         foreach (var part in parts) Assert.Equal(0.5, Number(part, "speed"), 2);
-        await Server.DeleteAsync($"/api/clips/{id}?revision={Revision(await StateAsync())}");
+        await Server.PostAsync($"/api/scenes/{Scene}/clips/delete", new { revision = Revision(await StateAsync()), ids = new[] { id } });
         Assert.Single(Clips(await StateAsync()));
         Assert.Contains("no gesture", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Gesture", name = "levitate", start = 0 }));
         Assert.Contains("no mood", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Mood", name = "Hunger", start = 0 }));

@@ -118,6 +118,10 @@ public sealed class BoothTests : SceneTests
         Assert.Equal(3, members.Select(m => m.GetProperty("voice").GetString()).Distinct().Count());
         Assert.Equal("tock", members[2].GetProperty("character").GetString());
         Assert.True(lines[1].GetProperty("delivery").GetProperty("speed").GetDouble() < 1);
+        // And out again: the same script, and captions with who says them.
+        var back = Core.Interchange.Screenplay.Read(await Server.Client.GetStringAsync($"/api/productions/{Production}/script"));
+        Assert.Equal([("Maro", "The oven is hot.", null), ("Miss Crumb", "Then I am too late.", "sad"), ("Tock", "Nine minutes.", null)], back.Lines.Select(l => (l.Role, l.Text, l.Parenthetical)));
+        Assert.Contains("<v Tock>Nine minutes", await Server.Client.GetStringAsync($"/api/scenes/{Scene}/captions?format=vtt"), StringComparison.Ordinal);
         // The mood lies over the whole line, as long as that came to be.
         var mood = Assert.Single(state.GetProperty("clips").EnumerateArray());
         Assert.Equal("Sadness", mood.GetProperty("name").GetString());

@@ -38,8 +38,8 @@ test("a mood on a word and a gesture on the playhead are laid, stretched, shaped
     page.evaluate(
       ([kind, t]) => {
         const score = window.zamblo.score();
-        const staff = score.staves.find((s) => s[kind] >= 0);
-        return [score.x(t), staff.y + staff[kind] + 7];
+        const staff = score.staves.find((s) => s.lanes[kind] >= 0);
+        return [score.x(t), staff.y + staff.lanes[kind] + 7];
       },
       [clip.kind, t],
     );

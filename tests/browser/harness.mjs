@@ -4,6 +4,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
+import AxeBuilder from "@axe-core/playwright";
 import { chromium } from "playwright-core";
 
 export const root = join(dirname(fileURLToPath(import.meta.url)), "..", "..");
@@ -130,3 +131,15 @@ export function similarity(a, b) {
   const told = spawnSync("ffmpeg", ["-v", "info", "-i", a, "-i", b, "-lavfi", graph, "-f", "null", "-"], { encoding: "utf8" }).stderr;
   return Number(/All:([\d.]+)/.exec(told)[1]);
 }
+
+// Waits until something is so; the page's policy forbids waitForFunction to build functions of its own.
+export async function until(look, what, seconds = 40) {
+  for (let i = 0; i < seconds * 5; i++) {
+    if (await look()) return;
+    await new Promise((r) => setTimeout(r, 200));
+  }
+  throw new Error(`Waited in vain for ${what}.`);
+}
+
+// What keeps people out, as axe finds it.
+export const violations = async (page) => (await new AxeBuilder({ page }).analyze()).violations.map((v) => `${v.id}: ${v.nodes[0].html}`);

@@ -13,7 +13,8 @@ public static class Ducking
     /// <param name="sampleRate">In Hz.</param>
     /// <param name="speech">When somebody speaks, in seconds of these samples; any order, may overlap and lie outside.</param>
     /// <param name="db">How far it goes down, 0 and more.</param>
-    public static void Apply(Span<float> samples, int sampleRate, IEnumerable<(double Start, double End)> speech, double db)
+    /// <param name="offset">Where these samples lie in the sound whose seconds are meant, in samples.</param>
+    public static void Apply(Span<float> samples, int sampleRate, IEnumerable<(double Start, double End)> speech, double db, int offset = 0)
     {
         if (db <= 0) return;
         var joined = new List<(double Start, double End)>();
@@ -23,10 +24,10 @@ public static class Ducking
         // Bridge is longer than both ramps, so no two ramps meet.
         foreach (var (start, end) in joined)
         {
-            int from = Math.Clamp((int)Math.Ceiling((start - Down) * sampleRate), 0, samples.Length), to = Math.Clamp((int)Math.Floor((end + Up) * sampleRate) + 1, from, samples.Length);
+            int from = Math.Clamp((int)Math.Ceiling((start - Down) * sampleRate) - offset, 0, samples.Length), to = Math.Clamp((int)Math.Floor((end + Up) * sampleRate) + 1 - offset, from, samples.Length);
             for (var i = from; i < to; i++)
             {
-                var t = (double)i / sampleRate;
+                var t = (double)(i + offset) / sampleRate;
                 var share = t < start ? (t - start + Down) / Down : t > end ? (end + Up - t) / Up : 1;
                 samples[i] *= (float)Math.Pow(10, -db * Math.Clamp(share, 0, 1) / 20);
             }

@@ -18,6 +18,41 @@ public static class WavFile
         return new AudioBuffer(mono, rate);
     }
 
+    /// <summary>Length in seconds of a file with one channel of 16-bit PCM, as <see cref="Write"/> makes it.</summary>
+    /// <param name="stream">At its start; its length must be known.</param>
+    /// <exception cref="InvalidDataException">Another kind of file.</exception>
+    public static double Length(Stream stream)
+    {
+        var (rate, length) = Plain(stream);
+        return (double)length / rate;
+    }
+
+    /// <summary>A part of such a file, without reading the rest.</summary>
+    /// <param name="stream">That can seek.</param>
+    /// <param name="start">In seconds.</param>
+    /// <param name="end">In seconds; what lies beyond the end is left out.</param>
+    /// <exception cref="InvalidDataException">Another kind of file.</exception>
+    public static AudioBuffer ReadPart(Stream stream, double start, double end)
+    {
+        var (rate, length) = Plain(stream);
+        var from = Math.Clamp((int)Math.Round(start * rate), 0, length);
+        var to = Math.Clamp((int)Math.Round(end * rate), from, length);
+        stream.Position = 44 + 2L * from;
+        var bytes = new byte[2 * (to - from)];
+        stream.ReadExactly(bytes);
+        return new AudioBuffer(Decode(bytes, 1, 1, 16)[0], rate);
+    }
+
+    // Rate and number of samples of a file as it is written here.
+    private static (int Rate, int Length) Plain(Stream stream)
+    {
+        Span<byte> header = stackalloc byte[44];
+        stream.ReadExactly(header);
+        if (!header[..4].SequenceEqual("RIFF"u8) || !header[36..40].SequenceEqual("data"u8) || BinaryPrimitives.ReadUInt16LittleEndian(header[22..]) != 1 || BinaryPrimitives.ReadUInt16LittleEndian(header[34..]) != 16)
+            throw new InvalidDataException("This is not a WAVE file of one channel of 16 bits.");
+        return (BinaryPrimitives.ReadInt32LittleEndian(header[24..]), (int)((stream.Length - 44) / 2));
+    }
+
     /// <summary>Reads every channel by itself.</summary>
     /// <exception cref="InvalidDataException">Not a WAVE file, or one of another encoding.</exception>
     public static float[][] Read(Stream stream, out int sampleRate)

@@ -14,7 +14,11 @@ public static class Captions
     /// <param name="Start">In seconds.</param>
     /// <param name="End">In seconds.</param>
     /// <param name="Text">One line of text.</param>
-    public readonly record struct Caption(double Start, double End, string Text);
+    public readonly record struct Caption(double Start, double End, string Text)
+    {
+        /// <summary>Who says it; null where nobody is named.</summary>
+        public string? Speaker { get; init; }
+    }
 
     /// <summary>Cuts words into captions at pauses, or where one would be too long.</summary>
     public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words)
@@ -34,15 +38,17 @@ public static class Captions
     {
         writer.Write("WEBVTT\n");
         foreach (var c in captions)
-            writer.Write($"\n{Time(c.Start, '.')} --> {Time(c.End, '.')}\n{c.Text.Replace("&", "&amp;").Replace("<", "&lt;").Replace(">", "&gt;")}\n");
+            writer.Write($"\n{Time(c.Start, '.')} --> {Time(c.End, '.')}\n{(c.Speaker == null ? "" : $"<v {Plain(c.Speaker)}>")}{Plain(c.Text)}\n");
     }
 
     /// <summary>Writes SubRip.</summary>
     public static void WriteSrt(TextWriter writer, IReadOnlyList<Caption> captions)
     {
         for (var i = 0; i < captions.Count; i++)
-            writer.Write($"{i + 1}\n{Time(captions[i].Start, ',')} --> {Time(captions[i].End, ',')}\n{captions[i].Text}\n\n");
+            writer.Write($"{i + 1}\n{Time(captions[i].Start, ',')} --> {Time(captions[i].End, ',')}\n{(captions[i].Speaker is { } who ? who + ": " : "")}{captions[i].Text}\n\n");
     }
+
+    private static string Plain(string text) => text.Replace("&", "&amp;").Replace("<", "&lt;").Replace(">", "&gt;");
 
     private static string Time(double seconds, char point)
     {

@@ -123,5 +123,22 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
         return new Screenplay(title, scenes, lines, problems);
     }
 
-    private static string Plain(string text) => Regex.Replace(text, @"(?<!\\)[*_]+", "").Replace("\\", "").Trim();
+    /// <summary>Writes Fountain that reads back as the same: title, headings (forced with a point), roles (after "@" where they are not in capitals), directions, words.</summary>
+    public void WriteFountain(TextWriter writer)
+    {
+        // What Fountain would take for emphasis is escaped.
+        static string Escaped(string text) => Regex.Replace(text.ReplaceLineEndings(" "), @"[*_\\]", m => "\\" + m.Value);
+        if (Title != null) writer.Write($"Title: {Escaped(Title)}\n\n");
+        var scene = -1;
+        foreach (var line in Lines)
+        {
+            for (; scene < line.Scene; scene++)
+                if (Scenes.ElementAtOrDefault(scene + 1) is { Length: > 0 } heading) writer.Write($"{(Heading.IsMatch(heading) ? "" : ".")}{heading.ReplaceLineEndings(" ")}\n\n");
+            writer.Write($"{(line.Role.Any(char.IsLower) || !line.Role.Any(char.IsLetter) ? "@" : "")}{line.Role}\n");
+            if (line.Parenthetical != null) writer.Write($"({line.Parenthetical})\n");
+            writer.Write($"{Escaped(line.Text)}\n\n");
+        }
+    }
+
+    private static string Plain(string text) => Regex.Replace(Regex.Replace(text, @"(?<!\\)[*_]+", ""), @"\\(.)", "$1").Trim();
 }

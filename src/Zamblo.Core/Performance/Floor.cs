@@ -5,7 +5,11 @@ namespace Zamblo.Core.Performance;
 /// <summary>Somebody else on stage.</summary>
 /// <param name="Direction">Where, seen from here: -1 far to the picture's left, 1 far to its right.</param>
 /// <param name="Lines">What that one says, in order of start.</param>
-public sealed record Partner(float Direction, IReadOnlyList<PlacedSpeech> Lines);
+public sealed record Partner(float Direction, IReadOnlyList<PlacedSpeech> Lines)
+{
+    /// <summary>The same at a time in seconds of the scene, where one of the two walks; null stays.</summary>
+    public Func<double, float>? DirectionAt { get; init; }
+}
 
 /// <summary>A turn at talk, in seconds of the scene.</summary>
 /// <param name="Who">-1 for the figure itself, else the index of the partner.</param>

@@ -1,5 +1,13 @@
 namespace Zamblo.Core.Performance;
 
+/// <summary>A look that was set by hand.</summary>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="End">In seconds of the scene.</param>
+/// <param name="X">To the picture's right, -1 to 1; of a partner it is known.</param>
+/// <param name="Y">Down, -1 to 1.</param>
+/// <param name="Partner">Index of the partner who is looked at; -1 for the camera, -2 for anything else.</param>
+public readonly record struct LookSpan(double Start, double End, float X, float Y, int Partner = -1);
+
 /// <summary>
 /// Where a figure looks. A speaker looks at the listener about 40 % of the time, a listener at the speaker about 75 % (Argyle and Cook,
 /// "Gaze and Mutual Gaze", 1976; from memory), away as a long turn starts and back as it ends.
@@ -16,11 +24,28 @@ internal sealed class GazePass
     /// <param name="Y">Down, -1 to 1.</param>
     public readonly record struct Look(double Time, int Target, float X, float Y);
 
+    private readonly IReadOnlyList<Partner> _partners;
     private readonly List<Look> _looks = [new(double.NegativeInfinity, Camera, 0, 0)];
 
-    public GazePass(Floor floor, IReadOnlyList<Partner> partners, PerformanceDials dials, double duration, SeededRandom random)
+    public GazePass(Floor floor, IReadOnlyList<Partner> partners, PerformanceDials dials, double duration, SeededRandom random, IReadOnlyList<LookSpan>? byHand = null)
     {
-        if (dials.Gaze <= 0) return;
+        _partners = partners;
+        if (dials.Gaze > 0) Wander(floor, partners, dials, duration, random);
+        foreach (var look in (byHand ?? []).OrderBy(l => l.Start)) SetByHand(look);
+    }
+
+    // What a hand has set takes the place of what was chosen; afterwards the eyes go where they would be.
+    private void SetByHand(LookSpan look)
+    {
+        if (look.End <= look.Start) return;
+        var after = At(look.End);
+        _looks.RemoveAll(l => l.Time >= look.Start && l.Time <= look.End);
+        _looks.Insert(Index(look.Start) + 1, new Look(look.Start, look.Partner, look.Partner >= 0 ? _partners[look.Partner].Direction : Math.Clamp(look.X, -1, 1), Math.Clamp(look.Y, -1, 1)));
+        _looks.Insert(Index(look.End) + 1, after with { Time = look.End });
+    }
+
+    private void Wander(Floor floor, IReadOnlyList<Partner> partners, PerformanceDials dials, double duration, SeededRandom random)
+    {
         double t = -1;
         for (var n = 0; t < duration && n < 1_000_000; n++)
         {
@@ -113,27 +138,31 @@ internal sealed class GazePass
         return Math.Max(0, low - 1);
     }
 
+    // Whoever walks is followed.
+    private float Across(in Look look, double t) => look.Target >= 0 && _partners[look.Target] is { DirectionAt: { } at } partner ? Math.Clamp(look.X + at(t) - partner.Direction, -1, 1) : look.X;
+
     /// <summary>Where the eyes point. A shift takes about 2.2 ms a degree plus 21 ms (Bahill, Clark and Stark 1975; from memory).</summary>
     public (float X, float Y) EyesAt(double t)
     {
         var i = Index(t);
         var look = _looks[i];
-        if (i == 0) return (look.X, look.Y);
-        float px = _looks[i - 1].X, py = _looks[i - 1].Y;
+        var x = Across(look, t);
+        if (i == 0) return (x, look.Y);
+        float px = Across(_looks[i - 1], t), py = _looks[i - 1].Y;
         var seconds = 0.021 + 0.0022 * 35 * Math.Sqrt((look.X - px) * (look.X - px) + (look.Y - py) * (look.Y - py));
         var share = (float)Ease.Smooth((t - look.Time) / seconds);
-        return (px + (look.X - px) * share, py + (look.Y - py) * share);
+        return (px + (x - px) * share, py + (look.Y - py) * share);
     }
 
     /// <summary>The same directions as a head follows them, each shift spread over so many seconds; shifts that come close together add up, so nothing jerks.</summary>
     public (float X, float Y) HeadAt(double t, double seconds)
     {
         var i = Index(t);
-        float x = _looks[i].X, y = _looks[i].Y;
+        float x = Across(_looks[i], t), y = _looks[i].Y;
         for (; i > 0 && t - _looks[i].Time < seconds; i--)
         {
             var left = (float)(1 - Ease.Smooth((t - _looks[i].Time) / seconds));
-            x -= left * (_looks[i].X - _looks[i - 1].X);
+            x -= left * (Across(_looks[i], t) - Across(_looks[i - 1], t));
             y -= left * (_looks[i].Y - _looks[i - 1].Y);
         }
         return (x, y);

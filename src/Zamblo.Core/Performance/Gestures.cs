@@ -33,7 +33,8 @@ public sealed record Gesture
 /// <param name="To">Share at which it ends.</param>
 /// <param name="BlendIn">How long it takes to come in, in seconds.</param>
 /// <param name="BlendOut">How long it takes to leave, in seconds.</param>
-public sealed record GestureSpan(Gesture Gesture, double Start, double End, float Strength = 1, bool Mirror = false, int Loops = 1, double From = 0, double To = 1, double BlendIn = 0.12, double BlendOut = 0.2)
+/// <param name="Replaces">Takes the place of what the figure does by itself on the channels that it moves; else it is added to that, but for arms and hands, which are always taken over.</param>
+public sealed record GestureSpan(Gesture Gesture, double Start, double End, float Strength = 1, bool Mirror = false, int Loops = 1, double From = 0, double To = 1, double BlendIn = 0.12, double BlendOut = 0.2, bool Replaces = false)
 {
     /// <summary>Weight at a time, 0 to 1.</summary>
     public float WeightAt(double t)
@@ -74,6 +75,7 @@ public static class Gestures
         ["browKnit"] = new((ref Pose p) => ref p.BrowKnit, Blend.Add, "browKnit", false),
         ["lidLeft"] = new((ref Pose p) => ref p.LidLeft, Blend.Add, "lidRight", false),
         ["lidRight"] = new((ref Pose p) => ref p.LidRight, Blend.Add, "lidLeft", false),
+        ["squint"] = new((ref Pose p) => ref p.Squint, Blend.Add, "squint", false),
         ["gazeX"] = new((ref Pose p) => ref p.GazeX, Blend.Add, "gazeX", true),
         ["gazeY"] = new((ref Pose p) => ref p.GazeY, Blend.Add, "gazeY", false),
         ["lean"] = new((ref Pose p) => ref p.Lean, Blend.Add, "lean", true),
@@ -84,6 +86,17 @@ public static class Gestures
         ["armRight"] = new((ref Pose p) => ref p.ArmRight, Blend.Replace, "armLeft", false),
         ["elbowLeft"] = new((ref Pose p) => ref p.ElbowLeft, Blend.Replace, "elbowRight", false),
         ["elbowRight"] = new((ref Pose p) => ref p.ElbowRight, Blend.Replace, "elbowLeft", false),
+        ["handLeft"] = new((ref Pose p) => ref p.HandLeft, Blend.Replace, "handRight", false),
+        ["handRight"] = new((ref Pose p) => ref p.HandRight, Blend.Replace, "handLeft", false),
+        ["handLeftX"] = new((ref Pose p) => ref p.HandLeftX, Blend.Replace, "handRightX", true),
+        ["handRightX"] = new((ref Pose p) => ref p.HandRightX, Blend.Replace, "handLeftX", true),
+        ["handLeftY"] = new((ref Pose p) => ref p.HandLeftY, Blend.Replace, "handRightY", false),
+        ["handRightY"] = new((ref Pose p) => ref p.HandRightY, Blend.Replace, "handLeftY", false),
+        ["footLeftX"] = new((ref Pose p) => ref p.FootLeftX, Blend.Add, "footRightX", true),
+        ["footRightX"] = new((ref Pose p) => ref p.FootRightX, Blend.Add, "footLeftX", true),
+        ["footLeftUp"] = new((ref Pose p) => ref p.FootLeftUp, Blend.Add, "footRightUp", false),
+        ["footRightUp"] = new((ref Pose p) => ref p.FootRightUp, Blend.Add, "footLeftUp", false),
+        ["crouch"] = new((ref Pose p) => ref p.Crouch, Blend.Add, "crouch", false),
     }.ToFrozenDictionary();
 
     private static readonly Lazy<IReadOnlyList<Gesture>> Library = new(() =>
@@ -97,6 +110,50 @@ public static class Gestures
 
     /// <summary>Names of the channels that a gesture may move.</summary>
     public static IEnumerable<string> ChannelNames => Channels.Keys;
+
+    /// <summary>Lays values over a pose as a performed motion would, at its full strength: for looking while it is being performed.</summary>
+    /// <param name="values">Per channel its value; others are not touched.</param>
+    /// <param name="replaces">In place of what is there, or added to it.</param>
+    /// <param name="pose">Changed.</param>
+    public static void Set(IReadOnlyDictionary<string, float> values, bool replaces, ref Pose pose)
+    {
+        var held = new Gesture { Key = "", Name = "", Part = "", Length = 1, Stroke = 0, Tracks = values.ToDictionary(v => v.Key, v => new[] { new double[] { 0, v.Value } }) };
+        Apply([new GestureSpan(held, 0, 1, BlendIn: 0, BlendOut: 0, Replaces: replaces)], 0.5, ref pose);
+    }
+
+    /// <summary>
+    /// Several gestures of one figure as one: sampled as they lie, overlaps blended, and reduced to few keys. Between pieces that do not touch,
+    /// arms and hands go straight from the one to the other.
+    /// </summary>
+    /// <param name="spans">In any order; at least one.</param>
+    /// <param name="name">Of the whole.</param>
+    /// <returns>The gesture, from the first start to the last end.</returns>
+    public static Gesture Join(IReadOnlyList<GestureSpan> spans, string name)
+    {
+        const double step = 0.02;
+        double start = spans.Min(s => s.Start), end = spans.Max(s => s.End);
+        var tracks = new Dictionary<string, double[][]>();
+        foreach (var (key, channel) in Channels)
+        {
+            if (!spans.Any(s => s.Gesture.Tracks.Keys.Any(k => (s.Mirror && Channels.TryGetValue(k, out var c) ? c.Mirror : k) == key))) continue;
+            var samples = new List<double[]>();
+            for (var t = start; t < end + step / 2; t += step)
+            {
+                // What is taken over is seen against two different poses: what does not follow them is the gesture's own.
+                Pose low = default, high = default;
+                channel.Field(ref high) = 1;
+                Apply(spans, Math.Min(t, end), ref low);
+                Apply(spans, Math.Min(t, end), ref high);
+                double rest = channel.Field(ref high) - channel.Field(ref low), value = channel.Field(ref low);
+                var isTaken = channel.Blend == Blend.Replace || spans.Any(s => s.Replaces);
+                if (!isTaken) samples.Add([t - start, value]);
+                else if (rest < 0.9) samples.Add([t - start, value / (1 - Math.Max(0, rest))]);
+            }
+            if (samples.Count > 0) tracks[key] = MotionKeys.Reduce([.. samples], MotionKeys.ToleranceOf(key));
+        }
+        var first = spans.MinBy(s => s.Start)!;
+        return new Gesture { Key = "own", Name = name, Part = first.Gesture.Part, Length = end - start, Stroke = first.Start - start + first.Gesture.Stroke / Math.Max(0.05, first.Speed), Tracks = tracks };
+    }
 
     /// <summary>A gesture by its key, or null.</summary>
     public static Gesture? Find(string key) => All.FirstOrDefault(g => g.Key == key);
@@ -112,7 +169,7 @@ public static class Gestures
         if (total <= 0) return;
         var share = 1 / Math.Max(1, total);
         // How much of each replaced channel is left for what the figure does by itself.
-        Span<(Channel Channel, float Taken, float Sum)> replaced = new (Channel, float, float)[4];
+        Span<(Channel Channel, float Taken, float Sum)> replaced = new (Channel, float, float)[Channels.Count];
         var used = 0;
         foreach (var s in spans)
         {
@@ -128,7 +185,7 @@ public static class Gestures
                     if (channel.Flips) value = -value;
                     channel = Channels[channel.Mirror];
                 }
-                if (channel.Blend == Blend.Add)
+                if (channel.Blend == Blend.Add && !s.Replaces)
                 {
                     channel.Field(ref pose) += weight * value;
                     continue;
@@ -145,6 +202,7 @@ public static class Gestures
             ref var field = ref replaced[i].Channel.Field(ref pose);
             field = field * (1 - replaced[i].Taken) + replaced[i].Sum;
         }
+        pose.Squint = Math.Clamp(pose.Squint, 0, 1);
         pose.LidLeft = Math.Clamp(pose.LidLeft, 0, 1.3f);
         pose.LidRight = Math.Clamp(pose.LidRight, 0, 1.3f);
         pose.GazeX = Math.Clamp(pose.GazeX, -1, 1);
@@ -169,8 +227,9 @@ public static class Keys
         if (keys.Count == 0) return 0;
         if (t <= keys[0][0]) return keys[0][1];
         if (t >= keys[^1][0]) return keys[^1][1];
-        var i = 0;
-        while (keys[i + 1][0] < t) i++;
+        int i = 0, last = keys.Count - 1;
+        while (last - i > 1)
+            if (keys[(i + last) / 2] is var middle && middle[0] < t) i = (i + last) / 2; else last = (i + last) / 2;
         double h = keys[i + 1][0] - keys[i][0], x = (t - keys[i][0]) / h;
         double a = Slope(keys, i) * h, b = Slope(keys, i + 1) * h, p = keys[i][1], q = keys[i + 1][1];
         double x2 = x * x, x3 = x2 * x;

@@ -142,7 +142,7 @@ public static class Moods
         s[(int)Mood.Surprise] = new() { Brows = 1, Lids = 0.3f, Corners = 0.1f, Nod = -5, Lean = -1, Arms = 6, Stretch = 0.02f, Size = 0.15f };
         // AU 9, 10 and 15: upper lip raised, lids narrow; the head draws back.
         s[(int)Mood.Disgust] = new() { Squint = 0.5f, Brows = -0.45f, Knit = 0.5f, Lids = -0.35f, Corners = -0.6f, CornerSkew = 0.15f, UpperLip = 0.6f, Nod = -3, Tilt = -4, Lean = -2, Size = -0.1f };
-        s[(int)Mood.Doubt] = new() { Squint = 0.35f, Brows = 0.1f, BrowSkew = 1.3f, Knit = 0.25f, Lids = -0.15f, Corners = -0.25f, CornerSkew = 0.25f, Tilt = 6, Size = -0.15f, Tempo = -0.1f };
+        s[(int)Mood.Doubt] = new() { Squint = 0.4f, Brows = -0.15f, BrowSkew = 1.5f, Knit = 0.3f, Lids = -0.18f, Corners = -0.25f, CornerSkew = 0.42f, Tilt = 8, Size = -0.15f, Tempo = -0.1f };
         s[(int)Mood.Boredom] = new() { Brows = -0.15f, Lids = -0.45f, Corners = -0.2f, Nod = 3, Tilt = 7, Arms = -3, GazeDown = 0.1f, Stretch = -0.015f, Size = -0.55f, Tempo = -0.45f };
         s[(int)Mood.Affection] = new() { Squint = 0.45f, Brows = 0.3f, Knit = -0.35f, Lids = -0.2f, Corners = 0.6f, Nod = 1, Tilt = 6, Lean = 1, Size = -0.1f, Tempo = -0.2f };
         s[(int)Mood.Pride] = new() { Squint = 0.3f, Brows = 0.3f, Lids = -0.25f, Corners = 0.5f, Nod = -7, Arms = 4, Stretch = 0.02f, Tempo = -0.1f, Lean = -1 };

@@ -21,12 +21,21 @@ public sealed record PerformanceDials
     public float Camera { get; init; } = 1;
     /// <summary>Hands and body.</summary>
     public float Body { get; init; } = 1;
+    /// <summary>What dangles: caps, bells, dough; 0 firm.</summary>
+    public float Dangle { get; init; } = 1;
     /// <summary>Nods and looks while others speak.</summary>
     public float Listening { get; init; } = 1;
     /// <summary>Keeps the head within two degrees: for whoever must not sway.</summary>
     public bool IsSteady { get; init; }
     /// <summary>Seed of every random choice.</summary>
     public int Seed { get; init; } = 1;
+
+    /// <summary>Seed of what the head and the brows do, in place of <see cref="Seed"/>; 0 for that one.</summary>
+    public int HeadSeed { get; init; }
+    /// <summary>Seed of looks and blinks; 0 for <see cref="Seed"/>.</summary>
+    public int EyesSeed { get; init; }
+    /// <summary>Seed of hands; 0 for <see cref="Seed"/>.</summary>
+    public int HandsSeed { get; init; }
 
     /// <summary>The same within the ranges.</summary>
     public PerformanceDials Clamped() => this with
@@ -40,6 +49,7 @@ public sealed record PerformanceDials
         Gaze = Range(Gaze),
         Camera = Range(Camera),
         Body = Range(Body),
+        Dangle = Range(Dangle),
         Listening = Range(Listening),
     };
 

@@ -16,6 +16,10 @@ public sealed record Part
     public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
     /// <summary>What it does, and when.</summary>
     public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
+    /// <summary>Where it looks, as far as a hand has set it.</summary>
+    public IReadOnlyList<LookSpan> Looks { get; init; } = [];
+    /// <summary>Where it goes; null stays in its place.</summary>
+    public StagePath? Path { get; init; }
 }
 
 /// <summary>
@@ -43,7 +47,8 @@ public sealed class Performer
     {
         _part = part;
         var dials = part.Dials;
-        var random = new SeededRandom((ulong)(uint)dials.Seed * 7919 + 17);
+        SeededRandom Of(int own) => new((ulong)(uint)(own == 0 ? dials.Seed : own) * 7919 + 17);
+        SeededRandom random = Of(0), head = Of(dials.HeadSeed), eyes = Of(dials.EyesSeed), hands = Of(dials.HandsSeed);
         var accents = new List<(double Time, float Prominence)>();
         foreach (var line in part.Lines)
         {
@@ -52,16 +57,16 @@ public sealed class Performer
         }
         _phrases.Sort((a, b) => a.Start.CompareTo(b.Start));
         _floor = new Floor(part.Lines, part.Partners);
-        _nods = new PulseTrack(Nods(accents, random.Fork(1)));
-        _brows = new PulseTrack(BrowRaises(accents, random.Fork(2)));
-        _beats = new PulseTrack(Beats(accents, random.Fork(8)));
+        _nods = new PulseTrack(Nods(accents, head.Fork(1)));
+        _brows = new PulseTrack(BrowRaises(accents, head.Fork(2)));
+        _beats = new PulseTrack(Beats(accents, hands.Fork(8)));
         _questions = new PulseTrack(_phrases.Where(p => p.IsRising).Select(p => new Pulse(Math.Max(p.Start, p.End - 0.55), p.End, p.End + 0.7, Math.Min(1, p.Rise / 6))));
-        (_answers, _reactions) = Listening(part, _floor, random.Fork(10));
-        _gaze = new GazePass(_floor, part.Partners, dials, duration + 1, random.Fork(7));
-        _blinks = new BlinkPass(_phrases, _gaze, duration + 1, dials.Blinks, random.Fork(3));
-        _turn = new Drift(random.Fork(4));
-        _tilt = new Drift(random.Fork(5));
-        _nod = new Drift(random.Fork(6));
+        (_answers, _reactions) = Listening(part, _floor, head.Fork(10));
+        _gaze = new GazePass(_floor, part.Partners, dials, duration + 1, eyes.Fork(7), part.Looks);
+        _blinks = new BlinkPass(_phrases, _gaze, duration + 1, dials.Blinks, eyes.Fork(3));
+        _turn = new Drift(head.Fork(4));
+        _tilt = new Drift(head.Fork(5));
+        _nod = new Drift(head.Fork(6));
         _breathPhase = random.Fork(9).Uniform(0);
         // Time runs faster or slower with the mood; what drifts follows this clock.
         _tempo = new double[(int)(duration / TempoStep) + 20];
@@ -151,6 +156,7 @@ public sealed class Performer
         pose.ArmLeft = body * 5f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
         pose.ElbowLeft = body * 8f * beats;
         pose.Stretch = dials.Body * mood.Stretch;
+        _part.Path?.Apply(t, ref pose);
         Gestures.Apply(_part.Gestures, t, ref pose);
         return pose;
     }

@@ -39,6 +39,28 @@ public record struct Pose
     public float ElbowLeft;
     /// <summary>Right elbow bent further, in degrees.</summary>
     public float ElbowRight;
+    /// <summary>How much the left hand is where <see cref="HandLeftX"/> and <see cref="HandLeftY"/> say, whatever the body does: 0 hangs on the arm, 1 is there.</summary>
+    public float HandLeft;
+    /// <summary>Left hand to the picture's right of its shoulder, in lengths of its arm.</summary>
+    public float HandLeftX;
+    /// <summary>Left hand below its shoulder, in lengths of its arm.</summary>
+    public float HandLeftY;
+    /// <summary>How much the right hand is where <see cref="HandRightX"/> and <see cref="HandRightY"/> say.</summary>
+    public float HandRight;
+    /// <summary>Right hand to the picture's right of its shoulder, in lengths of its arm.</summary>
+    public float HandRightX;
+    /// <summary>Right hand below its shoulder, in lengths of its arm.</summary>
+    public float HandRightY;
+    /// <summary>Left foot moved to the picture's right, in heights of the drawing.</summary>
+    public float FootLeftX;
+    /// <summary>Left foot off the ground, in heights of the drawing.</summary>
+    public float FootLeftUp;
+    /// <summary>Right foot moved to the picture's right, in heights of the drawing.</summary>
+    public float FootRightX;
+    /// <summary>Right foot off the ground, in heights of the drawing.</summary>
+    public float FootRightUp;
+    /// <summary>Body lowered while the feet stay, in heights of the drawing.</summary>
+    public float Crouch;
     /// <summary>The whole figure moved to the picture's right, in heights of its drawing.</summary>
     public float ShiftX;
     /// <summary>The whole figure off the ground, in heights of its drawing.</summary>

@@ -18,6 +18,16 @@ public sealed class Figure
 
     private sealed record Node(RigPart Part, int Parent);
 
+    private readonly List<(int Node, Spring Spring)> _springs = [];
+    private readonly Limb? _armLeft, _armRight, _legLeft, _legRight;
+
+    // Two bones, or one: where they hang, bend and end in the drawing, and to which side the joint likes to go.
+    private sealed record Limb(int Upper, int Lower, Vector2 Root, Vector2 Joint, Vector2 Tip, Vector2 Side)
+    {
+        public float UpperLength => Lower < 0 ? Vector2.Distance(Root, Tip) : Vector2.Distance(Root, Joint);
+        public float LowerLength => Lower < 0 ? 0 : Vector2.Distance(Joint, Tip);
+    }
+
     private Figure(Rig rig, SvgArt art)
     {
         Rig = rig;
@@ -31,6 +41,11 @@ public sealed class Figure
             index[part.Id] = _nodes.Count;
             _nodes.Add(new Node(part, parent));
         }
+        for (var n = 0; n < _nodes.Count; n++) if (_nodes[n].Part.Spring is { } spring) _springs.Add((n, new Spring(spring.Frequency, spring.Damping)));
+        _armLeft = LimbOf(RigMotion.ArmLeft, RigMotion.ElbowLeft, new Vector2(-0.87f, 0.5f));
+        _armRight = LimbOf(RigMotion.ArmRight, RigMotion.ElbowRight, new Vector2(0.87f, 0.5f));
+        _legLeft = LimbOf(RigMotion.LegLeft, RigMotion.KneeLeft, new Vector2(-1, 0));
+        _legRight = LimbOf(RigMotion.LegRight, RigMotion.KneeRight, new Vector2(1, 0));
         _mouth = null!;
         var made = new HashSet<string>();
         foreach (var id in art.Parts.Distinct())
@@ -69,6 +84,13 @@ public sealed class Figure
             if (!made.Contains(needed)) throw new ArtException($"The drawing of {rig.Name} lacks the group \"{needed}\" that holds the place of a part made anew in each frame.");
     }
 
+    private Limb? LimbOf(RigMotion upper, RigMotion lower, Vector2 side)
+    {
+        int a = _nodes.FindIndex(n => n.Part.Motion == upper), b = _nodes.FindIndex(n => n.Part.Motion == lower);
+        if (a < 0 || _nodes[b < 0 ? a : b].Part.Tip is not { } tip) return null;
+        return new Limb(a, b, Pivot(_nodes[a].Part), Pivot(_nodes[b < 0 ? a : b].Part), new Vector2(tip[0], tip[1]), side);
+    }
+
     private void Add(DrawShape shape, int node, float opacity, Kind kind, int which)
     {
         _shapes.Add(shape);
@@ -100,22 +122,38 @@ public sealed class Figure
         }
     }
 
+    /// <summary>How many parts dangle.</summary>
+    public int SpringCount => _springs.Count;
+
+    /// <summary>The springs of the parts that dangle.</summary>
+    public Spring SpringAt(int i) => _springs[i].Spring;
+
+    /// <summary>Whether a hand can be sent to a place.</summary>
+    /// <param name="right">The one at the picture's right.</param>
+    public bool HasArm(bool right) => (right ? _armRight : _armLeft) != null;
+
+    /// <summary>A hand's place for a point of the drawing, as the pose has it: seen from the shoulder, in lengths of the arm.</summary>
+    public Vector2 ToArm(bool right, Vector2 point) => (right ? _armRight : _armLeft) is { } arm ? (point - arm.Root) / (arm.UpperLength + arm.LowerLength) : Vector2.Zero;
+
+    /// <summary>Where the pivots of the parts that dangle are in a pose.</summary>
+    /// <param name="pose">The pose.</param>
+    /// <param name="places">One per part that dangles, in heights of the drawing.</param>
+    public void Hang(in Pose pose, Span<Vector2> places)
+    {
+        Span<Matrix3x2> world = stackalloc Matrix3x2[_nodes.Count];
+        World(pose, Matrix3x2.Identity, [], world);
+        for (var i = 0; i < _springs.Count; i++) places[i] = Vector2.Transform(Pivot(_nodes[_springs[i].Node].Part), world[_springs[i].Node]) / Size.Y;
+    }
+
     /// <summary>Draws a pose.</summary>
     /// <param name="pose">The pose.</param>
     /// <param name="place">From the drawing's units to the stage.</param>
     /// <param name="items">One per shape of <see cref="Shapes"/>.</param>
-    public void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items)
+    /// <param name="lags">How far the parts that dangle lag, in heights of the drawing; none for a figure that stands still.</param>
+    public void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default)
     {
-        var foot = new Vector2(Rig.Anchor[0], Rig.Anchor[1]);
-        // Taller is narrower, so that the figure keeps its mass.
-        if (pose.Stretch != 0 || pose.Rise != 0 || pose.ShiftX != 0)
-            place = Matrix3x2.CreateScale(1 / MathF.Sqrt(1 + pose.Stretch), 1 + pose.Stretch, foot) * Matrix3x2.CreateTranslation(pose.ShiftX * Size.Y, -pose.Rise * Size.Y) * place;
         Span<Matrix3x2> world = stackalloc Matrix3x2[_nodes.Count];
-        for (var n = 0; n < _nodes.Count; n++)
-        {
-            var node = _nodes[n];
-            world[n] = Local(node.Part, pose) * (node.Parent < 0 ? place : world[node.Parent]);
-        }
+        place = World(pose, place, lags, world);
         string?[] paths = new string?[_mouth.Shapes.Count];
         _mouth.Draw(pose.Mouth, paths);
         var piece = 0;
@@ -150,6 +188,90 @@ public sealed class Figure
 
     private static Vector2 Pivot(RigPart part) => new(part.Pivot[0], part.Pivot[1]);
 
+    // All parts in their place; gives the place of what hangs on none.
+    private Matrix3x2 World(in Pose pose, Matrix3x2 place, ReadOnlySpan<Vector2> lags, Span<Matrix3x2> world)
+    {
+        var foot = new Vector2(Rig.Anchor[0], Rig.Anchor[1]);
+        // Taller is narrower, so that the figure keeps its mass.
+        if (pose.Stretch != 0 || pose.Rise != 0 || pose.ShiftX != 0)
+            place = Matrix3x2.CreateScale(1 / MathF.Sqrt(1 + pose.Stretch), 1 + pose.Stretch, foot) * Matrix3x2.CreateTranslation(pose.ShiftX * Size.Y, -pose.Rise * Size.Y) * place;
+        // Seen in the figure, not on the stage: limbs reach for points of the figure's own space.
+        Matrix3x2.Invert(place, out var back);
+        for (var n = 0; n < _nodes.Count; n++)
+        {
+            var node = _nodes[n];
+            var parent = node.Parent < 0 ? place : world[node.Parent];
+            if (node.Part.Motion == RigMotion.Level)
+            {
+                var pivot = Pivot(node.Part);
+                world[n] = Matrix3x2.CreateTranslation(Vector2.Transform(pivot, parent * back) - pivot) * place;
+                continue;
+            }
+            world[n] = (Reached(n, pose, world, place, back) ?? Local(node.Part, pose)) * parent;
+        }
+        for (var i = 0; i < lags.Length; i++)
+        {
+            var (n, spring) = (_springs[i].Node, _nodes[_springs[i].Node].Part.Spring!);
+            var parent = _nodes[n].Parent < 0 ? place : world[_nodes[n].Parent];
+            var swing = Matrix3x2.CreateRotation(Radians(Softly(100 * spring.Turn * lags[i].X, 10)), Pivot(_nodes[n].Part))
+                * Matrix3x2.CreateTranslation(Size.Y * Softly(spring.Slide * lags[i].X, 0.012f), Size.Y * Softly(spring.Slide * lags[i].Y, 0.012f));
+            world[n] = swing * Local(_nodes[n].Part, pose) * parent;
+            // What hangs on it goes along.
+            for (var c = n + 1; c < _nodes.Count; c++) if (HangsOn(c, n)) world[c] = Local(_nodes[c].Part, pose) * world[_nodes[c].Parent];
+        }
+        return place;
+    }
+
+    // However hard it is shaken, nothing comes off.
+    private static float Softly(float x, float most) => most * MathF.Tanh(x / most);
+
+    private bool HangsOn(int node, int other)
+    {
+        for (var n = _nodes[node].Parent; n >= 0; n = _nodes[n].Parent) if (n == other) return true;
+        return false;
+    }
+
+    // A limb that reaches for a place; null where it only hangs.
+    private Matrix3x2? Reached(int node, in Pose pose, ReadOnlySpan<Matrix3x2> world, Matrix3x2 place, Matrix3x2 back)
+    {
+        var (limb, weight, target) = node switch
+        {
+            _ when Is(_armLeft) && pose.HandLeft > 0 => (_armLeft!, Math.Min(1, pose.HandLeft), Hand(_armLeft!, pose.HandLeftX, pose.HandLeftY)),
+            _ when Is(_armRight) && pose.HandRight > 0 => (_armRight!, Math.Min(1, pose.HandRight), Hand(_armRight!, pose.HandRightX, pose.HandRightY)),
+            _ when Is(_legLeft) => (_legLeft!, 1, _legLeft!.Tip + Size.Y * new Vector2(pose.FootLeftX, -pose.FootLeftUp)),
+            _ when Is(_legRight) => (_legRight!, 1, _legRight!.Tip + Size.Y * new Vector2(pose.FootRightX, -pose.FootRightUp)),
+            _ => (null, 0f, Vector2.Zero),
+        };
+        bool Is(Limb? l) => l != null && (l.Upper == node || l.Lower == node);
+        Vector2 Hand(Limb l, float x, float y) => l.Root + (l.UpperLength + l.LowerLength) * new Vector2(x, y);
+        if (limb == null) return null;
+        // In the space of what the limb hangs on: of the upper bone's parent.
+        var hung = (_nodes[limb.Upper].Parent is var on and >= 0 ? world[on] : place) * back;
+        Matrix3x2.Invert(hung, out var into);
+        var reach = Vector2.Transform(target, into) - limb.Root;
+        float upperRest = Angle((limb.Lower < 0 ? limb.Tip : limb.Joint) - limb.Root), lowerRest = limb.Lower < 0 ? 0 : Angle(limb.Tip - limb.Joint);
+        var (first, second) = limb.Lower < 0 ? (Angle(reach), 0f) : TwoBones.Reach(limb.UpperLength, limb.LowerLength, reach, reach.X * limb.Side.Y - reach.Y * limb.Side.X >= 0 ? 1 : -1);
+        var upperTurn = Turned(first - upperRest);
+        var wanted = limb.Upper == node ? upperTurn : Turned(second - lowerRest - upperTurn);
+        var hangs = Hanging(_nodes[node].Part, pose);
+        return Matrix3x2.CreateRotation(hangs + weight * Turned(wanted - hangs), Pivot(_nodes[node].Part));
+    }
+
+    private static float Angle(Vector2 v) => MathF.Atan2(v.Y, v.X);
+
+    // The shorter way round.
+    private static float Turned(float angle) => MathF.IEEERemainder(angle, 2 * MathF.PI);
+
+    // Rotation of an arm or leg that reaches for nothing, in radians.
+    private static float Hanging(RigPart part, in Pose pose) => part.Motion switch
+    {
+        RigMotion.ArmLeft => Radians(pose.ArmLeft * part.Gain),
+        RigMotion.ArmRight => Radians(-pose.ArmRight * part.Gain),
+        RigMotion.ElbowLeft => Radians(pose.ElbowLeft * part.Gain),
+        RigMotion.ElbowRight => Radians(-pose.ElbowRight * part.Gain),
+        _ => 0,
+    };
+
     private Matrix3x2 Local(RigPart part, in Pose pose)
     {
         var pivot = Pivot(part);
@@ -162,10 +284,8 @@ public sealed class Figure
             case RigMotion.Head:
                 var tilt = Math.Clamp(pose.HeadTilt, -head.TiltLimit, head.TiltLimit);
                 return Matrix3x2.CreateTranslation(turn / 30 * head.Radius[0] * 0.06f, nod / 20 * head.Radius[1] * 0.1f) * Matrix3x2.CreateRotation(Radians(tilt), pivot);
-            case RigMotion.ArmLeft: return Matrix3x2.CreateRotation(Radians(pose.ArmLeft * part.Gain), pivot);
-            case RigMotion.ArmRight: return Matrix3x2.CreateRotation(Radians(-pose.ArmRight * part.Gain), pivot);
-            case RigMotion.ElbowLeft: return Matrix3x2.CreateRotation(Radians(pose.ElbowLeft * part.Gain), pivot);
-            case RigMotion.ElbowRight: return Matrix3x2.CreateRotation(Radians(-pose.ElbowRight * part.Gain), pivot);
+            case RigMotion.ArmLeft or RigMotion.ArmRight or RigMotion.ElbowLeft or RigMotion.ElbowRight: return Matrix3x2.CreateRotation(Hanging(part, pose), pivot);
+            case RigMotion.Hips: return Matrix3x2.CreateTranslation(0, pose.Crouch * Size.Y);
         }
         if (part.Surface > 0) return OnGlobe(pivot, part.Surface, turn, nod);
         if (part.Shift != 0)

@@ -1,6 +1,7 @@
 using System.Numerics;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using Zamblo.Core.Performance;
 
 namespace Zamblo.Core.Stage;
 
@@ -54,6 +55,10 @@ public sealed record RigStage
     public float Y { get; init; } = 700;
     /// <summary>Before the backdrop's front layer (on the counter), not behind it.</summary>
     public bool BeforeFront { get; init; }
+    /// <summary>How it gets from place to place.</summary>
+    public Gait Gait { get; init; }
+    /// <summary>Of a step or a hop, in heights of the drawing.</summary>
+    public float Stride { get; init; } = 0.16f;
 }
 
 /// <summary>What drives a part.</summary>
@@ -73,6 +78,18 @@ public enum RigMotion
     ElbowLeft,
     /// <summary>Forearm at the picture's right.</summary>
     ElbowRight,
+    /// <summary>What goes down when the figure crouches: hips and all above them.</summary>
+    Hips,
+    /// <summary>Thigh at the picture's left: reaches with the shin for where the foot stands.</summary>
+    LegLeft,
+    /// <summary>Thigh at the picture's right.</summary>
+    LegRight,
+    /// <summary>Shin and foot at the picture's left.</summary>
+    KneeLeft,
+    /// <summary>Shin and foot at the picture's right.</summary>
+    KneeRight,
+    /// <summary>Goes along with what it hangs on and keeps its angle: a foot on the ground.</summary>
+    Level,
 }
 
 /// <summary>A named group of the drawing.</summary>
@@ -92,6 +109,23 @@ public sealed record RigPart
     public float Shift { get; init; }
     /// <summary>Degrees per degree of the arm's motion; negative turns the other way.</summary>
     public float Gain { get; init; } = 1;
+    /// <summary>For the last part of an arm or a leg: the hand or the sole, x, y.</summary>
+    public float[]? Tip { get; init; }
+    /// <summary>How it dangles; none for what is firm.</summary>
+    public RigSpring? Spring { get; init; }
+}
+
+/// <summary>How a part dangles: its middle lags behind its pivot as a weight on a spring would.</summary>
+public sealed record RigSpring
+{
+    /// <summary>Of the free swing, in Hz.</summary>
+    public required float Frequency { get; init; }
+    /// <summary>Share of the critical damping; under 1 it swings over.</summary>
+    public float Damping { get; init; } = 0.3f;
+    /// <summary>Degrees that it turns about its pivot per hundredth of the drawing's height that it lags to the picture's right; more than 0 for what stands up, less for what hangs down.</summary>
+    public float Turn { get; init; }
+    /// <summary>Share of the lag by which it moves.</summary>
+    public float Slide { get; init; }
 }
 
 /// <summary>The globe of the head.</summary>

@@ -17,6 +17,10 @@ public sealed record StageMember(string Character, float X, float Y, float Scale
     public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
     /// <summary>What it does, and when.</summary>
     public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
+    /// <summary>Where it looks, as far as a hand has set it.</summary>
+    public IReadOnlyList<LookSpan> Looks { get; init; } = [];
+    /// <summary>Where it goes, in stage units: start and end in seconds, to, and from for an entrance.</summary>
+    public IReadOnlyList<(double Start, double End, float To, float? From)> Walks { get; init; } = [];
 }
 
 /// <summary>
@@ -30,7 +34,10 @@ public sealed class StageScene
     /// <summary>Height of the stage in its own units.</summary>
     public const float Height = 720;
 
-    private readonly List<(StageMember Member, Figure Figure, int First, Lazy<Performer> Performer)> _members = [];
+    private readonly List<(int Index, Figure Figure, int First, Lazy<Performer> Performer)> _members = [];
+    private readonly IReadOnlyList<StageMember> _cast;
+    // Where each goes, in heights of its drawing from its own place; null stays there.
+    private readonly StagePath?[] _paths;
     private readonly List<DrawShape> _shapes = [];
     private readonly int _frontFirst, _frontCount;
 
@@ -41,34 +48,63 @@ public sealed class StageScene
     /// <param name="duration">In seconds; the scene has the least number of frames that covers it.</param>
     public StageScene(string backdrop, IReadOnlyList<StageMember> members, FrameRate rate, double duration)
     {
+        _cast = members;
+        _paths = [.. members.Select(PathOf)];
         Rate = rate;
         FrameCount = Math.Max(1, rate.FramesFor(duration));
-        var drawn = Cast.Backdrop(backdrop);
+        var drawn = Stage.Cast.Backdrop(backdrop);
         _shapes.AddRange(drawn.Back);
         BackCount = drawn.Back.Count;
-        foreach (var m in members.Where(m => !m.BeforeFront)) Add(m, members);
+        for (var i = 0; i < members.Count; i++) if (!members[i].BeforeFront) Add(i);
         _frontFirst = _shapes.Count;
         _frontCount = drawn.Front.Count;
         _shapes.AddRange(drawn.Front);
-        foreach (var m in members.Where(m => m.BeforeFront)) Add(m, members);
+        for (var i = 0; i < members.Count; i++) if (members[i].BeforeFront) Add(i);
     }
 
-    private void Add(StageMember member, IReadOnlyList<StageMember> all)
+    private void Add(int index)
     {
-        var figure = Cast.Character(member.Character);
+        var member = _cast[index];
+        var figure = Stage.Cast.Character(member.Character);
         var first = _shapes.Count;
-        _members.Add((member, figure, first, new Lazy<Performer>(() => new Performer(new Part
+        _members.Add((index, figure, first, new Lazy<Performer>(() => new Performer(new Part
         {
             Lines = member.Lines,
             Dials = member.Dials,
             // Across half the stage the eyes go most of the way.
-            Partners = [.. all.Where(m => m != member).Select(m => new Partner(Math.Clamp((m.X - member.X) / 640, -0.9f, 0.9f), m.Lines))],
+            Partners = [.. Enumerable.Range(0, _cast.Count).Where(i => i != index).Select(i => new Partner(Across(member.X, _cast[i].X), _cast[i].Lines)
+            {
+                DirectionAt = _paths[i] == null && _paths[index] == null ? null : t => Across(PlaceOf(index, t), PlaceOf(i, t)),
+            })],
             Moods = member.Moods,
             Gestures = member.Gestures,
+            Looks = member.Looks,
+            Path = _paths[index],
         }, Duration))));
         foreach (var s in figure.Shapes) _shapes.Add(s with { Clip = s.Clip < 0 ? -1 : s.Clip + first, });
     }
 
+    private static float Across(float from, float to) => Math.Clamp((to - from) / 640, -0.9f, 0.9f);
+
+    private static StagePath? PathOf(StageMember member)
+    {
+        if (member.Walks.Count == 0) return null;
+        var figure = Stage.Cast.Character(member.Character);
+        float Own(float x) => (x - member.X) / (member.Scale * figure.Size.Y);
+        return new StagePath(member.Walks.Select(w => new Walk(w.Start, w.End, Own(w.To), w.From is { } from ? Own(from) : null)), figure.Rig.Stage.Gait, figure.Rig.Stage.Stride);
+    }
+
+    /// <summary>Where a member is, across the stage in its own units.</summary>
+    /// <param name="member">Index among the members as they were given.</param>
+    /// <param name="t">In seconds of the scene.</param>
+    public float PlaceOf(int member, double t)
+    {
+        var m = _cast[member];
+        return _paths[member] is { } path ? m.X + path.At(t) * m.Scale * Stage.Cast.Character(m.Character).Size.Y : m.X;
+    }
+
+    /// <summary>The members as they were given.</summary>
+    public IReadOnlyList<StageMember> Cast => _cast;
     /// <summary>Frame rate.</summary>
     public FrameRate Rate { get; }
     /// <summary>Number of frames.</summary>
@@ -79,6 +115,20 @@ public sealed class StageScene
     public IReadOnlyList<DrawShape> Shapes => _shapes;
     /// <summary>So many shapes at the start of the list never change.</summary>
     public int BackCount { get; }
+
+    /// <summary>One member in one frame, with its pose changed: for looking while a motion is performed, so nothing dangles and nobody else is drawn.</summary>
+    /// <param name="frame">Which.</param>
+    /// <param name="member">Index among the members as they were given.</param>
+    /// <param name="change">Changes the pose.</param>
+    /// <returns>Index of the member's first shape among <see cref="Shapes"/>, and its items.</returns>
+    public (int First, DrawItem[] Items) DrawChanged(int frame, int member, Func<Pose, Pose> change)
+    {
+        var (_, figure, at, performer) = _members.First(m => m.Index == member);
+        var own = _cast[member];
+        var items = new DrawItem[figure.Shapes.Count];
+        figure.Draw(change(performer.Value.Evaluate(Rate, frame, 1)[0]), Place(figure, own.X, own.Y, own.Scale), items);
+        return (at, items);
+    }
 
     /// <summary>Draws a stretch of frames.</summary>
     /// <param name="first">First frame.</param>
@@ -94,13 +144,47 @@ public sealed class StageScene
             for (var i = 0; i < BackCount; i++) frames[f][i] = still;
             for (var i = 0; i < _frontCount; i++) frames[f][_frontFirst + i] = still;
         }
-        foreach (var (member, figure, at, performer) in _members)
+        foreach (var (index, figure, at, performer) in _members)
         {
-            var poses = performer.Value.Evaluate(Rate, first, count);
+            var member = _cast[index];
+            // What dangles remembers the motion before.
+            var before = figure.SpringCount == 0 || member.Dials.Dangle <= 0 ? 0 : Math.Min(first, Enumerable.Range(0, figure.SpringCount).Max(i => Memory(figure.SpringAt(i))));
+            var poses = performer.Value.Evaluate(Rate, first - before, count + before);
+            var lags = Lags(figure, poses, before, member.Dials.Dangle);
             var place = Place(figure, member.X, member.Y, member.Scale);
-            for (var f = 0; f < count; f++) figure.Draw(poses[f], place, frames[f].AsSpan(at, figure.Shapes.Count));
+            for (var f = 0; f < count; f++) figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
         }
         return new DrawingList(_shapes, frames);
+    }
+
+    private int Memory(Spring spring) => (int)Math.Ceiling(spring.Memory * Rate.FramesPerSecond) + 2;
+
+    // How far what dangles lags behind, frame by frame.
+    private Vector2[][]? Lags(Figure figure, Pose[] poses, int before, float size)
+    {
+        if (figure.SpringCount == 0 || size <= 0) return null;
+        var places = new Vector2[figure.SpringCount];
+        var xs = new float[figure.SpringCount][];
+        var ys = new float[figure.SpringCount][];
+        for (var i = 0; i < xs.Length; i++) (xs[i], ys[i]) = (new float[poses.Length], new float[poses.Length]);
+        for (var f = 0; f < poses.Length; f++)
+        {
+            figure.Hang(poses[f], places);
+            for (var i = 0; i < places.Length; i++) (xs[i][f], ys[i][f]) = (places[i].X, places[i].Y);
+        }
+        var lags = new Vector2[poses.Length - before][];
+        var step = 1 / Rate.FramesPerSecond;
+        for (var f = 0; f < lags.Length; f++)
+        {
+            lags[f] = new Vector2[figure.SpringCount];
+            for (var i = 0; i < figure.SpringCount; i++)
+            {
+                var spring = figure.SpringAt(i);
+                int to = before + f + 1, from = Math.Max(0, to - Memory(spring));
+                lags[f][i] = size * new Vector2((float)spring.Lag(xs[i].AsSpan(from, to - from), step), (float)spring.Lag(ys[i].AsSpan(from, to - from), step));
+            }
+        }
+        return lags;
     }
 
     /// <summary>Places across the stage for so many figures, left to right; one alone stands in the middle.</summary>

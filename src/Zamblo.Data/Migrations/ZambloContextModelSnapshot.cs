@@ -337,6 +337,28 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Respellings");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.SavedGesture", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Data")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("SavedGestures");
+                });
+
             modelBuilder.Entity("Zamblo.Data.Scene", b =>
                 {
                     b.Property<Guid>("Id")

@@ -100,6 +100,36 @@ internal static class BoothEndpoints
             foreach (var order in orders) await SceneEndpoints.Order(jobs, contexts, production, order);
             return Results.Json(new { revision, lines = play.Lines.Count, members = added, play.Problems }, statusCode: 202);
         });
+        // The script of a production as Fountain, or what is said in a scene as captions with speakers.
+        api.MapGet("/productions/{id:guid}/script", async (Guid id, IDbContextFactory<ZambloContext> contexts) =>
+        {
+            await using var db = await contexts.CreateDbContextAsync();
+            var production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such production");
+            var scenes = await db.Scenes.AsNoTracking().Where(s => s.ProductionId == id).OrderBy(s => s.Order).ToListAsync();
+            var members = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == id).ToDictionaryAsync(m => m.Id, m => m.RoleName);
+            var lines = new List<ScreenplayLine>();
+            for (var s = 0; s < scenes.Count; s++)
+            {
+                var scene = scenes[s].Id;
+                foreach (var line in await db.Lines.AsNoTracking().Where(l => l.SceneId == scene).OrderBy(l => l.Order).ToListAsync())
+                    if (line.Text.Trim() is { Length: > 0 } text) lines.Add(new ScreenplayLine(members[line.CastMemberId], text, Delivery.Presets.FirstOrDefault(p => p.Delivery == DeliveryOf(line)).Name?.ToLowerInvariant(), s));
+            }
+            using var writer = new StringWriter();
+            new Screenplay(production.Title, [.. scenes.Select(s => s.Title)], lines, []).WriteFountain(writer);
+            return Results.File(System.Text.Encoding.UTF8.GetBytes(writer.ToString()), "text/plain; charset=utf-8", JobEndpoints.FileName(production.Title, ".fountain"));
+        });
+        api.MapGet("/scenes/{id:guid}/captions", async (Guid id, string format, SceneDesk desk) =>
+        {
+            var scene = await desk.LoadAsync(id);
+            var captions = scene.Ticket.Lines.SelectMany(l => scene.SpeechOf(l) is { } speech
+                ? Captions.FromWords([.. speech.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })]).Select(c => c with { Speaker = scene.Ticket.Members.First(m => m.Id == l.Member).RoleName }) : [])
+                .OrderBy(c => c.Start).ToArray();
+            using var writer = new StringWriter();
+            if (format == "srt") Captions.WriteSrt(writer, captions);
+            else if (format == "vtt") Captions.WriteVtt(writer, captions);
+            else throw new RequestException("Captions are written as vtt or srt.");
+            return Results.File(System.Text.Encoding.UTF8.GetBytes(writer.ToString()), format == "vtt" ? "text/vtt; charset=utf-8" : "text/plain; charset=utf-8", JobEndpoints.FileName(scene.Production.Title, "." + format));
+        });
         api.MapPost("/scenes/{id:guid}/turns", async (Guid id, FindTurns body, JobDesk jobs, IDbContextFactory<ZambloContext> contexts) =>
         {
             if (body.Speakers is < Turns.Fewest or > Turns.Most) throw new RequestException($"There can be {Turns.Fewest} to {Turns.Most} speakers.");

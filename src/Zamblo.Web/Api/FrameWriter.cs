@@ -47,6 +47,18 @@ internal static class FrameWriter
         return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
     }
 
+    /// <summary>What is drawn of one member, to be laid over a frame that is there.</summary>
+    public static byte[] Items(int first, IReadOnlyList<DrawItem> items)
+    {
+        var json = new StringBuilder(1 << 13).Append('[');
+        for (var i = 0; i < items.Count; i++)
+        {
+            if (i > 0) json.Append(',');
+            Append(json, first + i, items[i]);
+        }
+        return Encoding.UTF8.GetBytes(json.Append(']').ToString());
+    }
+
     private static void Append(StringBuilder json, int index, DrawItem item)
     {
         var m = item.Transform;

@@ -20,7 +20,9 @@ internal static class SceneEndpoints
     private const long MaximalUpload = 1L << 30;
 
     public sealed record NewLine(Guid Member, string? Text, string Kind, string? Hash, string? Name, Delivery? Delivery);
-    public sealed record NewTake(string Kind, string? Hash, string? Name, string? Text, Delivery? Delivery);
+    public sealed record NewTake(string Kind, string? Hash, string? Name, string? Text, Delivery? Delivery, NewPunch? Punch);
+    /// <summary>Where in the line's take of now a recording is laid in: seconds of the line.</summary>
+    public sealed record NewPunch(double At, bool KeepsRest);
     /// <summary>A change of a line. At puts its take at a moment of the scene, those after it follow unless Alone; Pause is the time before it, less than 0 gives it back to the scene's gap; Move is by so many places in the script.</summary>
     public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? At, bool? Alone, double? Pause, bool? Follow, int? Move, bool? OffStage, bool? Mute, Guid[]? Also);
     public sealed record NewMember(long? Revision, string Character);
@@ -53,11 +55,13 @@ internal static class SceneEndpoints
             Keep(http);
             return Results.Bytes(rasteriser.ToPng(), "image/png");
         });
-        api.MapGet("/scenes/{id:guid}/sound", async (Guid id, double? speed, Guid? bare, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
+        api.MapGet("/scenes/{id:guid}/sound", async (Guid id, double? speed, Guid? bare, double? from, double? to, HttpContext http, SceneDesk desk, CancellationToken cancel) =>
         {
             if (speed is < 0.25 or > 1) throw new RequestException("Sound plays at a quarter of its speed up to its own.");
             var scene = await desk.LoadAsync(id);
-            var sound = await AudioFiles.StretchAsync(await desk.MixAsync(scene, bare, cancel), speed ?? 1, cancel);
+            double end = Math.Min(to ?? scene.Stage.Duration, scene.Stage.Duration), start = Math.Clamp(from ?? 0, 0, end);
+            var mix = await desk.MixAsync(scene, start, end, bare, cancel);
+            var sound = await AudioFiles.StretchAsync(mix, speed ?? 1, cancel);
             Keep(http);
             var stream = new MemoryStream();
             WavFile.Write(stream, [sound.Samples], sound.SampleRate);
@@ -101,7 +105,14 @@ internal static class SceneEndpoints
         {
             await using var db = await contexts.CreateDbContextAsync();
             var line = await db.Lines.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("such line");
-            var job = await Order(jobs, contexts, await ProductionOf(contexts, line.SceneId), new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, Kind(body.Kind), body.Hash, body.Name ?? "", (body.Delivery ?? BoothEndpoints.DeliveryOf(line)).Clamped()));
+            PunchIn? punch = null;
+            if (body.Punch is { } p)
+            {
+                var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId) ?? throw new RequestException("There is no take to record into yet.");
+                if (!double.IsFinite(p.At) || Kind(body.Kind) == TakeKind.Synthesis) throw new RequestException("Only a recording is laid into a take.");
+                punch = new PunchIn(take.Id, SceneDesk.Read<VoiceCare>(take.Care).ToOriginal(Math.Max(0, p.At)), p.KeepsRest);
+            }
+            var job = await Order(jobs, contexts, await ProductionOf(contexts, line.SceneId), new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, Kind(body.Kind), body.Hash, body.Name ?? "", (body.Delivery ?? BoothEndpoints.DeliveryOf(line)).Clamped(), punch));
             return Results.Json(new { job }, statusCode: 202);
         });
         api.MapPatch("/lines/{id:guid}", async (Guid id, ChangeLine body, ProductionStore store, JobDesk jobs, MouthEndpoints.Desk hands, SceneDesk desk, IDbContextFactory<ZambloContext> contexts) =>
@@ -264,6 +275,8 @@ internal static class SceneEndpoints
         var stage = loaded.Stage;
         var mouths = new MouthGallery();
         var placed = loaded.Ticket.Lines.ToDictionary(l => l.Id);
+        var takes = loaded.Takes.Values.ToLookup(t => t.LineId);
+        var touches = loaded.Hand.Touches.ToLookup(t => t.LineId);
         return Results.Json(new
         {
             id,
@@ -274,6 +287,7 @@ internal static class SceneEndpoints
             clips = ClipEndpoints.State(loaded),
             sounds = loaded.Ticket.Sounds,
             heard = desk.Heard(loaded),
+            sound = loaded.Ticket.SoundKey,
             fps = stage.Rate.FramesPerSecond,
             frames = stage.FrameCount,
             duration = stage.Duration,
@@ -283,6 +297,7 @@ internal static class SceneEndpoints
             respellings = loaded.Hand.Respellings.Select(r => new { r.Word, r.Written, r.Phones }),
             characters = Cast.CharacterKeys.Select(k => new { key = k, name = Cast.Character(k).Rig.Name, description = Cast.Character(k).Rig.Description }),
             members = loaded.Ticket.Members,
+            shapesKey = string.Join(' ', loaded.Ticket.Members.Select(m => m.Character).Prepend(loaded.Scene.Backdrop)),
             lines = loaded.Lines.Select(line =>
             {
                 var ticket = placed.GetValueOrDefault(line.Id);
@@ -290,7 +305,7 @@ internal static class SceneEndpoints
                 var speech = spoken?.Speech;
                 var member = loaded.Ticket.Members.First(m => m.Id == line.CastMemberId);
                 var take = line.TakeId is { } t ? loaded.Takes.GetValueOrDefault(t) : null;
-                return new
+                var light = JsonSerializer.Serialize(new
                 {
                     line.Id,
                     member = line.CastMemberId,
@@ -304,55 +319,26 @@ internal static class SceneEndpoints
                     pause = line.Pause,
                     take = take == null ? null : new { take.Id, kind = take.Kind.ToString().ToLowerInvariant(), take.Name, guide = take.GuideHash == null ? null : take.GuideName },
                     listening = ticket != null && speech == null,
-                    source = speech?.Source.ToString().ToLowerInvariant(),
-                    words = speech?.Words.Select(w => new object[] { w.Text, R(w.Start), R(w.End), Math.Round(w.Confidence, 2) }),
-                    phones = speech?.Phones.Where(p => p.Phone != Core.Speech.Arpabet.Silence).Select(p => new object[] { p.Phone, R(p.Start), R(p.End), Math.Round(p.Confidence, 2) }),
-                    // Silences have no picture, but where a hand has shut the mouth it shows.
-                    cues = spoken?.Cues.Select((c, n) => (c, n)).Where(x => x.c.Shape != MouthShape.Rest || x.c.Touch != Guid.Empty)
-                        .Select(x => new object[] { x.c.Shape == MouthShape.Rest ? "" : mouths.KeyOf(member.Character, x.c), R(x.c.Start), R(x.c.End), Math.Round(x.c.Strength, 2), x.c.Shape.ToString(), x.n, x.c.Touch == Guid.Empty ? "" : x.c.Touch.ToString(), Math.Round(x.c.Confidence, 2) }),
-                    touches = loaded.Hand.Touches.Where(t => t.LineId == line.Id).Select(t =>
+                    touches = touches[line.Id].Select(t =>
                     {
-                        var here = speech == null ? null : PhoneMap.Find(HandWork.Read(t), PhoneMap.Sequence(speech));
                         var was = HandWork.Read(t);
+                        var here = speech == null ? null : PhoneMap.Find(was, PhoneMap.Sequence(speech));
                         return new { t.Id, t.Title, on = t.IsOn, isLost = speech != null && here == null, start = R(here?.Start ?? was.Start), end = R(here?.End ?? was.End) };
                     }),
                     marks = take == null ? null : loaded.Hand.Marks.Where(m => m.TakeId == take.Id).Select(m => new { m.Id, start = R(Math.Max(0, ticket!.Care.ToTake(m.Start))), end = R(ticket.Care.ToTake(m.End)), m.IsVoice }),
-                    takes = loaded.Takes.Values.Where(x => x.LineId == line.Id).OrderBy(x => x.Created).Select(x => new { x.Id, kind = x.Kind.ToString().ToLowerInvariant(), x.Name, x.Duration, isUsed = x.Id == line.TakeId }),
+                    takes = takes[line.Id].OrderBy(x => x.Created).Select(x => new { x.Id, kind = x.Kind.ToString().ToLowerInvariant(), x.Name, x.Duration, isUsed = x.Id == line.TakeId }),
                     care = ticket?.Care,
                     delivery = BoothEndpoints.DeliveryOf(line),
                     isStale = take != null && BoothEndpoints.IsStale(line, take, member.Voice),
                     pins = take == null ? 0 : loaded.Hand.Pins.Count(p => p.TakeId == take.Id),
-                    levels = speech == null ? null : Levels(speech.LevelsDb),
-                    pitch = speech is { PitchHz.Length: > 0 } ? Pitch(speech.PitchHz) : null,
-                    accents = spoken?.Prosody.Accents.Select(a => new[] { R(a.Nucleus), Math.Round(a.Prominence, 2) }),
-                    rises = spoken?.Prosody.Phrases.Where(p => p.IsRising).Select(p => R(p.End)),
-                };
+                }, JsonSerializerOptions.Web);
+                return spoken == null ? RawJson.Keyed(light, null) : RawJson.Keyed(light, HeardLine.Of(spoken, member.Character, mouths));
             }).ToArray(),
             mouths = mouths.Pictures,
         });
     }
 
     private static double R(double seconds) => Math.Round(seconds, 3);
-
-    // One byte per 20 ms is enough for drawing: 0 is -60 dB and less, 100 is full scale.
-    private static string Levels(float[] db)
-    {
-        var bytes = new byte[(db.Length + 1) / 2];
-        for (var i = 0; i < bytes.Length; i++) bytes[i] = (byte)Math.Clamp((Math.Max(db[2 * i], db[Math.Min(2 * i + 1, db.Length - 1)]) + 60) / 60 * 100, 0, 100);
-        return Convert.ToBase64String(bytes);
-    }
-
-    // One byte per 20 ms: 0 is no voice, 128 the middle of this voice, 6 steps a semitone.
-    private static string Pitch(float[] hz)
-    {
-        var voiced = hz.Where(h => h > 0).Order().ToArray();
-        var bytes = new byte[(hz.Length + 1) / 2];
-        if (voiced.Length == 0) return Convert.ToBase64String(bytes);
-        var middle = voiced[voiced.Length / 2];
-        for (var i = 0; i < bytes.Length; i++)
-            if (hz[2 * i] > 0) bytes[i] = (byte)Math.Clamp(128 + 6 * 12 * Math.Log2(hz[2 * i] / middle), 1, 255);
-        return Convert.ToBase64String(bytes);
-    }
 
     // Addresses carry the revision, so what they answer never changes.
     private static void Keep(HttpContext http)
@@ -385,46 +371,5 @@ internal static class SceneEndpoints
     {
         await using var db = await contexts.CreateDbContextAsync();
         return await db.CastMembers.Where(m => m.Id == member).Select(m => (Guid?)m.ProductionId).FirstOrDefaultAsync() ?? throw new NotFoundException("such cast member");
-    }
-}
-
-/// <summary>Small pictures of mouths for the lip strip: each shape of each character once per step of strength.</summary>
-internal sealed class MouthGallery
-{
-    /// <summary>Per key the paths, back to front, about the mouth's middle; a path with a clip is clipped by the path of that index.</summary>
-    public Dictionary<string, object> Pictures { get; } = [];
-
-    public string KeyOf(string character, Cue cue)
-    {
-        var step = Math.Clamp(MathF.Round(cue.Strength * 4) / 4, 0.25f, 1.5f);
-        var key = FormattableString.Invariant($"{character}-{cue.Shape}-{step}");
-        if (!Pictures.ContainsKey(key))
-        {
-            var (shapes, paths, width, height) = Cast.Character(character).MouthPicture(MouthShapes.TargetOf(cue.Shape, step));
-            Pictures[key] = new { width, height, paths = shapes.Select((s, i) => new { d = paths[i], s.Fill, s.Stroke, s.Width, s.Clip }).ToArray() };
-        }
-        return key;
-    }
-
-    /// <summary>One mouth of a character as an SVG picture of its own.</summary>
-    public static string Svg(Figure figure, MouthShape shape, float strength)
-    {
-        var (shapes, paths, width, height) = figure.MouthPicture(MouthShapes.TargetOf(shape, strength));
-        var svg = new StringBuilder(FormattableString.Invariant($"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{-width * 0.56f} {-height * 0.42f} {width * 1.12f} {height * 1.12f}\">"));
-        for (var i = 0; i < shapes.Count; i++)
-        {
-            if (paths[i] == null) continue;
-            var s = shapes[i];
-            if (s.Clip >= 0)
-            {
-                if (paths[s.Clip] == null) continue;
-                svg.Append(FormattableString.Invariant($"<clipPath id=\"c{i}\"><path d=\"{paths[s.Clip]}\"/></clipPath>"));
-            }
-            svg.Append(FormattableString.Invariant($"<path d=\"{paths[i]}\" fill=\"{s.Fill ?? "none"}\""));
-            if (s.Stroke != null) svg.Append(FormattableString.Invariant($" stroke=\"{s.Stroke}\" stroke-width=\"{s.Width}\" stroke-linecap=\"round\" stroke-linejoin=\"round\""));
-            if (s.Clip >= 0) svg.Append(FormattableString.Invariant($" clip-path=\"url(#c{i})\""));
-            svg.Append("/>");
-        }
-        return svg.Append("</svg>").ToString();
     }
 }

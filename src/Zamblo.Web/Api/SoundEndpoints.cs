@@ -66,7 +66,8 @@ internal static class SoundEndpoints
             Results.Json(new { revision = await store.EditAsync(await ProductionOf(contexts, id), revision, "Take out a sound", async db => db.Sounds.Remove(await db.Sounds.FirstAsync(s => s.Id == id))) }));
         api.MapGet("/scenes/{id:guid}/loudness", async (Guid id, SceneDesk desk, CancellationToken cancel) =>
         {
-            var mix = await desk.MixAsync(await desk.LoadAsync(id), null, cancel);
+            var scene = await desk.LoadAsync(id);
+            var mix = await desk.MixAsync(scene, 0, scene.Stage.Duration, null, cancel);
             return Results.Json(new { lufs = Math.Round(Loudness.Integrated(mix), 1), truePeak = Math.Round(Loudness.TruePeakDb(mix.Samples), 1) });
         });
     }

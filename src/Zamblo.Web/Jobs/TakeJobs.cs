@@ -10,7 +10,13 @@ using Zamblo.Web.Services;
 namespace Zamblo.Web.Jobs;
 
 /// <summary>A take to be made: for an existing line, or for a line that comes into being with it.</summary>
-public sealed record TakeOrder(Guid SceneId, Guid? LineId, Guid MemberId, string Text, TakeKind Kind, string? Hash, string Name, Delivery? Delivery = null);
+public sealed record TakeOrder(Guid SceneId, Guid? LineId, Guid MemberId, string Text, TakeKind Kind, string? Hash, string Name, Delivery? Delivery = null, PunchIn? Punch = null);
+
+/// <summary>A recording that is laid into an earlier take.</summary>
+/// <param name="Take">Into which.</param>
+/// <param name="At">Where it starts, in seconds of that take's sound as it came.</param>
+/// <param name="KeepsRest">What comes after as much as was recorded stays; else the recording is the end.</param>
+public sealed record PunchIn(Guid Take, double At, bool KeepsRest);
 
 /// <summary>Puts a finished take under its line, as one edit.</summary>
 internal static class TakeFiling
@@ -50,12 +56,12 @@ internal static class JobQueries
         await using var db = await contexts.CreateDbContextAsync();
         var voice = await db.CastMembers.Where(m => m.Id == member).Select(m => m.Voice).FirstOrDefaultAsync() ?? throw new NotFoundException("cast member for this line");
         var row = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == take);
-        return (await HandWork.LoadAsync(db, production, [], [take])).QueryOf(text, take, voice, row == null ? null : VoiceStore.PartOf(row));
+        return (await HandWork.LoadAsync(db, production, db.Lines.Where(l => false).Select(l => l.Id), db.Takes.Where(t => t.Id == take).Select(t => t.Id))).QueryOf(text, take, voice, row == null ? null : VoiceStore.PartOf(row));
     }
 }
 
 /// <summary>A file or a recording becomes a take: decoded, listened to, filed.</summary>
-public sealed class TakeJob(VoiceStore voices, ProductionStore store, IDbContextFactory<ZambloContext> contexts) : IJobHandler
+public sealed class TakeJob(VoiceStore voices, AssetStore assets, ProductionStore store, IDbContextFactory<ZambloContext> contexts) : IJobHandler
 {
     public string Kind => "take";
 
@@ -64,11 +70,27 @@ public sealed class TakeJob(VoiceStore voices, ProductionStore store, IDbContext
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
         context.Report(0, "Decoding");
         var master = await voices.MasterAsync(order.Hash!, order.Name, context.Cancel);
+        var care = "";
+        if (order.Punch is { } punch)
+        {
+            (master, care) = await PunchAsync(punch, master, context.Cancel);
+            order = order with { Hash = await assets.KeepAsync(contexts, master, "punched.wav", context.Cancel) };
+        }
         var query = await contexts.QueryAsync(job.ProductionId, order.MemberId, order.Text, Guid.Empty);
         await voices.ListenAsync(order.Hash!, order.Name, query, null, p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"), context.Cancel);
         await TakeFiling.FileAsync(store, job.ProductionId, order,
-            new Take { Id = Guid.NewGuid(), Kind = order.Kind, AssetHash = order.Hash!, Name = order.Name, Duration = master.Duration, Created = DateTime.UtcNow });
+            new Take { Id = Guid.NewGuid(), Kind = order.Kind, AssetHash = order.Hash!, Name = order.Name, Duration = master.Duration, Care = care, Created = DateTime.UtcNow });
         return null;
+    }
+
+    private async Task<(AudioBuffer Sound, string Care)> PunchAsync(PunchIn punch, AudioBuffer recorded, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var take = await db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == punch.Take, cancel) ?? throw new NotFoundException("take to record into");
+        // As it came: what is done to its sound is done to the whole afterwards.
+        var sound = await voices.CaredAsync(take.AssetHash, take.Name, VoiceStore.PartOf(take), new VoiceCare(), cancel);
+        var at = Math.Clamp(punch.At, 0, sound.Duration);
+        return (Splice.Insert(sound, recorded, at, punch.KeepsRest ? Math.Min(sound.Duration, at + recorded.Duration) : sound.Duration), take.Care);
     }
 }
 
@@ -84,24 +106,16 @@ public sealed class SpeakJob(VoiceStore voices, AssetStore assets, ProductionSto
         string voice;
         await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
             voice = await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel) ?? throw new NotFoundException("cast member for this line");
+        var clock = System.Diagnostics.Stopwatch.StartNew();
         var spoken = await Synthesis.SpeakAsync(voice, order.Text, order.Delivery ?? new Delivery(), context.Cancel);
-        using var wav = new MemoryStream();
-        WavFile.Write(wav, [spoken.Audio.Samples], spoken.Audio.SampleRate);
-        var sound = await KeepAsync(wav.ToArray(), "spoken.wav", context.Cancel);
-        var times = await KeepAsync(JsonSerializer.SerializeToUtf8Bytes(spoken.Speech), "times.json", context.Cancel);
+        var seconds = clock.Elapsed.TotalSeconds;
+        var sound = await assets.KeepAsync(contexts, spoken.Audio, "spoken.wav", context.Cancel);
+        var times = await assets.KeepAsync(contexts, JsonSerializer.SerializeToUtf8Bytes(spoken.Speech), "times.json", context.Cancel);
         context.Report(0.7, "Preparing the sound");
         await voices.MasterAsync(sound, order.Name, context.Cancel);
         await TakeFiling.FileAsync(store, job.ProductionId, order,
             new Take { Id = Guid.NewGuid(), Kind = TakeKind.Synthesis, AssetHash = sound, SpeechHash = times, Name = voice, Duration = spoken.Audio.Duration, Created = DateTime.UtcNow });
-        return null;
-    }
-
-    private async Task<string> KeepAsync(byte[] bytes, string name, CancellationToken cancel)
-    {
-        var (hash, length) = await assets.SaveAsync(new MemoryStream(bytes), cancel: cancel);
-        await using var db = await contexts.CreateDbContextAsync(cancel);
-        await db.KeepAssetAsync(hash, length, name);
-        return hash;
+        return FormattableString.Invariant($"Spoken in {seconds:0.0} s: {spoken.Audio.Duration:0.0} s of voice.");
     }
 }
 
@@ -146,7 +160,7 @@ public sealed class RenderJob(VoiceStore voices, DataFolder folder) : IJobHandle
         var parts = film.Scenes.Select(ticket =>
         {
             var scene = ticket.ToScene(l => voices.AtHand(l).Speech);
-            return new FilmPart(scene, stop => ticket.MixAsync(voices, scene.Duration, null, stop));
+            return new FilmPart(scene, stop => ticket.MixAsync(voices, 0, scene.Duration, null, stop));
         }).ToArray();
         var frames = parts.Sum(p => p.Scene.FrameCount);
         var output = Path.Combine(folder.Renders, job.Id.ToString("N") + ".mp4");

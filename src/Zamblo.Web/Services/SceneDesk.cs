@@ -26,6 +26,10 @@ public sealed class LoadedScene(Production production, Scene scene, SceneTicket 
     public PlacedSpeech? Placed(Guid line) => _placed.GetOrAdd(line, id =>
         Ticket.Lines.FirstOrDefault(l => l.Id == id) is { } t && SpeechOf(t) is { } speech ? t.Place(speech, Ticket.Members.First(m => m.Id == t.Member).Mouth) : null);
 
+    /// <summary>Where a cast member stands among the others, from 0.</summary>
+    /// <exception cref="NotFoundException">There is no such member.</exception>
+    public int IndexOf(Guid member) => Ticket.Members.ToList().FindIndex(m => m.Id == member) is var index and >= 0 ? index : throw new NotFoundException("such cast member");
+
     /// <summary>When the speech of each line with a take starts and ends, as it was laid.</summary>
     public IReadOnlyDictionary<Guid, LineTime> Times { get; init; } = new Dictionary<Guid, LineTime>();
 
@@ -43,7 +47,8 @@ public sealed class LoadedScene(Production production, Scene scene, SceneTicket 
 /// <summary>What was changed by hand: rows as they are in the database.</summary>
 public sealed record HandWork(IReadOnlyList<LineTouch> Touches, IReadOnlyList<TakeMark> Marks, IReadOnlyList<TakePin> Pins, IReadOnlyList<Respelling> Respellings)
 {
-    public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, Guid[] lines, Guid[] takes) => new(
+    /// <summary>Of some lines and takes, as queries: a long scene has hundreds, and they are not to travel.</summary>
+    public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, IQueryable<Guid> lines, IQueryable<Guid> takes) => new(
         await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync(),
         await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync(),
         await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync(),
@@ -92,10 +97,9 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
 
         var members = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == production.Id).OrderBy(m => m.Order).ToListAsync();
         var lines = await db.Lines.AsNoTracking().Where(l => l.SceneId == sceneId).OrderBy(l => l.Order).ToListAsync();
-        var takeIds = lines.Where(l => l.TakeId != null).Select(l => l.TakeId!.Value).ToArray();
-        var lineIds = lines.Select(l => l.Id).ToArray();
+        var lineIds = db.Lines.Where(l => l.SceneId == sceneId).Select(l => l.Id);
         var takes = await db.Takes.AsNoTracking().Where(t => lineIds.Contains(t.LineId)).ToDictionaryAsync(t => t.Id);
-        var hand = await HandWork.LoadAsync(db, production.Id, [.. lines.Select(l => l.Id)], takeIds);
+        var hand = await HandWork.LoadAsync(db, production.Id, lineIds, db.Lines.Where(l => l.SceneId == sceneId && l.TakeId != null).Select(l => l.TakeId!.Value));
         var ticketLines = new List<TicketLine>();
         foreach (var line in lines)
         {
@@ -136,8 +140,8 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
     /// <summary>Whether nothing about a line is still to be listened to.</summary>
     public bool IsFinal(TicketLine line) => voices.AtHand(line).IsFinal;
 
-    /// <summary>The sound of a scene.</summary>
-    public Task<AudioBuffer> MixAsync(LoadedScene scene, Guid? bare, CancellationToken cancel) => scene.Ticket.MixAsync(voices, scene.Stage.Duration, bare, cancel);
+    /// <summary>The sound of a part of a scene.</summary>
+    public Task<AudioBuffer> MixAsync(LoadedScene scene, double from, double to, Guid? bare, CancellationToken cancel) => scene.Ticket.MixAsync(voices, from, to, bare, cancel);
 
     /// <summary>Grows with every analysis that comes in: that changes the picture without an edit.</summary>
     public int Heard(LoadedScene scene) => scene.Ticket.Lines.Sum(l => voices.AtHand(l) is (var speech, var isFinal) ? isFinal ? 2 : speech != null ? 1 : 0 : 0);

@@ -39,40 +39,64 @@ public sealed record SceneTicket(string Backdrop, string Rate, int Width, int He
             {
                 Moods = [.. own.Select(x => x.Clip.AsMood(x.Place)).OfType<MoodSpan>()],
                 Gestures = [.. own.Select(x => x.Clip.AsGesture(x.Place)).OfType<GestureSpan>()],
+                Looks = [.. own.Select(x => x.Clip.AsLook(x.Place, i, Members)).OfType<LookSpan>()],
+                Walks = [.. own.Where(x => x.Clip.Kind == ClipKind.Walk).Select(x => (x.Place.Start, x.Place.End, x.Clip.Data.WalkTo, x.Clip.Data.WalkFrom))],
             };
         }).ToArray();
         return new StageScene(Backdrop, members, FrameRate.Parse(Rate), Duration);
     }
 
-    /// <summary>The sound of the whole scene at 48 kHz, exactly as long as its frames.</summary>
+    /// <summary>The sound of a part of the scene at 48 kHz, to the last bit what the whole has there: only what sounds there is read.</summary>
     /// <param name="voices">Where sound is kept.</param>
-    /// <param name="duration">In seconds.</param>
+    /// <param name="from">In seconds.</param>
+    /// <param name="to">In seconds.</param>
     /// <param name="bare">A line that is heard without cleaning, colour and level, to compare; or none.</param>
     /// <param name="cancel">Stops the work.</param>
-    public async Task<AudioBuffer> MixAsync(VoiceStore voices, double duration, Guid? bare, CancellationToken cancel)
+    public async Task<AudioBuffer> MixAsync(VoiceStore voices, double from, double to, Guid? bare, CancellationToken cancel)
     {
+        double first = from - Mixer.Margin, last = to + Mixer.Margin;
         var placed = new List<Mixer.Placed>();
-        foreach (var line in Lines.Where(l => !l.IsMute)) placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Query.Part, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
-        var speech = Lines.Where(l => !l.IsMute).SelectMany(l => voices.AtHand(l).Speech is { } s
-            ? s.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (Start: p.Start + l.Start, End: p.End + l.Start)) : [(l.Start, l.Start + l.Duration)]).ToArray();
+        foreach (var line in Lines.Where(l => !l.IsMute && l.Start < last && l.Start + l.Duration + 1 > first))
+            placed.Add(new Mixer.Placed(await voices.CaredAsync(line.AssetHash, line.TakeName, line.Query.Part, line.Id == bare ? line.Care.Bare : line.Care, cancel), line.Start));
         foreach (var sound in Sounds)
-            if (Heard(sound, await voices.MasterAsync(sound.AssetHash, sound.Name, cancel), duration, speech) is { } audio) placed.Add(new Mixer.Placed(audio, sound.Start));
-        return Mixer.Mix(placed, duration, AudioFiles.MasterRate);
+        {
+            var length = sound.Length ?? (sound.Loops ? double.PositiveInfinity : sound.Duration - sound.From);
+            if (sound.Start > last || sound.Start + length < first) continue;
+            var speech = sound.Duck <= 0 ? [] : Lines.Where(l => !l.IsMute).SelectMany(l => voices.AtHand(l).Speech is { } s
+                ? s.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (Start: p.Start + l.Start, End: p.End + l.Start)) : [(l.Start, l.Start + l.Duration)]);
+            if (Heard(sound, await voices.MasterAsync(sound.AssetHash, sound.Name, cancel), first, last, speech) is { } audio) placed.Add(audio);
+        }
+        return Mixer.MixPart(placed, from, to, AudioFiles.MasterRate);
     }
 
-    // A sound as it lies under the scene: cut, looped, faded, and down while somebody speaks. Null where nothing of it is heard.
-    private static AudioBuffer? Heard(SceneSound sound, AudioBuffer file, double duration, IReadOnlyList<(double Start, double End)> speech)
+    // A whole number of frames.
+    private double End => FrameRate.Parse(Rate) is var rate ? rate.TimeOf(rate.FramesFor(Duration)) : Duration;
+
+    /// <summary>Changes with whatever is heard of the scene, and with nothing else.</summary>
+    public string SoundKey => Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new
     {
-        int rate = file.SampleRate, from = (int)(sound.From * rate), there = file.Samples.Length - from;
-        var seconds = Math.Min(duration - sound.Start, sound.Length ?? (sound.Loops ? double.PositiveInfinity : (double)there / rate));
+        Duration,
+        lines = Lines.Where(l => !l.IsMute).Select(l => new { l.Start, l.AssetHash, l.Query.Part, l.Care }),
+        Sounds,
+        speech = Sounds.Any(s => s.Duck > 0) ? Lines.Select(l => l.HeardKey) : null,
+    })))[..16];
+
+    // A sound as it lies under a part of the scene: cut, looped, faded, and down while somebody speaks. Null where nothing of it is heard.
+    private Mixer.Placed? Heard(SceneSound sound, AudioBuffer file, double from, double to, IEnumerable<(double Start, double End)> speech)
+    {
+        int rate = file.SampleRate, skip = (int)(sound.From * rate), there = file.Samples.Length - skip;
+        var seconds = Math.Min(End - sound.Start, sound.Length ?? (sound.Loops ? double.PositiveInfinity : (double)there / rate));
         var count = (int)(seconds * rate);
         if (there <= 0 || count <= 0) return null;
         if (!sound.Loops) count = Math.Min(count, there);
-        var samples = new float[count];
+        // In samples of the sound: the part that is asked for.
+        int first = Math.Clamp((int)((from - sound.Start) * rate), 0, count), last = Math.Clamp((int)((to - sound.Start) * rate) + 1, first, count);
+        var samples = new float[last - first];
         double gain = Math.Pow(10, sound.Gain / 20), rise = Math.Max(1, sound.FadeIn * rate), fall = Math.Max(1, sound.FadeOut * rate);
-        for (var i = 0; i < count; i++) samples[i] = (float)(file.Samples[from + i % there] * gain * Math.Min(1, (i + 1) / rise) * Math.Min(1, (count - i) / fall));
-        Ducking.Apply(samples, rate, speech.Select(s => (s.Start - sound.Start, s.End - sound.Start)), sound.Duck);
-        return new AudioBuffer(samples, rate);
+        for (var i = first; i < last; i++) samples[i - first] = (float)(file.Samples[skip + i % there] * gain * Math.Min(1, (i + 1) / rise) * Math.Min(1, (count - i) / fall));
+        Ducking.Apply(samples, rate, speech.Select(s => (s.Start - sound.Start, s.End - sound.Start)), sound.Duck, first);
+        // Placed by whole samples, so that every part falls on the same ones.
+        return new Mixer.Placed(new AudioBuffer(samples, rate), (Math.Round(sound.Start * rate) + first) / rate);
     }
 }
 
@@ -106,13 +130,26 @@ public sealed record TicketLine(Guid Id, Guid Member, double Start, double Durat
     /// <summary>The sound that drives the mouth.</summary>
     public string DrivingHash => GuideHash ?? AssetHash;
 
+    private string? _key;
+
+    /// <summary>Key of what is heard in it; worked out once.</summary>
+    internal string HeardKey => _key ??= VoiceStore.KeyOf(EngineHash ?? DrivingHash, Query);
+
     /// <summary>The line on the stage, its touch-ups found again in what was heard; those without a home are left out.</summary>
     public PlacedSpeech Place(SpeechAnalysis speech, MouthDials dials)
     {
-        if (Touches.Count == 0) return new PlacedSpeech(speech, Start, dials);
-        var sequence = PhoneMap.Sequence(speech);
-        return new PlacedSpeech(speech, Start, dials, [.. Touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
+        // What was made of the same speech before is used again, wherever the line stands now.
+        var known = Made.GetValue(speech, _ => new());
+        if (known.Count > 16) known.Clear();
+        return known.GetOrAdd(System.Text.Json.JsonSerializer.Serialize(new { dials, Touches }), _ =>
+        {
+            if (Touches.Count == 0) return new PlacedSpeech(speech, Start, dials);
+            var sequence = PhoneMap.Sequence(speech);
+            return new PlacedSpeech(speech, Start, dials, [.. Touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
+        }).At(Start);
     }
+
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<SpeechAnalysis, System.Collections.Concurrent.ConcurrentDictionary<string, PlacedSpeech>> Made = [];
 }
 
 /// <summary>Place and manner of a mood or a gesture.</summary>
@@ -129,6 +166,18 @@ public sealed record ClipData(WordAnchor Start, WordAnchor? End, double Length)
     public double From { get; init; }
     /// <summary>Share at which a gesture is cut off.</summary>
     public double To { get; init; } = 1;
+    /// <summary>A motion of its own, performed or joined, in place of one of the library.</summary>
+    public Gesture? Own { get; init; }
+    /// <summary>Takes the place of what the figure does by itself.</summary>
+    public bool Replaces { get; init; }
+    /// <summary>How long a gesture takes to come in, in seconds.</summary>
+    public double BlendIn { get; init; } = 0.12;
+    /// <summary>How long it takes to leave, in seconds.</summary>
+    public double BlendOut { get; init; } = 0.2;
+    /// <summary>Where a walk leads, in stage units; beyond 0 to 1280 is off stage.</summary>
+    public float WalkTo { get; init; }
+    /// <summary>Where it starts: an entrance stands there from the beginning; null for wherever the figure is.</summary>
+    public float? WalkFrom { get; init; }
 }
 
 /// <summary>A mood or a gesture of somebody on stage.</summary>
@@ -146,11 +195,38 @@ public sealed record TicketClip(Guid Id, Guid Member, Guid? Line, ClipKind Kind,
     }
 
     /// <summary>Where in the span of a gesture its stroke falls, 0 to 1.</summary>
-    public double StrokeShare => Gestures.Find(Name) is { } g ? Math.Clamp((g.Stroke / g.Length - Data.From) / Math.Max(0.01, Data.To - Data.From), 0, 1) / Data.Loops : 0;
+    public double StrokeShare => Gesture is { } g ? Math.Clamp((g.Stroke / g.Length - Data.From) / Math.Max(0.01, Data.To - Data.From), 0, 1) / Data.Loops : 0;
 
     public MoodSpan? AsMood((double Start, double End) place) =>
         Kind == ClipKind.Mood && Enum.TryParse<Mood>(Name, true, out var mood) ? new MoodSpan(mood, place.Start, place.End, Math.Clamp(Strength, 0, 1), Data.Ease) : null;
 
     public GestureSpan? AsGesture((double Start, double End) place) =>
-        Kind == ClipKind.Gesture && Gestures.Find(Name) is { } g ? new GestureSpan(g, place.Start, place.End, Strength, Data.Mirror, Data.Loops, Data.From, Data.To) : null;
+        Gesture is { } g ? new GestureSpan(g, place.Start, place.End, Strength, Data.Mirror, Data.Loops, Data.From, Data.To, Data.BlendIn, Data.BlendOut, Data.Replaces) : null;
+
+    /// <summary>The motion of a gesture; null for other clips.</summary>
+    public Gesture? Gesture => Kind == ClipKind.Gesture ? Data.Own ?? Gestures.Find(Name) : null;
+
+    /// <summary>A look, as the member with an index sees the stage.</summary>
+    public LookSpan? AsLook((double Start, double End) place, int index, IReadOnlyList<TicketMember> members)
+    {
+        if (Kind != ClipKind.Look) return null;
+        var (x, y, partner) = Name switch
+        {
+            "camera" => (0, 0, -1),
+            "left" => (-0.8f, 0, -2),
+            "right" => (0.8f, 0, -2),
+            "up" => (0, -0.7f, -2),
+            "down" => (0, 0.7f, -2),
+            _ => (0f, 0f, -3),
+        };
+        if (partner == -3)
+        {
+            var other = members.ToList().FindIndex(m => m.Id.ToString() == Name);
+            // Who has left the cast is not looked at any more.
+            if (other < 0 || other == index) return null;
+            // Partners are the others in their order.
+            partner = other < index ? other : other - 1;
+        }
+        return new LookSpan(place.Start, place.End, x, y, partner);
+    }
 }

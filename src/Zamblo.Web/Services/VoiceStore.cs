@@ -16,7 +16,7 @@ namespace Zamblo.Web.Services;
 public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 {
     // Part of every key: raise it when the analysis changes.
-    private const string AnalysisVersion = "7";
+    private const string AnalysisVersion = "8";
     private const string CareVersion = "1";
     private static readonly VoiceCare Plain = new();
 
@@ -45,11 +45,21 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         return audio;
     }
 
+    /// <summary>How long the sound is, in seconds; decoded on first use, but not read.</summary>
+    /// <exception cref="MediaException">It cannot be decoded.</exception>
+    public async Task<double> LengthAsync(string hash, string name, CancellationToken cancel = default)
+    {
+        var path = Path.Combine(folder.Cache, hash + "-master.wav");
+        if (!File.Exists(path)) return (await MasterAsync(hash, name, cancel)).Duration;
+        await using var kept = File.OpenRead(path);
+        return WavFile.Length(kept);
+    }
+
     /// <summary>The sound as it is to be heard, at 48 kHz; made on first use.</summary>
     /// <exception cref="MediaException">It cannot be decoded.</exception>
     public async Task<AudioBuffer> CaredAsync(string hash, string name, SoundPart? part, VoiceCare care, CancellationToken cancel = default)
     {
-        if (care == Plain) return Cut(await MasterAsync(hash, name, cancel), part);
+        if (care == Plain) return await PlainAsync(hash, name, part, cancel);
         var key = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { CareVersion, hash, part, care })));
         var path = Path.Combine(folder.Cache, key + "-cared.wav");
         if (File.Exists(path))
@@ -57,7 +67,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
             await using var kept = File.OpenRead(path);
             return WavFile.ReadMono(kept);
         }
-        var audio = await VoiceBooth.ApplyAsync(Cut(await MasterAsync(hash, name, cancel), part), care, cancel);
+        var audio = await VoiceBooth.ApplyAsync(await PlainAsync(hash, name, part, cancel), care, cancel);
         await WriteAsync(path, stream => WavFile.Write(stream, [audio.Samples], audio.SampleRate));
         return audio;
     }
@@ -65,7 +75,15 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <summary>The part of its sound that a take is.</summary>
     public static SoundPart? PartOf(Take take) => take is { PartStart: { } start, PartEnd: { } end } ? new SoundPart(start, end) : null;
 
-    private static AudioBuffer Cut(AudioBuffer audio, SoundPart? part) => part is { } p ? audio.Slice(p.Start, p.End) : audio;
+    // Of a long recording only the part is read, where the whole is not at hand.
+    private async Task<AudioBuffer> PlainAsync(string hash, string name, SoundPart? part, CancellationToken cancel)
+    {
+        if (part is not { } p) return await MasterAsync(hash, name, cancel);
+        var path = Path.Combine(folder.Cache, hash + "-master.wav");
+        if ((_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out _)) || !File.Exists(path)) return (await MasterAsync(hash, name, cancel)).Slice(p.Start, p.End);
+        await using var kept = File.OpenRead(path);
+        return WavFile.ReadPart(kept, p.Start, p.End);
+    }
 
     private static SpeechAnalysis Cut(SpeechAnalysis speech, SoundPart? part) =>
         part is { } p ? CaredSpeech.Map(speech, new VoiceCare { TrimStart = p.Start, TrimEnd = Math.Max(0, speech.Duration - p.End) }) : speech;
@@ -78,9 +96,10 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
 
     /// <summary>An analysis that has been made, or null.</summary>
-    public SpeechAnalysis? Find(string hash, SpeechQuery query)
+    public SpeechAnalysis? Find(string hash, SpeechQuery query) => Find(KeyOf(hash, query));
+
+    private SpeechAnalysis? Find(string key)
     {
-        var key = KeyOf(hash, query);
         if (_speech.TryGetValue(key, out var known)) return known;
         var path = SpeechPath(key);
         if (!File.Exists(path)) return null;
@@ -110,8 +129,8 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <summary>The same in the times of the original.</summary>
     public (SpeechAnalysis? Speech, bool IsFinal) AtHandUntrimmed(TicketLine line)
     {
-        if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line.EngineHash, line.Query), _ => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
-        if (Find(line.DrivingHash, line.Query) is { } exact) return (exact, true);
+        if (line.EngineHash != null) return (_adjusted.GetOrAdd(line.HeardKey, _ => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
+        if (Find(line.HeardKey) is { } exact) return (exact, true);
         // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
         foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
             if (Find(line.DrivingHash, query) is { } nearly) return (Adjust(nearly, line.Query), false);

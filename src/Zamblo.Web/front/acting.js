@@ -1,5 +1,6 @@
 // Moods and gestures on the score, and the timing of whole lines.
 import { get, patch, post, remove } from "./api.js";
+import { laneNames } from "./score.js";
 import { StagePainter } from "./stage.js";
 
 // tools: the score and the player.
@@ -9,7 +10,9 @@ export function acting(tools) {
 
   return {
     clipId: null,
-    clipCopy: null,
+    clipIds: [],
+    // Kept by the browser, so that what was copied can be laid in another scene or production as well.
+    clipCopy: JSON.parse(localStorage.getItem("clip") ?? "null"),
     gestures: [],
     gesturePart: "all",
     previewOf: "",
@@ -27,9 +30,13 @@ export function acting(tools) {
       const c = this.clip;
       return c?.kind === "gesture" ? `Speed ${Math.round(c.speed * 100)} %` : "";
     },
-    pickClip(id) {
-      this.clipId = id;
-      tools.score.clip = id;
+    // With Ctrl held a clip joins those that are picked already.
+    pickClip(id, more = false) {
+      const ids = !id ? [] : !more ? [id] : this.clipIds.includes(id) ? this.clipIds.filter((i) => i !== id) : [...this.clipIds, id];
+      this.clipIds = ids;
+      this.clipId = ids.at(-1) ?? null;
+      tools.score.clip = this.clipId;
+      tools.score.clips = new Set(ids);
     },
     // Where something new goes: what is picked, else the selected line, else two seconds from the playhead.
     get target() {
@@ -75,6 +82,59 @@ export function acting(tools) {
       const { id } = this.clip;
       return this.edit(() => patch(`/api/clips/${id}`, { revision: this.revision, ...change }), say);
     },
+    setClipReplaces(event) {
+      return this.changeClip({ replaces: event.target.checked });
+    },
+    setBlend(key, event) {
+      return this.changeClip({ [key]: Number(event.target.value) });
+    },
+    setWalkTo(event) {
+      return this.changeClip({ walkTo: Number(event.target.value) });
+    },
+    get walkText() {
+      const x = this.clip?.walkTo ?? 0;
+      return x < 0 ? "off to the left" : x > 1280 ? "off to the right" : `${Math.round((100 * x) / 1280)} % across`;
+    },
+    saveGesture() {
+      return this.attempt(async () => {
+        await post(`/api/clips/${this.clip.id}/save`, { name: this.clip.title });
+        this.gestures = await get("/api/gestures");
+        this.say(`${this.clip.title} is in the library, for any character.`, false);
+      });
+    },
+    // ---- looks and places
+
+    get lookChoices() {
+      const others = (this.scene?.members ?? []).filter((m) => m.id !== this.selectedMember).map((m) => ({ key: m.id, name: m.roleName }));
+      return [
+        { key: "camera", name: "The camera" },
+        ...others,
+        { key: "left", name: "To the left" },
+        { key: "right", name: "To the right" },
+        { key: "up", name: "Up" },
+        { key: "down", name: "Down" },
+      ];
+    },
+    layLook(look) {
+      const { member, start, end } = this.target;
+      return this.layClip({ member, kind: "Look", name: look.key, start, end }, `Looks to ${look.name.replace(/^The|^To the/, (x) => x.toLowerCase())}.`);
+    },
+    get walkChoices() {
+      return [
+        { name: "To the left", to: 240 },
+        { name: "To the middle", to: 640 },
+        { name: "To the right", to: 1040 },
+        { name: "Enters from the left", from: -240 },
+        { name: "Enters from the right", from: 1520 },
+        { name: "Off to the left", to: -240 },
+        { name: "Off to the right", to: 1520 },
+      ];
+    },
+    layWalk(walk) {
+      // How long it takes, and where the member's own place is, the server knows.
+      const order = { member: this.selectedMember, kind: "Walk", name: "walk", start: tools.player.position };
+      return this.layClip({ ...order, walkTo: walk.to ?? null, walkFrom: walk.from ?? null }, `${walk.name}.`);
+    },
     setClipStrength(event) {
       return this.changeClip({ strength: Number(event.target.value) });
     },
@@ -94,15 +154,52 @@ export function acting(tools) {
       const { id } = this.clip;
       return this.edit(() => post(`/api/clips/${id}/split`, { revision: this.revision, at: tools.player.position }), "Split at the playhead.");
     },
-    deleteClip() {
-      const { id, title } = this.clip;
-      return this.edit(async () => {
-        await remove(`/api/clips/${id}?revision=${this.revision}`);
-        this.pickClip(null);
-      }, `${title} deleted.`);
+    deleteClips() {
+      const { title } = this.clip;
+      const ids = this.clipIds;
+      return this.edit(
+        async () => {
+          await post(`/api/scenes/${this.sceneId}/clips/delete`, { revision: this.revision, ids });
+          this.pickClip(null);
+        },
+        ids.length > 1 ? `${ids.length} clips deleted.` : `${title} deleted.`,
+      );
     },
-    copyClip() {
-      this.clipCopy = { ...this.clip };
+    joinClips() {
+      return this.edit(async () => {
+        const { id } = await post(`/api/scenes/${this.sceneId}/clips/join`, { revision: this.revision, ids: this.clipIds });
+        this.pickClip(id);
+      }, "Joined into one.");
+    },
+    lineUpClips() {
+      return this.edit(
+        () => post(`/api/scenes/${this.sceneId}/clips/line-up`, { revision: this.revision, ids: this.clipIds, gapFrames: Number(this.clipGap) }),
+        "One after the other.",
+      );
+    },
+    clipGap: 0,
+    // Which clips the score shows, and which lanes are folded away.
+    filterClips(event) {
+      tools.score.filter = event.target.value || null;
+      this.pickClip(null);
+    },
+    foldLane(kind) {
+      const { folded } = tools.score;
+      if (!folded.delete(kind)) folded.add(kind);
+      this.foldedLanes = [...folded];
+    },
+    foldedLanes: [],
+    get laneKinds() {
+      return Object.entries(laneNames).map(([key, name]) => ({ key, name, isFolded: this.foldedLanes.includes(key) }));
+    },
+    get moodsInUse() {
+      return [...new Set((this.scene?.clips ?? []).filter((c) => c.kind === "mood").map((c) => c.name))];
+    },
+    async copyClip() {
+      const copied = { ...this.clip };
+      if (copied.isOwn) copied.motion = await this.attempt(() => get(`/api/clips/${copied.id}/motion`));
+      localStorage.setItem("clip", JSON.stringify(copied));
+      this.clipCopy = copied;
       // The newest copy is what Ctrl+V lays.
       this.clipboard = null;
       this.say(`${this.clip.title} copied; Ctrl+V lays it at the playhead of the selected member.`, false);
@@ -113,8 +210,12 @@ export function acting(tools) {
       return this.layClip(
         {
           member: this.selectedMember,
-          kind: c.kind === "mood" ? "Mood" : "Gesture",
+          kind: c.kind[0].toUpperCase() + c.kind.slice(1),
           name: c.name,
+          own: c.motion ?? null,
+          replaces: c.replaces,
+          walkTo: c.walkTo,
+          walkFrom: c.walkFrom,
           start,
           end: start + c.end - c.start,
           strength: c.strength,
@@ -187,6 +288,13 @@ export function acting(tools) {
       };
       tick();
     },
+    dropGesture(gesture) {
+      return this.attempt(async () => {
+        await remove(`/api/gestures/${gesture.key.slice("saved:".length)}`);
+        this.gestures = await get("/api/gestures");
+        this.say(`${gesture.name} is out of the library; clips that have it keep it.`, false);
+      });
+    },
     hideGesture() {
       this.previewOf = "";
     },
@@ -207,6 +315,9 @@ export function acting(tools) {
     // S with a line selected and nothing picked cuts the line at the playhead.
     splitLine() {
       return this.edit(() => post(`/api/lines/${this.line.id}/split`, { revision: this.revision, at: tools.player.position }), "Line split at the playhead.");
+    },
+    joinLine() {
+      return this.edit(() => post(`/api/lines/${this.line.id}/join`, { revision: this.revision }), "Joined with the next line.");
     },
     setOffStage(event) {
       return this.edit(() => patch(`/api/lines/${this.line.id}`, { revision: this.revision, offStage: event.target.checked }));
@@ -265,10 +376,11 @@ export function acting(tools) {
     // ---- pointer and keys
 
     // What a drag of a clip or of a line's handle does; null leaves it to others.
-    takeActing(hit) {
+    takeActing(hit, e) {
       if (hit?.clip) {
         this.unpick();
-        this.pickClip(hit.clip.id);
+        this.pickClip(hit.clip.id, e.ctrlKey || e.metaKey);
+        if (e.ctrlKey || e.metaKey) return { acting: "none" };
         return { acting: "clip", clip: hit.clip, edge: hit.edge, from: hit.time, dx: 0 };
       }
       this.pickClip(null);
@@ -278,7 +390,7 @@ export function acting(tools) {
       }
       if (hit?.lane === "line") {
         this.unpick();
-        return { acting: "line", line: hit.line.id, moving: hit.line, from: hit.time, dx: 0 };
+        return { acting: "line", line: hit.line.id, moving: hit.line, side: hit.edge, from: hit.time, dx: 0 };
       }
       return null;
     },
@@ -294,9 +406,17 @@ export function acting(tools) {
       return Math.round(t * this.scene.fps) / this.scene.fps;
     },
     dragActing(drag, t, e) {
+      if (drag.acting === "none") return;
       const by = t - drag.from;
       if (Math.abs(by) * tools.score.pixelsPerSecond < 4 && !drag.moved) return;
       drag.moved = true;
+      if (drag.acting === "line" && drag.side) {
+        const place = drag.side === "start" ? drag.moving.start : drag.moving.start + drag.moving.duration;
+        const to = this.snapScene(place + by, e, drag.moving.id);
+        drag.dx = drag.side === "start" ? Math.min(to - place, drag.moving.duration - 0.1) : Math.max(to - place, 0.1 - drag.moving.duration);
+        drag.alone = e.shiftKey;
+        return;
+      }
       if (drag.acting === "line") {
         // The first sound of the line is what snaps to another's word.
         const first = drag.moving.start + (drag.moving.phones?.[0]?.[1] ?? 0);
@@ -314,11 +434,19 @@ export function acting(tools) {
       else drag.dx = this.snapScene(clip.start + by, e, clip.id) - clip.start;
     },
     async dropActing(drag) {
+      if (drag.acting === "none") return;
       if (!drag.moved) {
         this.goTo(drag.from);
         return;
       }
       if (!drag.dx) return;
+      if (drag.acting === "line" && drag.side) {
+        const at = drag.dx + drag.moving.start + (drag.side === "start" ? 0 : drag.moving.duration);
+        return this.edit(
+          () => patch(`/api/lines/${drag.moving.id}/edge`, { revision: this.revision, edge: drag.side, at, alone: drag.alone }),
+          drag.side === "start" ? "The line begins elsewhere in its sound." : "The line ends elsewhere in its sound.",
+        );
+      }
       if (drag.acting === "line") return this.moveLine(drag.moving, drag.moving.start + drag.dx, drag.alone);
       if (drag.acting === "sound") return this.changeSound({ start: drag.sound.start + drag.dx });
       const { clip, dx, edge } = drag;
@@ -336,8 +464,8 @@ export function acting(tools) {
         const { clip } = this;
         const most = clip.kind === "mood" ? 1 : 2;
         const map = {
-          Delete: () => this.deleteClip(),
-          Backspace: () => this.deleteClip(),
+          Delete: () => this.deleteClips(),
+          Backspace: () => this.deleteClips(),
           s: () => this.splitClip(),
           Escape: () => this.pickClip(null),
           ArrowUp: () => this.changeClip({ strength: Math.min(most, clip.strength + 0.1) }),

@@ -115,6 +115,48 @@ export function booths(tools) {
 
     // ---- voices
 
+    voiceSearch: "",
+    choosing: false,
+    favourites: JSON.parse(localStorage.getItem("favourite-voices") ?? "[]"),
+
+    openVoices() {
+      this.voiceSearch = "";
+      this.choosing = true;
+      this.$refs.voices.showModal();
+    },
+    closeVoices() {
+      this.$refs.voices.close();
+    },
+    // Favourites first, then what fits the search; a member's voice with its variant is one voice.
+    get voiceRows() {
+      if (!this.choosing) return [];
+      const sought = this.voiceSearch.trim().toLowerCase();
+      const starred = this.favourites.map((key) => ({ key, isFavourite: true }));
+      const rest = this.voices.filter((v) => !this.favourites.includes(v.key)).map((v) => ({ key: v.key, isFavourite: false }));
+      return [...starred, ...rest]
+        .map((v) => ({
+          ...v,
+          name: voiceName(this.voices, v.key),
+          language: this.voices.find((x) => x.key === v.key.split("+")[0])?.language ?? "",
+          isNow: v.key === this.member?.voice,
+        }))
+        .filter((v) => !sought || `${v.name} ${v.language} ${v.key}`.toLowerCase().includes(sought))
+        .slice(0, 200);
+    },
+    get isFavourite() {
+      return this.favourites.includes(this.member?.voice);
+    },
+    toggleFavourite(key) {
+      this.favourites = this.favourites.includes(key) ? this.favourites.filter((k) => k !== key) : [...this.favourites, key];
+      localStorage.setItem("favourite-voices", JSON.stringify(this.favourites));
+    },
+    starVoice() {
+      this.toggleFavourite(this.member.voice);
+    },
+    takeVoice(voice) {
+      this.closeVoices();
+      return voice.isNow ? null : this.changeMember({ voice: voice.key });
+    },
     get voiceVariants() {
       return Object.entries(variants).map(([key, text]) => ({ key, text }));
     },
@@ -135,8 +177,11 @@ export function booths(tools) {
       return this.changeMember({ voice: event.target.value ? `${this.voiceBase}+${event.target.value}` : this.voiceBase });
     },
     hearVoice() {
+      return this.hearVoiceOf(this.member.voice);
+    },
+    hearVoiceOf(key) {
       return this.attempt(async () => {
-        const response = await fetch(`/api/voices/sample?key=${encodeURIComponent(this.member.voice)}`);
+        const response = await fetch(`/api/voices/sample?key=${encodeURIComponent(key)}`);
         if (!response.ok) throw new Error((await response.json().catch(() => null))?.error ?? "The voice could not be heard.");
         await tools.player.playBytes(await response.arrayBuffer());
       });
@@ -187,7 +232,8 @@ export function booths(tools) {
       if (!this.line) return;
       return this.attempt(async () => {
         this.bare = this.bare ? null : this.line.id;
-        await tools.player.load(`/api/scenes/${this.sceneId}/sound?r=${this.version}${this.bare ? `&bare=${this.bare}` : ""}`, this.scene.duration);
+        this.loadSound();
+        await tools.player.fetchPiece(tools.player.pieceAt(tools.player.position));
         this.say(this.bare ? "As it came (B for as it is now)." : "As it is now.", false);
       });
     },

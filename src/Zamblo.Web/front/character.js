@@ -26,7 +26,7 @@ Alpine.data("character", () => ({
       frames = new FrameStore((from, count) => `${this.base}/frames?from=${from}&count=${count}`, about.frames);
       frames.onArrival = () => (shown = -1);
       await painter.load(`${this.base}/shapes`);
-      await player.load(`${this.base}/sound`, about.duration);
+      player.load((from, to, speed) => `${this.base}/sound?speed=${speed}`, about.duration, "");
       this.ready = true;
     } catch (e) {
       this.error = e.message;
@@ -68,7 +68,8 @@ Alpine.data("character", () => ({
   async setSpeed(event) {
     const speed = Number(event.target.value);
     try {
-      await player.setSpeed(speed, `${this.base}/sound?speed=${speed}`);
+      player.setSpeed(speed);
+      await player.fetchPiece(0);
     } catch (e) {
       this.error = e.message;
     }

@@ -6,7 +6,12 @@ const shapeKeys = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "a", "e", "w", "
 
 // Adds members to a component, getters included.
 export function mix(target, ...sources) {
-  for (const source of sources) Object.defineProperties(target, Object.getOwnPropertyDescriptors(source));
+  for (const source of sources)
+    for (const [name, member] of Object.entries(Object.getOwnPropertyDescriptors(source))) {
+      // One would silently take the other's place.
+      if (Object.hasOwn(target, name)) throw new Error(`Two parts of the page have a member "${name}".`);
+      Object.defineProperty(target, name, member);
+    }
   return target;
 }
 
@@ -19,7 +24,7 @@ export function hands(tools) {
     heardAs: "",
     clipboard: null,
     places: { open: false, text: "", list: [], line: null, word: -1 },
-    motions: [],
+    savedMouths: [],
     motionName: "",
     strengthShown: 1,
 
@@ -463,7 +468,7 @@ export function hands(tools) {
       return this.edit(() => post(`/api/takes/${this.line.take.id}/guide`, { revision: this.revision }), "The mouth follows the take again.");
     },
     async loadMotions() {
-      await this.attempt(async () => (this.motions = await get("/api/motions")));
+      await this.attempt(async () => (this.savedMouths = await get("/api/motions")));
     },
     saveMotion() {
       const name = this.motionName.trim() || `${this.line.role}: ${(this.line.text || "line").slice(0, 30)}`;

@@ -1,95 +1,166 @@
 // Plays the sound of a scene. The audio clock is the master: the time shown is read from it, never counted.
+// The sound comes in pieces, and only those that are about to be heard: an hour opens as fast as a minute.
+const piece = 20;
+const sampleRate = 48000;
+// So far ahead, in seconds, pieces are handed to the sound card, and so often somebody looks whether it is time.
+const ahead = 0.8;
+const beat = 200;
+
 export class Player {
   constructor() {
     this.context = null;
-    this.buffer = null;
-    this.source = null;
     this.position = 0;
     this.duration = 0;
     this.loop = null;
     this.rate = 1;
-    // Below 1 a slower sound with its pitch kept is played; "slow" is that sound.
+    // Below 1 a slower sound with its pitch kept is played.
     this.speed = 1;
-    this.slow = null;
+    this.run = null;
+    this.pieces = new Map();
     this.onStop = () => {};
+    this.onError = () => {};
   }
 
-  async load(url, duration) {
-    const wasPlaying = this.playing;
-    this.pause();
+  // url(from, to, speed) gives the address of a piece; key changes when what is heard has changed.
+  load(url, duration, key) {
     this.duration = duration;
     this.position = Math.min(this.position, duration);
-    this.context ??= new AudioContext();
-    const response = await fetch(url);
-    if (!response.ok) throw new Error("The sound of this scene could not be loaded.");
-    this.buffer = await this.context.decodeAudioData(await response.arrayBuffer());
-    this.slow = null;
-    this.speed = 1;
-    if (wasPlaying) this.play();
+    this.url = url;
+    this.context ??= new AudioContext({ sampleRate });
+    if (this.key === key) return;
+    const again = this.playing ? this.rate : 0;
+    this.pause();
+    this.key = key;
+    this.pieces.clear();
+    this.fetchPiece(this.pieceAt(this.position)).catch(() => {});
+    if (again) this.play(again);
   }
 
-  async setSpeed(speed, url) {
-    const wasPlaying = this.playing;
+  setSpeed(speed) {
+    if (speed === this.speed) return;
+    const again = this.playing;
     this.pause();
-    if (speed !== 1) {
-      const response = await fetch(url);
-      if (!response.ok) throw new Error("The slower sound could not be made.");
-      this.slow = await this.context.decodeAudioData(await response.arrayBuffer());
-    }
     this.speed = speed;
-    if (wasPlaying) this.play();
+    this.pieces.clear();
+    this.fetchPiece(this.pieceAt(this.position)).catch(() => {});
+    if (again) this.play();
+  }
+
+  pieceAt(t) {
+    return Math.floor(t / piece + 1e-9);
+  }
+
+  async fetchPiece(n) {
+    const from = n * piece;
+    if (from >= this.duration) return null;
+    if (!this.pieces.has(n)) {
+      const loading = (async () => {
+        const response = await fetch(this.url(from, from + piece, this.speed)).catch(() => {
+          throw new Error("The server does not answer: the sound stops here. Check that Zamblo is still running, then play again.");
+        });
+        if (!response.ok) throw new Error("The sound of this scene could not be loaded.");
+        return this.context.decodeAudioData(await response.arrayBuffer());
+      })();
+      this.pieces.set(n, loading);
+      loading.then(
+        (buffer) => this.pieces.get(n) === loading && this.pieces.set(n, buffer),
+        () => this.pieces.get(n) === loading && this.pieces.delete(n),
+      );
+      // Those far away are forgotten.
+      if (this.pieces.size > 8) for (const other of this.pieces.keys()) if (Math.abs(other - n) > 4) this.pieces.delete(other);
+    }
+    return this.pieces.get(n);
+  }
+
+  // Whether the sound around the playhead is there.
+  get isLoaded() {
+    return this.pieces.get(this.pieceAt(Math.min(this.position, this.duration - 1e-3))) instanceof AudioBuffer;
   }
 
   get playing() {
-    return this.source !== null;
+    return this.run !== null;
   }
 
   // Seconds of the scene that are heard right now.
   get time() {
-    if (!this.source) return this.position;
-    const latency = this.context.outputLatency || 0;
-    let t = this.startPosition + Math.max(0, this.context.currentTime - this.startedAt - latency) * this.rate * this.speed;
-    if (this.loop && this.startPosition < this.loop.end && t >= this.loop.end) {
-      const length = this.loop.end - this.loop.start;
-      t = this.loop.start + ((t - this.loop.start) % length);
-    }
-    return Math.min(t, this.duration);
+    if (!this.run) return this.position;
+    const now = this.context.currentTime - (this.context.outputLatency || 0);
+    let heard = null;
+    for (const s of this.run.segments) if (s.when <= now) heard = s;
+    if (!heard) return this.run.from;
+    return Math.min(heard.from + Math.min(now - heard.when, heard.length) * this.rate * this.speed, this.duration);
   }
 
   play(rate = 1) {
-    if (!this.buffer) return;
+    if (!this.url) return;
     this.pause();
     this.context.resume();
     this.rate = rate;
     if (this.position >= this.duration - 0.02) this.position = this.loop?.start ?? 0;
     if (this.loop && (this.position < this.loop.start || this.position >= this.loop.end)) this.position = this.loop.start;
-    const source = this.context.createBufferSource();
-    source.buffer = this.speed === 1 ? this.buffer : this.slow;
-    source.playbackRate.value = rate;
-    if (this.loop) {
-      source.loop = true;
-      source.loopStart = this.loop.start / this.speed;
-      source.loopEnd = this.loop.end / this.speed;
+    const run = { from: this.position, cursor: this.position, when: 0, segments: [], sources: new Set(), timer: 0, busy: false };
+    this.run = run;
+    const look = () => this.feed(run);
+    run.timer = setInterval(look, beat);
+    look();
+  }
+
+  // Hands over what is to be heard next, piece after piece, to the sample.
+  async feed(run) {
+    if (run.busy) return;
+    run.busy = true;
+    try {
+      while (this.run === run) {
+        const { context } = this;
+        const over = run.cursor >= this.duration - 1e-6;
+        if (over && !run.segments.some((s) => s.when + s.length > context.currentTime)) {
+          this.position = this.duration;
+          this.end(run);
+          this.onStop();
+          return;
+        }
+        if (over || run.when > context.currentTime + ahead) return;
+        const n = this.pieceAt(run.cursor);
+        let buffer = this.pieces.get(n);
+        if (!(buffer instanceof AudioBuffer)) buffer = await this.fetchPiece(n);
+        this.fetchPiece(n + 1).catch(() => {});
+        if (this.run !== run) return;
+        if (run.when < context.currentTime + 0.005) run.when = Math.ceil((context.currentTime + 0.02) * sampleRate) / sampleRate;
+        const looped = this.loop && run.cursor < this.loop.end;
+        const to = Math.min((n + 1) * piece, this.duration, looped ? this.loop.end : Infinity);
+        const length = (to - run.cursor) / this.speed;
+        const source = context.createBufferSource();
+        source.buffer = buffer;
+        source.playbackRate.value = this.rate;
+        source.connect(context.destination);
+        source.start(run.when, (run.cursor - n * piece) / this.speed, length);
+        run.sources.add(source);
+        source.onended = () => run.sources.delete(source);
+        run.segments.push({ when: run.when, from: run.cursor, length: length / this.rate });
+        while (run.segments.length > 2 && run.segments[1].when + run.segments[1].length < context.currentTime - 1) run.segments.shift();
+        run.when += length / this.rate;
+        run.cursor = looped && to >= this.loop.end - 1e-9 ? this.loop.start : to;
+      }
+    } catch (e) {
+      // The server has gone: what is heard ends here.
+      if (this.run !== run) return;
+      this.pause();
+      this.onError(e);
+    } finally {
+      run.busy = false;
     }
-    source.connect(this.context.destination);
-    source.onended = () => {
-      if (this.source !== source) return;
-      this.position = this.duration;
-      this.source = null;
-      this.onStop();
-    };
-    this.startPosition = this.position;
-    this.startedAt = this.context.currentTime;
-    source.start(0, this.position / this.speed);
-    this.source = source;
+  }
+
+  end(run) {
+    clearInterval(run.timer);
+    this.run = null;
+    for (const source of run.sources) source.stop();
   }
 
   pause() {
-    if (!this.source) return;
+    if (!this.run) return;
     this.position = this.time;
-    const source = this.source;
-    this.source = null;
-    source.stop();
+    this.end(this.run);
     this.onStop();
   }
 
@@ -109,7 +180,7 @@ export class Player {
 
   // Some other sound, once: a word as it would be said.
   async playBytes(bytes) {
-    this.context ??= new AudioContext();
+    this.context ??= new AudioContext({ sampleRate });
     this.context.resume();
     const source = this.context.createBufferSource();
     source.buffer = await this.context.decodeAudioData(bytes);
@@ -117,19 +188,22 @@ export class Player {
     source.start();
   }
 
-  // A short piece around a moment, for scrubbing.
+  // A short stretch around a moment, for scrubbing; silent while its piece is on the way.
   grain(t, seconds = 0.08) {
-    if (!this.buffer || this.playing) return;
+    if (!this.url || this.playing) return;
+    const n = this.pieceAt(Math.max(0, t));
+    const buffer = this.pieces.get(n);
+    if (!(buffer instanceof AudioBuffer)) return void this.fetchPiece(n).catch(() => {});
     this.context.resume();
     const source = this.context.createBufferSource();
     const gain = this.context.createGain();
-    source.buffer = this.buffer;
+    source.buffer = buffer;
     source.connect(gain).connect(this.context.destination);
     const now = this.context.currentTime;
     gain.gain.setValueAtTime(0, now);
     gain.gain.linearRampToValueAtTime(1, now + 0.008);
     gain.gain.setValueAtTime(1, now + seconds - 0.02);
     gain.gain.linearRampToValueAtTime(0, now + seconds);
-    source.start(now, Math.max(0, t), seconds);
+    source.start(now, (Math.max(0, t) - n * piece) / this.speed, seconds);
   }
 }

@@ -6,13 +6,18 @@ const silentStaff = 46;
 // The handle of a line, and the lanes of moods and gestures.
 const handle = 7;
 const lane = 17;
+// From top to bottom.
+export const laneNames = { mood: "Mood", look: "Eyes", gesture: "Gesture", walk: "Stage" };
 // So near to an edge, in pixels, a pointer takes the edge.
 const edge = 5;
 
 export class Score {
   constructor(canvas) {
     this.canvas = canvas;
-    this.context = canvas.getContext("2d");
+    this.front = canvas.getContext("2d");
+    // All but the playhead is drawn here, and only when it changes: while the voice plays, one picture is copied.
+    this.sheet = new OffscreenCanvas(1, 1);
+    this.context = this.sheet.getContext("2d");
     this.scroll = 0;
     this.pixelsPerSecond = 90;
     this.scene = null;
@@ -22,6 +27,11 @@ export class Score {
     // What is selected within a line: cues by their number, a stretch of time, a word.
     this.selection = { line: null, cues: new Set(), range: null, word: -1 };
     this.clip = null;
+    // Several clips that are picked together.
+    this.clips = new Set();
+    // Lanes that are folded away, and which clips are shown: null for all.
+    this.folded = new Set();
+    this.filter = null;
     this.pictures = new Map();
   }
 
@@ -30,10 +40,10 @@ export class Score {
     const members = this.scene?.members ?? [];
     const speaks = (m) => this.scene.lines.some((l) => l.member === m.id && l.start !== null);
     const silent = members.filter((m) => !speaks(m)).length;
-    // Lanes are there for whoever has something on them.
-    const acts = (m, kind) => this.scene.clips.some((c) => c.member === m.id && c.kind === kind);
-    const lanes = (m) => (acts(m, "mood") ? lane : 0) + (acts(m, "gesture") ? lane : 0);
-    const taken = members.reduce((sum, m) => sum + lanes(m), 0) + this.soundLanes.length * lane;
+    // Lanes are there for whoever has something on them, unless they are folded away.
+    const lanes = (m) =>
+      Object.keys(laneNames).filter((kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)));
+    const taken = members.reduce((sum, m) => sum + lanes(m).length * lane, 0) + this.soundLanes.length * lane;
     const room = (this.canvas.parentElement.clientHeight - ruler - taken - silent * silentStaff) / Math.max(1, members.length - silent);
     const full = Math.round(Math.min(150, Math.max(84, room)));
     let y = ruler;
@@ -41,9 +51,8 @@ export class Score {
       const height = speaks(member) ? full : silentStaff;
       const voice = speaks(member) ? Math.round((full - staffGap) * 0.56) : silentStaff - staffGap;
       const mouth = speaks(member) ? full - staffGap - voice : 0;
-      const mood = acts(member, "mood") ? voice + mouth + 4 : -1;
-      const gesture = acts(member, "gesture") ? voice + mouth + 4 + (mood >= 0 ? lane : 0) : -1;
-      const staff = { member, y, height: height + lanes(member), voice, mouth, mood, gesture };
+      const staff = { member, y, height: height + lanes(member).length * lane, voice, mouth, lanes: {} };
+      lanes(member).forEach((kind, i) => (staff.lanes[kind] = voice + mouth + 4 + i * lane));
       y += staff.height;
       return staff;
     });
@@ -64,7 +73,6 @@ export class Score {
     this.selected = selected;
     const box = this.canvas.parentElement;
     const state = [
-      time,
       loop?.start,
       loop?.end,
       selected,
@@ -82,10 +90,22 @@ export class Score {
       this.drag?.dx,
       this.drag?.edge,
       this.clip,
+      [...this.clips].join("."),
+      [...this.folded].join("."),
+      this.filter,
     ].join();
-    if (state === this.shown) return;
+    if (state === this.shown && time === this.shownTime) return;
+    if (state !== this.shown) this.draw();
     this.shown = state;
-    this.draw();
+    this.shownTime = time;
+    this.front.setTransform(1, 0, 0, 1, 0, 0);
+    this.front.drawImage(this.sheet, 0, 0);
+    if (this.scene) this.drawPlayhead();
+  }
+
+  // Whether a clip is among those that are shown: all, one sort or mood, one member's, or what hands have made.
+  shows(clip) {
+    return !this.filter || (this.filter === "own" ? clip.isOwn : [clip.kind, clip.kind === "mood" ? clip.name : "", clip.member].includes(this.filter));
   }
 
   setScene(scene) {
@@ -151,10 +171,12 @@ export class Score {
     }
     const { member } = staff;
     const within = y - staff.y;
-    for (const kind of ["mood", "gesture"]) {
-      if (staff[kind] < 0 || within < staff[kind] || within >= staff[kind] + lane) continue;
+    for (const [kind, top] of Object.entries(staff.lanes)) {
+      if (within < top || within >= top + lane) continue;
       // Of those that overlap the one that started last lies on top.
-      const clip = this.scene.clips.filter((c) => c.member === member.id && c.kind === kind && t >= c.start && t < c.end).sort((a, b) => b.start - a.start)[0];
+      const clip = this.scene.clips
+        .filter((c) => c.member === member.id && c.kind === kind && this.shows(c) && t >= c.start && t < c.end)
+        .sort((a, b) => b.start - a.start)[0];
       if (!clip) return { member };
       const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
       return { member, clip, time: t, edge: close(clip.start) ? "Start" : close(clip.end) ? "End" : "" };
@@ -162,7 +184,8 @@ export class Score {
     const line = this.scene.lines.find((l) => l.member === member.id && l.start != null && t >= l.start && t < l.start + l.duration);
     if (!line) return { member };
     const local = t - line.start;
-    if (within < handle + 3) return { member, line, lane: "line", time: t };
+    const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
+    if (within < handle + 3) return { member, line, lane: "line", edge: close(line.start) ? "start" : close(line.start + line.duration) ? "end" : "", time: t };
     const onMouth = within > staff.voice;
     const near = (s) => Math.abs(s - local) * this.pixelsPerSecond <= edge;
     if (onMouth) {
@@ -206,6 +229,8 @@ export class Score {
       canvas.width = Math.round(width * ratio);
       canvas.height = Math.round(height * ratio);
       canvas.style.height = `${height}px`;
+      this.sheet.width = canvas.width;
+      this.sheet.height = canvas.height;
     }
     this.width = width;
     this.height = height;
@@ -219,7 +244,6 @@ export class Score {
     const under = staves.reduce((sum, s) => sum + s.height, ruler);
     this.soundLanes.forEach((sound, i) => this.drawSound(sound, under + i * lane));
     this.drawRuler();
-    this.drawPlayhead();
   }
 
   drawRuler() {
@@ -281,8 +305,8 @@ export class Score {
     c.rect(gutter, y, this.width - gutter, staff.height);
     c.clip();
     for (const line of this.scene.lines) if (line.member === member.id && line.start != null) this.drawLine(line, staff, ink);
-    for (const kind of ["mood", "gesture"])
-      if (staff[kind] >= 0) for (const clip of this.scene.clips) if (clip.member === member.id && clip.kind === kind) this.drawClip(clip, y + staff[kind], ink);
+    for (const [kind, top] of Object.entries(staff.lanes))
+      for (const clip of this.scene.clips) if (clip.member === member.id && clip.kind === kind && this.shows(clip)) this.drawClip(clip, y + top, ink);
     c.restore();
     c.fillStyle = this.color("sheet");
     c.fillRect(0, y, gutter, staff.height);
@@ -293,8 +317,7 @@ export class Score {
     c.fillText(fitText(c, member.roleName, gutter - 24), 12, y + 18);
     c.font = '11px "Figtree"';
     c.fillStyle = this.color("soft");
-    if (staff.mood >= 0) c.fillText("Mood", 12, y + staff.mood + lane / 2);
-    if (staff.gesture >= 0) c.fillText("Gesture", 12, y + staff.gesture + lane / 2);
+    for (const [kind, top] of Object.entries(staff.lanes)) c.fillText(laneNames[kind], 12, y + top + lane / 2);
     if (!staff.mouth) return;
     c.fillText("Voice", 12, y + 38);
     c.fillText("Mouth", 12, y + staff.voice + staff.mouth / 2 + 2);
@@ -332,7 +355,7 @@ export class Score {
     const x1 = this.x(clip.end + (drag && drag.edge !== "Start" ? drag.dx : 0));
     if (x1 < gutter || x0 > this.width) return;
     const height = lane - 3;
-    const isPicked = this.clip === clip.id;
+    const isPicked = this.clip === clip.id || this.clips.has(clip.id);
     c.beginPath();
     if (clip.kind === "mood") {
       const slope = Math.min((clip.ease / 2) * this.pixelsPerSecond, (x1 - x0) / 2);
@@ -340,6 +363,15 @@ export class Score {
       c.lineTo(x0 + slope, y);
       c.lineTo(x1 - slope, y);
       c.lineTo(x1, y + height);
+      c.closePath();
+    } else if (clip.kind === "walk") {
+      // An arrow to where it leads.
+      const tip = Math.min(6, (x1 - x0) / 3);
+      c.moveTo(x0, y + 2);
+      c.lineTo(x1 - tip, y + 2);
+      c.lineTo(x1, y + height / 2);
+      c.lineTo(x1 - tip, y + height - 2);
+      c.lineTo(x0, y + height - 2);
       c.closePath();
     } else c.roundRect(x0, y, Math.max(3, x1 - x0), height, 4);
     c.fillStyle = ink;
@@ -360,7 +392,8 @@ export class Score {
   drawLine(line, staff, ink) {
     const { context: c } = this;
     const { y } = staff;
-    const moved = this.drag?.acting === "line" && this.drag.line === line.id ? this.drag.dx : 0;
+    const drag = this.drag?.acting === "line" && this.drag.line === line.id ? this.drag : null;
+    const moved = drag && !drag.side ? drag.dx : 0;
     const x0 = this.x(line.start + moved);
     const x1 = this.x(line.start + moved + line.duration);
     if (x1 < gutter || x0 > this.width) return;
@@ -379,6 +412,16 @@ export class Score {
     c.globalAlpha = this.selected === line.id ? 0.9 : 0.45;
     c.fillRect(x0, y + 3, x1 - x0, handle - 3);
     c.globalAlpha = 1;
+    // An edge that is dragged: what is cut off, or comes in.
+    if (drag?.side) {
+      const place = drag.side === "start" ? x0 : x1;
+      const by = drag.dx * this.pixelsPerSecond;
+      c.fillStyle = this.color("thread");
+      c.globalAlpha = 0.25;
+      c.fillRect(Math.min(place, place + by), y + 3, Math.abs(by), staff.voice + staff.mouth);
+      c.fillStyle = ink;
+      c.globalAlpha = 1;
+    }
     if (line.bytes) {
       c.globalAlpha = 0.4;
       c.beginPath();
@@ -628,7 +671,8 @@ export class Score {
   }
 
   drawPlayhead() {
-    const { context: c } = this;
+    const c = this.front;
+    c.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
     const x = Math.round(this.x(this.time)) + 0.5;
     if (x < gutter) return;
     c.strokeStyle = c.fillStyle = this.color("thread");

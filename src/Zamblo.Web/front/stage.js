@@ -17,7 +17,15 @@ export class FrameStore {
     const at = Math.floor(frame / this.chunk);
     for (let c = at; c <= at + ahead && c * this.chunk < this.frameCount; c++) this.request(c);
     const chunk = this.chunks.get(at);
-    return Array.isArray(chunk) ? (chunk[frame - at * this.chunk] ?? null) : null;
+    return Array.isArray(chunk) ? (chunk[frame - at * this.chunk] ?? null) : this.early?.[0] === frame ? this.early[1] : null;
+  }
+
+  // One frame, ahead of the chunk that it lies in.
+  async first(frame) {
+    const data = await fetch(this.url(frame, 1)).then((r) => (r.ok ? r.json() : Promise.reject(new Error("The picture of this scene could not be loaded."))));
+    const items = [];
+    for (const change of data.frames[0]) items[change[0]] = change;
+    this.early = [frame, items];
   }
 
   request(c) {

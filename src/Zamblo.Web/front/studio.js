@@ -1,20 +1,28 @@
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get, patch, post, remove, toggleTheme, upload } from "./api.js";
 import { acting } from "./acting.js";
+import { alternates } from "./alternates.js";
 import { booths, voiceName } from "./booth.js";
+import { cutter } from "./cutter.js";
 import { hands, mix } from "./hands.js";
+import { performing } from "./perform.js";
 import { Player } from "./player.js";
 import { scenes } from "./scenes.js";
-import { Recorder } from "./recorder.js";
+import { recording } from "./recording.js";
 import { clock, Score } from "./score.js";
 import { sounds } from "./sounds.js";
 import { FrameStore, StagePainter } from "./stage.js";
+import { voiceCheck } from "./voices.js";
 
 applyTheme();
 
 // Kept out of the component: Alpine would wrap every frame and sample in proxies.
 const player = new Player();
-let painter, frames, score, recorder;
+let painter, frames, score;
+// The scene as it came, without what Alpine lays around it.
+let raw = null;
+// Heights of lines of the script that have been seen, in pixels.
+const heights = new Map();
 let shownFrame = -1;
 
 const tools = {
@@ -26,6 +34,13 @@ const tools = {
   showOnce(answer) {
     const items = [];
     for (const change of answer.frames[0]) items[change[0]] = change;
+    painter.draw(items);
+  },
+  // A frame with some of its shapes changed.
+  showOver(frame, changes) {
+    const items = frames.get(frame)?.slice();
+    if (!items) return;
+    for (const change of changes) items[change[0]] = change;
     painter.draw(items);
   },
   showAgain() {
@@ -51,7 +66,11 @@ const motionText = {
   camera: ["Looks at the camera", 0, 2, 0.1],
   listening: ["Listening", 0, 2, 0.1],
   body: ["Hands and body", 0, 2, 0.1],
+  dangle: ["What dangles", 0, 2, 0.1],
 };
+
+// What comes with the hearing of a line; the same as long as the line's number of it is.
+const heavy = new Set(["words", "phones", "cues", "levels", "pitch", "accents", "rises", "parts"]);
 
 // Cuts the written text into spoken words (with their times) and what lies between them.
 function parts(line) {
@@ -96,8 +115,9 @@ const studio = () => ({
   draft: "",
   // How a voice arrives.
   booth: { open: false, mode: "type", member: "", line: null, text: "", speakers: "one", busy: false, error: "", progress: 0 },
-  rec: { state: "off", count: 0, level: 0, seconds: 0, url: "", blob: null },
   over: false,
+  // The lines of a long script that are on the page, and the room that the others take.
+  shown: { from: 0, to: 20, above: 0, below: 0 },
 
   async init() {
     this.sceneId = this.$root.dataset.scene;
@@ -106,6 +126,7 @@ const studio = () => ({
     // For whoever tests the page: what is shown and heard, as it is.
     window.zamblo = { player, score: () => score, painter: () => painter, frames: () => frames };
     player.onStop = () => (this.playing = false);
+    player.onError = (e) => (this.error = e.message);
     this.listen();
     await document.fonts.ready;
     await this.reload(true);
@@ -117,6 +138,7 @@ const studio = () => ({
       })
       .catch((e) => (this.error = e.message));
     this.pollJobs();
+    this.findLeftOvers();
     const tick = () => {
       this.show();
       requestAnimationFrame(tick);
@@ -130,35 +152,50 @@ const studio = () => ({
     try {
       const scene = await get(`/api/scenes/${this.sceneId}`);
       const version = `${scene.production.revision}.${scene.heard}`;
-      for (const line of scene.lines) {
-        const member = scene.members.find((m) => m.id === line.member);
+      // Lines that are as they were stay the same objects: what hangs on them on the page is not made again.
+      const known = new Map((raw?.id === scene.id ? raw.lines : []).map((l) => [l.id, l]));
+      const members = new Map(scene.members.map((m) => [m.id, m]));
+      scene.lines = scene.lines.map((line) => {
+        const member = members.get(line.member);
+        const old = known.get(line.id);
+        if (old?.key === line.key && old.role === member.roleName && old.ink === member.ink) return old;
+        const isSaid = old && old.heard === line.heard && old.text === line.text;
         line.role = member.roleName;
         line.ink = member.ink;
-        line.parts = parts(line);
+        line.parts = isSaid ? old.parts : parts(line);
         line.takeText = this.takeText(line);
         line.isDraft = !line.text && line.parts.length > 0;
-      }
+        if (!isSaid) return line;
+        // Only what is another is touched: a line that has moved is not written anew.
+        const watched = Alpine.reactive(old);
+        for (const [key, value] of Object.entries(line)) if (!heavy.has(key) && JSON.stringify(value) !== JSON.stringify(old[key])) watched[key] = value;
+        return old;
+      });
       const changed = this.version !== version;
       this.version = version;
+      raw = scene;
       this.scene = scene;
       document.title = `${scene.production.title} · Zamblo`;
-      score.setScene(JSON.parse(JSON.stringify(scene)));
+      score.setScene(scene);
       if (changed) {
         this.bare = null;
-        const store = new FrameStore((from, count) => `/api/scenes/${this.sceneId}/frames?from=${from}&count=${count}&r=${version}`, scene.frames);
+        const store = new FrameStore((from, count) => `/api/scenes/${scene.id}/frames?from=${from}&count=${count}&r=${version}`, scene.frames);
         store.onArrival = () => (shownFrame = -1);
-        const sound = player.load(`/api/scenes/${this.sceneId}/sound?r=${version}`, scene.duration);
-        await painter.load(`/api/scenes/${this.sceneId}/shapes?r=${version}`);
-        await store.request(Math.floor((player.position * scene.fps) / 50));
+        this.loadSound();
+        const shapes = scene.id + scene.shapesKey;
+        if (shapes !== painter.key) {
+          await painter.load(`/api/scenes/${scene.id}/shapes?r=${version}`);
+          painter.key = shapes;
+        }
+        await store.first(Math.min(scene.frames - 1, Math.floor(player.time * scene.fps + 1e-6)));
         frames = store;
         shownFrame = -1;
-        await sound;
       }
       if (!scene.members.some((m) => m.id === this.selectedMember)) this.selectedMember = scene.members[0]?.id ?? null;
       if (!scene.lines.some((l) => l.id === this.selectedLine)) this.selectedLine = null;
       if (!scene.lines.some((l) => l.id === this.picked.line)) this.unpick();
-      if (!scene.clips.some((c) => c.id === this.clipId)) this.pickClip(null);
-      if (changed) this.speed = 1;
+      if (!this.clipIds.every((id) => scene.clips.some((c) => c.id === id))) this.pickClip(null);
+      this.scrolled();
       if (fit) score.fit();
       this.error = "";
     } catch (e) {
@@ -167,6 +204,37 @@ const studio = () => ({
       if (other) return this.goToScene(other.id);
       this.error = e.message;
     }
+  },
+  loadSound() {
+    const { id, sound, duration } = raw;
+    const { bare } = this;
+    const address = (from, to, speed) => `/api/scenes/${id}/sound?from=${from}&to=${to}&speed=${speed}&r=${sound}${bare ? `&bare=${bare}` : ""}`;
+    player.load(address, duration, `${id}${sound}${bare ?? ""}`);
+  },
+
+  // ---- the script: of a long one only what is seen is on the page
+
+  get shownLines() {
+    const lines = this.scene?.lines ?? [];
+    return lines.length <= 80 ? lines : lines.slice(this.shown.from, this.shown.to);
+  },
+  scrolled() {
+    const lines = raw?.lines ?? [];
+    const box = this.$refs.script;
+    if (lines.length <= 80) {
+      if (this.shown.above || this.shown.below) Object.assign(this.shown, { above: 0, below: 0 });
+      return;
+    }
+    for (const element of box.querySelectorAll("article")) heights.set(element.id, element.offsetHeight + 8);
+    const heightOf = (l) => heights.get(l.id) ?? 100;
+    let y = 0;
+    let from = 0;
+    while (from < lines.length - 1 && y + heightOf(lines[from]) < box.scrollTop - 800) y += heightOf(lines[from++]);
+    let to = from;
+    let below = y;
+    while (to < lines.length && below < box.scrollTop + box.clientHeight + 800) below += heightOf(lines[to++]);
+    const rest = lines.slice(to).reduce((sum, l) => sum + heightOf(l), 0);
+    Object.assign(this.shown, { from, to, above: y, below: rest });
   },
 
   takeText(line) {
@@ -191,8 +259,11 @@ const studio = () => ({
       if (jobs.some((j) => j.active)) delay = 500;
       // A take that was finished since the last look changes the scene.
       const finished = jobs.filter((j) => j.state === "done" && j.kind !== "render").map((j) => j.id);
-      const isNew = finished.some((id) => !this.finished.includes(id));
-      this.finished = finished;
+      // While somebody records the stage holds still; the news waits.
+      const fresh = jobs.filter((j) => j.news && j.state === "done" && this.finished.length && !this.finished.includes(j.id));
+      if (fresh.length === 1) this.say(fresh[0].news);
+      const isNew = !this.isTaking && finished.some((id) => !this.finished.includes(id));
+      if (!this.isTaking) this.finished = finished;
       if (isNew) await this.reload(this.scene.lines.length === 0);
     } catch {
       /* the next round will tell */
@@ -256,7 +327,8 @@ const studio = () => ({
     const t = player.time;
     const frame = Math.min(this.scene.frames - 1, Math.floor(t * this.scene.fps + 1e-6));
     if (frame !== shownFrame) {
-      const items = frames.get(frame);
+      // While somebody performs, the frames with the hand in them are shown.
+      const items = this.isPerforming ? null : frames.get(frame);
       if (items) {
         painter.draw(items);
         shownFrame = frame;
@@ -273,18 +345,19 @@ const studio = () => ({
     score.update(t, this.loop, this.selectedLine);
   },
 
+  // The word that is heard right now, on the page.
   light(t) {
     let lit = "";
-    for (const line of this.scene.lines) {
+    for (const line of raw.lines) {
       if (line.start === null || t < line.start || t >= line.start + line.duration) continue;
       const local = t - line.start;
       const word = line.parts.find((p) => p.word >= 0 && local >= p.start && local < p.end);
       if (word) lit = `${line.id}:${word.key}`;
     }
-    if (lit !== this.lit) this.lit = lit;
-  },
-  isLit(line, part) {
-    return this.lit === `${line.id}:${part.key}`;
+    if (lit === this.lit) return;
+    document.querySelector(".said.lit")?.classList.remove("lit");
+    if (lit) document.querySelector(`[data-word="${lit}"]`)?.classList.add("lit");
+    this.lit = lit;
   },
   get clockText() {
     return `${clock(this.time, true)}`;
@@ -344,17 +417,20 @@ const studio = () => ({
     score.follow(target);
     player.grain(target, 0.18);
   },
-  playWord(line, part) {
+  playWord(line, event) {
     this.select(line);
-    if (part.word < 0) return;
+    const key = event.target.dataset.word?.split(":")[1];
+    const part = line.parts.find((p) => p.key === key);
+    if (!part) return;
     this.goTo(line.start + part.start + 0.0005);
     this.pickWord(line, part.word);
   },
   setSpeed(event) {
     const speed = Number(event.target.value);
     return this.attempt(async () => {
-      await player.setSpeed(speed, `/api/scenes/${this.sceneId}/sound?speed=${speed}&r=${this.version}`);
+      player.setSpeed(speed);
       this.speed = speed;
+      await player.fetchPiece(player.pieceAt(player.position));
     });
   },
   setIn() {
@@ -405,10 +481,11 @@ const studio = () => ({
       const hit = score.hit(e.offsetX, e.offsetY);
       if (hit?.member) this.selectedMember = hit.member.id;
       if (hit?.line || e.offsetY > 26) this.selectedLine = hit?.line?.id ?? null;
+      if (hit?.line) this.reveal(hit.line);
       if (e.offsetX < 116) return;
       canvas.setPointerCapture(e.pointerId);
       player.pause();
-      score.drag = this.takeActing(hit) ?? this.takeHold(hit, e);
+      score.drag = this.takeActing(hit, e) ?? this.takeHold(hit, e);
       if (score.drag) return;
       this.unpick();
       scrubbing = true;
@@ -458,7 +535,7 @@ const studio = () => ({
     );
     document.addEventListener("keydown", (e) => this.key(e));
     window.addEventListener("beforeunload", (e) => {
-      if (this.booth.busy || this.rec.state === "recording" || this.rec.state === "paused" || this.rec.state === "done") e.preventDefault();
+      if (this.booth.busy || this.isRecording || this.rec.state === "done") e.preventDefault();
     });
     for (const name of ["dragenter", "dragover"])
       document.addEventListener(name, (e) => {
@@ -477,7 +554,7 @@ const studio = () => ({
     });
   },
   key(e) {
-    if (!this.scene || document.querySelector("dialog[open]")) return;
+    if (!this.scene || this.isPerforming || document.querySelector("dialog[open]")) return;
     const typing = e.target.closest?.("input:not([type=range], [type=checkbox]), textarea, select, [contenteditable]");
     if (typing || (e.target.closest?.("input[type=range]") && e.key.startsWith("Arrow"))) return;
     const control = e.ctrlKey || e.metaKey;
@@ -540,6 +617,14 @@ const studio = () => ({
       const { name } = await post(`/api/productions/${this.scene.production.id}/redo`, { revision: this.revision });
       this.say(`Done again: ${name}`, false);
     });
+  },
+  // A line that is chosen on the score comes into view in the script.
+  reveal(line) {
+    const box = this.$refs.script;
+    const element = document.getElementById(line.id);
+    if (element) return element.scrollIntoView({ block: "nearest" });
+    const index = raw.lines.findIndex((l) => l.id === line.id);
+    box.scrollTop = raw.lines.slice(0, index).reduce((sum, l) => sum + (heights.get(l.id) ?? 100), 0) - box.clientHeight / 3;
   },
   select(line) {
     if (this.picked.line !== line.id) this.unpick();
@@ -718,6 +803,7 @@ const studio = () => ({
       progress: 0,
     });
     if (!this.$refs.booth.open) this.$refs.booth.showModal();
+    this.punch.on = false;
     if (mode === "record") this.openMicrophone();
     if (mode === "type") this.$nextTick(() => this.$refs.words?.focus());
   },
@@ -793,6 +879,12 @@ const studio = () => ({
     return this.tryBooth(async () => {
       const { line, member, text } = this.booth;
       const list = line ? files.slice(0, 1) : files;
+      if (!line && this.booth.speakers === "hand") {
+        const { hash, name, seconds } = await upload(list[0], list[0].name, (p) => (this.booth.progress = p));
+        this.booth.busy = false;
+        this.closeBooth();
+        return this.openCutter(hash, name, seconds);
+      }
       if (!line && this.booth.speakers !== "one") {
         for (const [n, file] of list.entries()) {
           const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
@@ -815,74 +907,41 @@ const studio = () => ({
       this.hurry();
     });
   },
-
-  async openMicrophone() {
-    this.rec.state = "opening";
-    recorder = new Recorder((level) => {
-      this.rec.level = Math.max(level, this.rec.level * 0.85);
-    });
-    try {
-      await recorder.open();
-      this.rec.state = "ready";
-    } catch (e) {
-      this.rec.state = "off";
-      this.booth.error = e.message;
-    }
-  },
-  closeMicrophone() {
-    clearInterval(this.recTimer);
-    recorder?.close();
-    recorder = null;
-    if (this.rec.url) URL.revokeObjectURL(this.rec.url);
-    Object.assign(this.rec, { state: "off", level: 0, seconds: 0, url: "", blob: null });
-  },
-  async record() {
-    this.rec.state = "counting";
-    for (this.rec.count = 3; this.rec.count > 0; this.rec.count--) {
-      await new Promise((r) => setTimeout(r, 700));
-      if (this.rec.state !== "counting") return;
-    }
-    recorder.start();
-    this.rec.state = "recording";
-    this.rec.seconds = 0;
-    this.recTimer = setInterval(() => this.rec.state === "recording" && (this.rec.seconds += 0.1), 100);
-  },
-  pauseRecording() {
-    if (this.rec.state === "recording") {
-      recorder.pause();
-      this.rec.state = "paused";
-    } else {
-      recorder.resume();
-      this.rec.state = "recording";
-    }
-  },
-  async stopRecording() {
-    clearInterval(this.recTimer);
-    this.rec.blob = await recorder.stop();
-    this.rec.url = URL.createObjectURL(this.rec.blob);
-    this.rec.state = "done";
-  },
-  again() {
-    URL.revokeObjectURL(this.rec.url);
-    Object.assign(this.rec, { state: "ready", url: "", blob: null, seconds: 0 });
-  },
-  keep() {
-    return this.tryBooth(async () => {
-      const name = this.rec.blob.type.includes("mp4") ? "recording.m4a" : "recording.webm";
-      const { hash } = await upload(this.rec.blob, name, (p) => (this.booth.progress = p));
-      await this.send({ kind: "recording", hash, name: "recording", text: this.booth.text });
-    });
-  },
-  get recSeconds() {
-    return clock(this.rec.seconds, true);
-  },
-  get levelPercent() {
-    return Math.min(100, Math.round(this.rec.level * 100));
-  },
-  get isClipping() {
-    return this.rec.level > 0.98;
-  },
 });
 
-Alpine.data("studio", () => mix(studio(), hands(tools), acting(tools), booths(tools), scenes(tools), sounds(tools)));
+// Words of a line as plain elements: a long script has thousands, and none needs to be watched by itself.
+Alpine.directive("words", (element, { expression }, { evaluateLater, effect }) => {
+  const read = evaluateLater(expression);
+  effect(() =>
+    read((list) => {
+      const line = element.closest("article").id;
+      element.replaceChildren(
+        ...list.map((part) => {
+          const span = document.createElement("span");
+          span.textContent = part.text;
+          if (part.word >= 0) {
+            span.className = part.unsure ? "said unsure" : "said";
+            span.dataset.word = `${line}:${part.key}`;
+          }
+          return span;
+        }),
+      );
+    }),
+  );
+});
+Alpine.data("studio", () =>
+  mix(
+    studio(),
+    hands(tools),
+    acting(tools),
+    booths(tools),
+    recording(tools),
+    cutter(tools),
+    performing(tools),
+    alternates(tools),
+    scenes(tools),
+    sounds(tools),
+    voiceCheck(tools),
+  ),
+);
 Alpine.start();

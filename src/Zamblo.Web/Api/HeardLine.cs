@@ -1,0 +1,162 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using System.Runtime.CompilerServices;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Web.Api;
+
+/// <summary>JSON that is written as it is.</summary>
+[JsonConverter(typeof(Writer))]
+internal sealed record RawJson(string Text)
+{
+    private sealed class Writer : JsonConverter<RawJson>
+    {
+        public override RawJson Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => throw new NotSupportedException();
+        public override void Write(Utf8JsonWriter writer, RawJson value, JsonSerializerOptions options) => writer.WriteRawValue(value.Text, skipInputValidation: true);
+    }
+
+    // Nobody has listened yet.
+    private const string Unheard = ",\"source\":null,\"words\":null,\"phones\":null,\"cues\":null,\"levels\":null,\"pitch\":null,\"accents\":null,\"rises\":null";
+
+    public static RawJson Of(object value) => new(JsonSerializer.Serialize(value, JsonSerializerOptions.Web));
+
+    /// <summary>One object of two, and a key that changes with either.</summary>
+    /// <param name="light">An object.</param>
+    /// <param name="heard">What was heard, or null.</param>
+    public static RawJson Keyed(string light, HeardLine? heard)
+    {
+        var key = $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(light)))[..16]}.{heard?.Number ?? 0}";
+        return new($"{light[..^1]},\"key\":\"{key}\",\"heard\":{heard?.Number ?? 0}{(heard?.Members is { } members ? "," + members : Unheard)}}}");
+    }
+}
+
+/// <summary>
+/// What the page is told about the sound of a line: words, phones, cues, level and pitch. By far the largest part of a scene's state, and the
+/// same until the line itself changes: it is written once.
+/// </summary>
+internal sealed class HeardLine
+{
+    private static readonly ConditionalWeakTable<object, ConcurrentDictionary<string, HeardLine>> Written = [];
+    private static long _count;
+
+    private readonly IReadOnlyList<string> _pictures;
+
+    /// <summary>Grows with every one that is written.</summary>
+    public long Number { get; } = Interlocked.Increment(ref _count);
+    /// <summary>Members of a JSON object, without its braces.</summary>
+    public string Members { get; }
+
+    /// <summary>Of a line.</summary>
+    /// <param name="spoken">What is said, with its cues.</param>
+    /// <param name="character">Whose mouth is pictured.</param>
+    /// <param name="mouths">Gets the pictures that are needed.</param>
+    public static HeardLine Of(PlacedSpeech spoken, string character, MouthGallery mouths)
+    {
+        var heard = Written.GetValue(spoken.Key, _ => new()).GetOrAdd(character, c => new HeardLine(spoken, c));
+        foreach (var key in heard._pictures) mouths.Add(key);
+        return heard;
+    }
+
+    private HeardLine(PlacedSpeech spoken, string character)
+    {
+        var speech = spoken.Speech;
+        var pictures = new HashSet<string>();
+        string Picture(Cue cue)
+        {
+            var key = MouthGallery.KeyOf(character, cue);
+            pictures.Add(key);
+            return key;
+        }
+        var text = JsonSerializer.Serialize(new
+        {
+            source = speech.Source.ToString().ToLowerInvariant(),
+            words = speech.Words.Select(w => new object[] { w.Text, R(w.Start), R(w.End), Math.Round(w.Confidence, 2) }),
+            phones = speech.Phones.Where(p => p.Phone != Core.Speech.Arpabet.Silence).Select(p => new object[] { p.Phone, R(p.Start), R(p.End), Math.Round(p.Confidence, 2) }),
+            // Silences have no picture, but where a hand has shut the mouth it shows.
+            cues = spoken.Cues.Select((c, n) => (c, n)).Where(x => x.c.Shape != MouthShape.Rest || x.c.Touch != Guid.Empty)
+                .Select(x => new object[] { x.c.Shape == MouthShape.Rest ? "" : Picture(x.c), R(x.c.Start), R(x.c.End), Math.Round(x.c.Strength, 2), x.c.Shape.ToString(), x.n, x.c.Touch == Guid.Empty ? "" : x.c.Touch.ToString(), Math.Round(x.c.Confidence, 2) }),
+            levels = Levels(speech.LevelsDb),
+            pitch = speech.PitchHz.Length > 0 ? Pitch(speech.PitchHz) : null,
+            accents = spoken.Prosody.Accents.Select(a => new[] { R(a.Nucleus), Math.Round(a.Prominence, 2) }),
+            rises = spoken.Prosody.Phrases.Where(p => p.IsRising).Select(p => R(p.End)),
+        }, JsonSerializerOptions.Web);
+        Members = text[1..^1];
+        _pictures = [.. pictures];
+    }
+
+    private static double R(double seconds) => Math.Round(seconds, 3);
+
+    // One byte per 20 ms is enough for drawing: 0 is -60 dB and less, 100 is full scale.
+    private static string Levels(float[] db)
+    {
+        var bytes = new byte[(db.Length + 1) / 2];
+        for (var i = 0; i < bytes.Length; i++) bytes[i] = (byte)Math.Clamp((Math.Max(db[2 * i], db[Math.Min(2 * i + 1, db.Length - 1)]) + 60) / 60 * 100, 0, 100);
+        return Convert.ToBase64String(bytes);
+    }
+
+    // One byte per 20 ms: 0 is no voice, 128 the middle of this voice, 6 steps a semitone.
+    private static string Pitch(float[] hz)
+    {
+        var voiced = hz.Where(h => h > 0).Order().ToArray();
+        var bytes = new byte[(hz.Length + 1) / 2];
+        if (voiced.Length == 0) return Convert.ToBase64String(bytes);
+        var middle = voiced[voiced.Length / 2];
+        for (var i = 0; i < bytes.Length; i++)
+            if (hz[2 * i] > 0) bytes[i] = (byte)Math.Clamp(128 + 6 * 12 * Math.Log2(hz[2 * i] / middle), 1, 255);
+        return Convert.ToBase64String(bytes);
+    }
+}
+
+/// <summary>Small pictures of mouths for the lip strip: each shape of each character once per step of strength.</summary>
+internal sealed class MouthGallery
+{
+    /// <summary>Per key the paths, back to front, about the mouth's middle; a path with a clip is clipped by the path of that index.</summary>
+    public Dictionary<string, RawJson> Pictures { get; } = [];
+
+    // The same for every scene, so made once.
+    private static readonly ConcurrentDictionary<string, RawJson> Made = new();
+
+    /// <summary>Key of the picture of a cue; it is made if it has not been.</summary>
+    public static string KeyOf(string character, Cue cue)
+    {
+        var step = Math.Clamp(MathF.Round(cue.Strength * 4) / 4, 0.25f, 1.5f);
+        var key = FormattableString.Invariant($"{character}-{cue.Shape}-{step}");
+        Made.GetOrAdd(key, _ =>
+        {
+            var (shapes, paths, width, height) = Cast.Character(character).MouthPicture(MouthShapes.TargetOf(cue.Shape, step));
+            return RawJson.Of(new { width, height, paths = shapes.Select((s, i) => new { d = paths[i], s.Fill, s.Stroke, s.Width, s.Clip }).ToArray() });
+        });
+        return key;
+    }
+
+    /// <summary>Puts a picture among those that are told.</summary>
+    public void Add(string key) => Pictures.TryAdd(key, Made[key]);
+
+    /// <summary>One mouth of a character as an SVG picture of its own.</summary>
+    public static string Svg(Figure figure, MouthShape shape, float strength)
+    {
+        var (shapes, paths, width, height) = figure.MouthPicture(MouthShapes.TargetOf(shape, strength));
+        var svg = new StringBuilder(FormattableString.Invariant($"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{-width * 0.56f} {-height * 0.42f} {width * 1.12f} {height * 1.12f}\">"));
+        for (var i = 0; i < shapes.Count; i++)
+        {
+            if (paths[i] == null) continue;
+            var s = shapes[i];
+            if (s.Clip >= 0)
+            {
+                if (paths[s.Clip] == null) continue;
+                svg.Append(FormattableString.Invariant($"<clipPath id=\"c{i}\"><path d=\"{paths[s.Clip]}\"/></clipPath>"));
+            }
+            svg.Append(FormattableString.Invariant($"<path d=\"{paths[i]}\" fill=\"{s.Fill ?? "none"}\""));
+            if (s.Stroke != null) svg.Append(FormattableString.Invariant($" stroke=\"{s.Stroke}\" stroke-width=\"{s.Width}\" stroke-linecap=\"round\" stroke-linejoin=\"round\""));
+            if (s.Clip >= 0) svg.Append(FormattableString.Invariant($" clip-path=\"url(#c{i})\""));
+            svg.Append("/>");
+        }
+        return svg.Append("</svg>").ToString();
+    }
+}

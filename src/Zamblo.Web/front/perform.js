@@ -1,0 +1,199 @@
+// Motion performed by hand while the voice plays: pointer or keys drive one part of a figure, and what they did becomes a clip.
+import { post } from "./api.js";
+import { stageHeight, stageWidth } from "./stage.js";
+
+// What each part makes of a pointer at x and y, both -1 to 1 from the middle of the picture, y down.
+const parts = {
+  head: { name: "Head", values: (x, y, tilt) => ({ headTurn: 26 * x, headNod: 15 * y, headTilt: 12 * tilt }) },
+  eyes: { name: "Eyes", values: (x, y) => ({ gazeX: x, gazeY: y }) },
+  lids: {
+    name: "Lids",
+    values: (x, y) => ({ lidLeft: -Math.max(0, y) + 0.3 * Math.max(0, -y), lidRight: -Math.max(0, y) + 0.3 * Math.max(0, -y), squint: Math.max(0, x) }),
+    adds: true,
+  },
+  brows: { name: "Brows", values: (x, y, tilt) => ({ browLeft: -y - 0.6 * tilt, browRight: -y + 0.6 * tilt, browKnit: x }) },
+  leftHand: { name: "Left hand", hand: "leftHand" },
+  rightHand: { name: "Right hand", hand: "rightHand" },
+  body: { name: "Body", values: (x, y) => ({ lean: 9 * x, crouch: Math.max(0, 0.1 * y), stretch: Math.max(0, -0.06 * y) }) },
+  place: { name: "Place on stage", values: (x, y) => ({ shiftX: 0.6 * x, rise: Math.max(0, -0.3 * y) }) },
+};
+
+// tools: the player, and showing a frame that is not kept.
+export function performing(tools) {
+  // Kept out of the component: it changes with every movement of the hand.
+  const hand = { x: 0, y: 0, tilt: 0, keys: new Set(), busy: false, samples: {}, points: [] };
+
+  return {
+    act: { state: "off", part: "head", count: 0, mode: "replace", smooth: 0.06 },
+
+    get actParts() {
+      return Object.entries(parts).map(([key, p]) => ({ key, name: p.name }));
+    },
+    setActPart(event) {
+      this.act.part = event.target.value;
+    },
+    setActMode(event) {
+      this.act.mode = event.target.value;
+    },
+    setActSmooth(event) {
+      this.act.smooth = Number(event.target.value);
+    },
+    get actSmoothText() {
+      return `${Math.round(this.act.smooth * 1000)} ms`;
+    },
+    get isPerforming() {
+      return this.act.state !== "off";
+    },
+
+    async perform() {
+      const { player } = tools;
+      player.pause();
+      const start = this.loop ? this.loop.start : player.position;
+      const end = this.loop ? this.loop.end : this.scene.duration;
+      this.setLoop(null);
+      player.seek(start);
+      Object.assign(hand, { x: 0, y: 0, tilt: 0, busy: false, samples: {}, points: [] });
+      hand.keys.clear();
+      this.act.state = "counting";
+      this.liveBegin();
+      for (this.act.count = 3; this.act.count > 0; this.act.count--) {
+        await new Promise((r) => setTimeout(r, 600));
+        if (this.act.state !== "counting") return;
+      }
+      this.act.state = "performing";
+      player.play();
+      const begun = player.position;
+      const tick = async () => {
+        if (this.act.state !== "performing") return;
+        this.keysMove();
+        const t = player.time;
+        if (t >= begun && (hand.last === undefined || t > hand.last)) {
+          hand.last = t;
+          const part = parts[this.act.part];
+          if (part.hand) hand.points.push([t, ...this.stagePoint()]);
+          else for (const [channel, value] of Object.entries(part.values(hand.x, hand.y, hand.tilt))) (hand.samples[channel] ??= []).push([t, value]);
+        }
+        this.live();
+        if (!player.playing || t >= end - 0.001) return this.stopPerforming();
+        requestAnimationFrame(tick);
+      };
+      hand.last = undefined;
+      hand.start = begun;
+      tick();
+    },
+    async stopPerforming() {
+      if (this.act.state === "counting") return this.cancelPerforming();
+      if (this.act.state !== "performing") return;
+      this.act.state = "keeping";
+      const { player } = tools;
+      player.pause();
+      const part = parts[this.act.part];
+      const order = {
+        revision: this.revision,
+        member: this.selectedMember,
+        part: part.name.toLowerCase(),
+        start: hand.start,
+        end: hand.last ?? hand.start,
+        samples: hand.samples,
+        [part.hand ?? "leftHand"]: part.hand ? hand.points : null,
+        replaces: this.act.mode === "replace" && !part.adds,
+        smooth: this.act.smooth,
+      };
+      const done = await this.attempt(() => post(`/api/scenes/${this.sceneId}/performances`, order));
+      this.liveEnd();
+      this.act.state = "off";
+      if (!done) return;
+      await this.reload();
+      this.unpick();
+      this.pickClip(done.id);
+      this.say(`${part.name} performed: ${done.keys} keys.`);
+    },
+    cancelPerforming() {
+      tools.player.pause();
+      this.liveEnd();
+      this.act.state = "off";
+    },
+
+    // ---- what moves it
+
+    liveBegin() {
+      const stage = this.$refs.stage;
+      hand.move = (e) => {
+        const box = stage.getBoundingClientRect();
+        hand.x = Math.max(-1, Math.min(1, (2 * (e.clientX - box.left)) / box.width - 1));
+        hand.y = Math.max(-1, Math.min(1, (2 * (e.clientY - box.top)) / box.height - 1));
+        hand.moved ??= performance.now();
+        this.live();
+      };
+      hand.wheel = (e) => {
+        e.preventDefault();
+        hand.tilt = Math.max(-1, Math.min(1, hand.tilt + Math.sign(e.deltaY) * 0.12));
+        this.live();
+      };
+      hand.down = (e) => {
+        if (e.key === "Escape") this.cancelPerforming();
+        else if (e.key === " " || e.key === "Enter") this.stopPerforming();
+        else if (/^Arrow|^[qe]$/.test(e.key)) hand.keys.add(e.key);
+        else return;
+        e.preventDefault();
+        e.stopPropagation();
+      };
+      hand.up = (e) => hand.keys.delete(e.key);
+      window.addEventListener("pointermove", hand.move);
+      stage.addEventListener("wheel", hand.wheel, { passive: false });
+      document.addEventListener("keydown", hand.down, true);
+      document.addEventListener("keyup", hand.up, true);
+    },
+    liveEnd() {
+      window.removeEventListener("pointermove", hand.move);
+      this.$refs.stage.removeEventListener("wheel", hand.wheel);
+      document.removeEventListener("keydown", hand.down, true);
+      document.removeEventListener("keyup", hand.up, true);
+      tools.showAgain();
+    },
+    // Keys draw the hand to their side while they are held; let go, it comes back.
+    keysMove() {
+      const held = (key) => (hand.keys.has(key) ? 1 : 0);
+      const towards = (now, target, isHeld) => (isHeld || hand.byKeys ? now + (target - now) * 0.18 : now);
+      const x = held("ArrowRight") - held("ArrowLeft");
+      const y = held("ArrowDown") - held("ArrowUp");
+      const tilt = held("e") - held("q");
+      if (x || y || tilt) hand.byKeys = true;
+      hand.x = towards(hand.x, 0.8 * x, x);
+      hand.y = towards(hand.y, 0.8 * y, y);
+      hand.tilt = towards(hand.tilt, 0.8 * tilt, tilt);
+      if (hand.byKeys && !x && !y && !tilt && Math.hypot(hand.x, hand.y, hand.tilt) < 0.01) hand.byKeys = false;
+    },
+    // Where the pointer is on the stage, in its own units, whatever the shape of the picture.
+    stagePoint() {
+      const { width, height } = this.scene.production;
+      const scale = Math.max(width / stageWidth, height / stageHeight);
+      return [stageWidth / 2 + (hand.x * width) / scale / 2, stageHeight / 2 + (hand.y * height) / scale / 2];
+    },
+    // The frame of now with the hand in it: one is on the way at a time, the newest place wins.
+    async live() {
+      if (hand.busy || !this.isPerforming) return;
+      hand.busy = true;
+      const part = parts[this.act.part];
+      const moved = hand.moved;
+      hand.moved = undefined;
+      try {
+        const frame = Math.min(this.scene.frames - 1, Math.floor(tools.player.time * this.scene.fps + 1e-6));
+        const answer = await post(`/api/scenes/${this.sceneId}/perform`, {
+          member: this.selectedMember,
+          frame,
+          values: part.hand ? {} : part.values(hand.x, hand.y, hand.tilt),
+          [part.hand ?? "leftHand"]: part.hand ? this.stagePoint() : null,
+          replaces: this.act.mode === "replace" && !part.adds,
+        });
+        if (this.isPerforming) tools.showOver(frame, answer);
+        // How long a movement of the hand took to be seen.
+        if (moved) performance.measure("hand to picture", { start: moved, end: performance.now() });
+      } catch {
+        /* the next one will tell */
+      }
+      hand.busy = false;
+      if (hand.moved && this.isPerforming) this.live();
+    },
+  };
+}

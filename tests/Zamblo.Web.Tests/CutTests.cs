@@ -1,0 +1,145 @@
+using System.Text.Json;
+using Zamblo.Core.Audio;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>Sound cut and joined through the server: files into lines, edges of lines, recordings into takes.</summary>
+public sealed class CutTests : SceneTests
+{
+    private const string Reading = "/usr/share/pocketsphinx/test/data/goforward.raw";
+
+    // Two readings of the same words, the second one a second and a half after the first.
+    private async Task<string> TwoReadingsAsync()
+    {
+        var read = File.ReadAllBytes(Reading);
+        var one = new float[read.Length / 2];
+        for (var i = 0; i < one.Length; i++) one[i] = BitConverter.ToInt16(read, 2 * i) / 32768f;
+        return await UploadAsync([.. one, .. new float[8000], .. one]);
+    }
+
+    private async Task<string> UploadAsync(float[] samples)
+    {
+        using var wav = new MemoryStream();
+        WavFile.Write(wav, [samples], 16000);
+        return (await Server.PostAsync("/api/uploads?name=two.wav", wav.ToArray())).GetProperty("hash").GetString()!;
+    }
+
+    private async Task<JsonElement> HeardAsync()
+    {
+        for (var i = 0; i < 300; i++)
+        {
+            var state = await StateAsync();
+            if (state.GetProperty("lines").EnumerateArray().All(l => l.TryGetProperty("words", out var w) && w.ValueKind == JsonValueKind.Array && w.GetArrayLength() > 0)) return state;
+            await Task.Delay(100);
+        }
+        throw new TimeoutException("Not all lines were heard.");
+    }
+
+    private async Task<JsonElement> CutAsync()
+    {
+        var hash = await TwoReadingsAsync();
+        await Server.PostAsync($"/api/scenes/{Scene}/parts", new
+        {
+            revision = Revision(await StateAsync()),
+            hash,
+            name = "two.wav",
+            parts = new[] { new { start = 3.2, end = 5.9, member = Member, text = "go forward ten meters" }, new { start = 0.0, end = 2.7, member = Member, text = "go forward ten meters" } },
+        });
+        return await HeardAsync();
+    }
+
+    [Fact]
+    public async Task Stretches_marked_in_a_file_become_lines_in_its_order_with_their_words_and_their_sound()
+    {
+        var state = await CutAsync();
+        var lines = state.GetProperty("lines").EnumerateArray().ToArray();
+        Assert.Equal(2, lines.Length);
+        // The same reading twice: the same words at the same places of both takes.
+        Assert.Equal(lines[0].GetProperty("words").EnumerateArray().Select(w => w[1].GetDouble() + 0.086), lines[1].GetProperty("words").EnumerateArray().Select(w => w[1].GetDouble()), (a, b) => Math.Abs(a - b) < 0.03);
+        Assert.True(lines[1].GetProperty("start").GetDouble() > lines[0].GetProperty("start").GetDouble() + 1.5);
+        await Server.ErrorAsync($"/api/scenes/{Scene}/parts", new { revision = Revision(state), hash = new string('0', 64), name = "x", parts = new[] { new { start = 0, end = 1, member = Member } } });
+        await Server.ErrorAsync($"/api/scenes/{Scene}/parts", new { revision = Revision(state), hash = await TwoReadingsAsync(), name = "x", parts = new[] { new { start = 1.0, end = 1.05, member = Member } } });
+    }
+
+    [Fact]
+    public async Task The_edge_of_a_line_shows_more_or_less_of_the_sound_and_what_is_left_stays_in_its_place()
+    {
+        var state = await CutAsync();
+        JsonElement Of(JsonElement s, int n) => s.GetProperty("lines")[n];
+        var (start, word) = (Of(state, 0).GetProperty("start").GetDouble(), Of(state, 0).GetProperty("words")[1][1].GetDouble());
+        var absolute = start + word;
+        // The start goes to just before the second word: the first one is gone, the second is where it was.
+        await Server.PatchAsync($"/api/lines/{Id(Of(state, 0))}/edge", new { revision = Revision(state), edge = "start", at = absolute - 0.05 });
+        state = await HeardAsync();
+        Assert.Equal(absolute - 0.05, Of(state, 0).GetProperty("start").GetDouble(), 0.002);
+        var forward = Of(state, 0).GetProperty("words").EnumerateArray().First(w => w[0].GetString() == "forward");
+        Assert.Equal(absolute, Of(state, 0).GetProperty("start").GetDouble() + forward[1].GetDouble(), 0.06);
+        // Beyond the sound there is nothing: the end stays within it, and the line beside it in the sound gives way.
+        var first = Of(state, 0);
+        await Server.PatchAsync($"/api/lines/{Id(first)}/edge", new { revision = Revision(state), edge = "end", at = first.GetProperty("start").GetDouble() + first.GetProperty("duration").GetDouble() + 0.9 });
+        state = await HeardAsync();
+        Assert.Equal(first.GetProperty("duration").GetDouble() + 0.9, Of(state, 0).GetProperty("duration").GetDouble(), 0.002);
+        Assert.Equal(2.7 - 0.4, Of(state, 1).GetProperty("duration").GetDouble(), 0.002);
+        for (var i = 0; i < 2; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        Assert.Equal(2.7, Of(await StateAsync(), 0).GetProperty("duration").GetDouble(), 0.002);
+    }
+
+    [Fact]
+    public async Task Lines_are_joined_into_one_that_sounds_as_they_did()
+    {
+        var state = await CutAsync();
+        await using var stream = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound");
+        var before = await ReadAsync(stream);
+        var second = state.GetProperty("lines")[1];
+        // A mood on the second line moves over with it.
+        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = Member, kind = "Mood", name = "Joy", start = second.GetProperty("start").GetDouble() + 0.5, end = second.GetProperty("start").GetDouble() + 1.5 });
+        state = await StateAsync();
+        var mood = state.GetProperty("clips")[0].GetProperty("start").GetDouble();
+        await Server.PostAsync($"/api/lines/{Id(Line(state))}/join", new { revision = Revision(state) });
+        state = await HeardAsync();
+        var line = Assert.Single(state.GetProperty("lines").EnumerateArray());
+        Assert.Equal("go forward ten meters go forward ten meters", line.GetProperty("text").GetString());
+        Assert.Equal(8, line.GetProperty("words").GetArrayLength());
+        Assert.Equal(mood, state.GetProperty("clips")[0].GetProperty("start").GetDouble(), 0.1);
+        await using var again = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound?x=1");
+        var after = await ReadAsync(again);
+        double difference = 0, energy = 0;
+        for (var i = 0; i < Math.Min(before.Samples.Length, after.Samples.Length); i++)
+        {
+            difference += Math.Pow(before.Samples[i] - after.Samples[i], 2);
+            energy += Math.Pow(before.Samples[i], 2);
+        }
+        Assert.True(difference < 0.01 * energy, $"the sound has changed by {10 * Math.Log10(difference / energy):0.0} dB");
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
+        Assert.Equal(2, (await StateAsync()).GetProperty("lines").GetArrayLength());
+    }
+
+    [Fact]
+    public async Task A_recording_is_laid_into_a_take_at_a_moment_as_a_take_of_its_own()
+    {
+        var state = await CutAsync();
+        var line = Line(state);
+        var hash = await UploadAsync([.. Enumerable.Repeat(0.25f, 8000)]);
+        var job = (await Server.PostAsync($"/api/lines/{Id(line)}/takes", new { kind = "recording", hash, name = "recording", punch = new { at = 1.0, keepsRest = true } })).GetProperty("job").GetString()!;
+        await Server.WaitAsync(Production, job);
+        state = await StateAsync();
+        // As long as before, another take in use, and the recording from one second on for half a second.
+        Assert.Equal(2.7, Line(state).GetProperty("duration").GetDouble(), 0.001);
+        Assert.Equal((2, true), (Line(state).GetProperty("takes").GetArrayLength(), Line(state).GetProperty("takes")[1].GetProperty("isUsed").GetBoolean()));
+        await using var stream = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound");
+        var sound = await ReadAsync(stream);
+        var at = (int)((Line(state).GetProperty("start").GetDouble() + 1.0) * sound.SampleRate);
+        for (var i = at + 2000; i < at + 22000; i += 500) Assert.Equal(0.25, sound.Samples[i], 0.02);
+        job = (await Server.PostAsync($"/api/lines/{Id(line)}/takes", new { kind = "recording", hash, name = "recording", punch = new { at = 1.0, keepsRest = false } })).GetProperty("job").GetString()!;
+        await Server.WaitAsync(Production, job);
+        Assert.Equal(1.5, Line(await StateAsync()).GetProperty("duration").GetDouble(), 0.001);
+    }
+
+    private static async Task<AudioBuffer> ReadAsync(Stream stream)
+    {
+        var copy = new MemoryStream();
+        await stream.CopyToAsync(copy);
+        copy.Position = 0;
+        return WavFile.ReadMono(copy);
+    }
+}

@@ -1,0 +1,170 @@
+// Motion by hand, walks, looks, several clips, several ways: as a person would use them.
+import assert from "node:assert/strict";
+import { after, before, test } from "node:test";
+import { newProduction, openPage, sceneState, startBrowser, startServer, typeLine, until, violations } from "./harness.mjs";
+
+let server, browser;
+
+before(async () => {
+  server = await startServer();
+  browser = await startBrowser();
+});
+after(async () => {
+  await browser?.close();
+  server?.stop();
+});
+
+const put = (page, t) => page.evaluate((t) => (window.zamblo.player.position = t), t);
+const clips = async (page) => (await sceneState(page)).clips;
+// Where the head of the only member is turned, as its drawn nose tells: in stage units.
+const middle = (page, frame) =>
+  page.evaluate(async (frame) => {
+    const id = document.querySelector("[data-scene]").dataset.scene;
+    const [shapes, frames] = await Promise.all(
+      [fetch(`/api/scenes/${id}/shapes`), fetch(`/api/scenes/${id}/frames?from=${frame}&count=1`)].map(async (r) => (await r).json()),
+    );
+    const items = frames.frames[0].filter((i) => i[0] >= shapes.back);
+    return items.reduce((sum, i) => sum + i[5], 0) / items.length;
+  }, frame);
+
+test("a head is performed with the pointer while the voice plays, kept, saved, and undone", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await typeLine(page, "Nine minutes, Bubb, and not a second more, whatever the timer on the wall may say about it.");
+  await until(() => page.evaluate(() => window.zamblo.score().scene.lines[0]?.words?.length && window.zamblo.player.isLoaded), "the voice");
+  await page.locator("#perform summary").click();
+  await put(page, 0.4);
+  await page.getByRole("button", { name: "Perform from the playhead" }).click();
+  await page.getByText("Performing: Space keeps it").waitFor();
+  const box = await page.locator("#stage").boundingBox();
+  for (let i = 0; i < 30; i++) {
+    await page.mouse.move(box.x + box.width * (0.5 + 0.45 * Math.sin(i / 4)), box.y + box.height * 0.6);
+    await page.waitForTimeout(40);
+  }
+  await page.keyboard.press(" ");
+  await until(async () => (await clips(page)).length === 1, "the clip");
+  const [clip] = await clips(page);
+  assert.equal(clip.title, "Performed: head");
+  assert.ok(clip.isOwn && clip.replaces && Math.abs(clip.start - 0.4) < 0.1 && clip.end - clip.start > 1, `${clip.start} to ${clip.end}`);
+  const motion = await page.evaluate((id) => fetch(`/api/clips/${id}/motion`).then((r) => r.json()), clip.id);
+  const turns = motion.tracks.headTurn.map((k) => k[1]);
+  // The pointer went to both sides and back; few keys tell it.
+  assert.ok(Math.max(...turns) > 15 && Math.min(...turns) < -10, turns.join(" "));
+  assert.ok(turns.length < 40, `${turns.length} keys`);
+  const delays = await page.evaluate(() => performance.getEntriesByName("hand to picture").map((e) => e.duration));
+  assert.ok(delays.length > 5);
+  console.log(`# from the hand to the picture: median of ${delays.length}: ${Math.round(delays.sort((a, b) => a - b)[delays.length >> 1])} ms`);
+
+  await page.locator("#clip-own").fill("Look about");
+  await page.locator("#clip-own").press("Tab");
+  await until(async () => (await clips(page))[0].title === "Look about", "the name");
+  await page.getByRole("button", { name: "Library" }).click();
+  await page.getByText("is in the library").waitFor();
+  assert.deepEqual(await violations(page), []);
+  await page.locator("#acting").getByText("Gestures", { exact: true }).click();
+  await page.locator("#gesture-part").selectOption("own");
+  await put(page, 3);
+  await page.getByRole("button", { name: "Look about", exact: true }).click();
+  await until(async () => (await clips(page)).length === 2, "the saved motion");
+  for (let i = 0; i < 3; i++) {
+    await page.getByRole("button", { name: "Undo" }).first().click();
+    await page.waitForTimeout(700);
+  }
+  assert.equal((await clips(page)).length, 0);
+  assert.deepEqual(page.problems, []);
+  await page.context().close();
+});
+
+test("a member enters, walks and looks where it is told; clips are picked together, lined up, joined and folded away", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await typeLine(page, "Nine minutes, Bubb, and not a second more, whatever the timer on the wall may say about it.");
+  await until(() => page.evaluate(() => window.zamblo.score().scene.lines[0]?.words?.length), "the voice");
+  await page.locator("#acting").getByText("Places on stage").click();
+  await put(page, 0.2);
+  await page.getByRole("button", { name: "Enters from the left" }).click();
+  await until(async () => (await clips(page)).length === 1, "the entrance");
+  const walk = (await clips(page))[0];
+  assert.equal(walk.title, "Entrance");
+  const [off, on] = [await middle(page, 1), await middle(page, Math.ceil(walk.end * 25) + 2)];
+  assert.ok(on - off > 500, `it came from ${off} to ${on}`);
+
+  await page.keyboard.press("Escape");
+  await page.locator("#acting").getByText("Looks", { exact: true }).click();
+  await put(page, 3);
+  await page.locator("#acting").getByRole("button", { name: "To the right", exact: true }).first().click();
+  await until(async () => (await clips(page)).some((c) => c.kind === "look"), "the look");
+  await page.keyboard.press("Escape");
+  await page.locator("#acting").getByText("Gestures", { exact: true }).click();
+  for (const [at, name] of [
+    [1, "Brow flash"],
+    [3.2, "Frown"],
+  ]) {
+    await put(page, at);
+    await page.getByRole("button", { name, exact: true }).click();
+    await until(async () => (await clips(page)).some((c) => c.title === name), name);
+    await page.keyboard.press("Escape");
+  }
+  await until(() => page.evaluate(() => window.zamblo.score().scene.clips.length === 4), "the score");
+  const score = await page.locator("#score").boundingBox();
+  const place = (title) =>
+    page.evaluate((title) => {
+      const score = window.zamblo.score();
+      const clip = score.scene.clips.find((c) => c.title === title);
+      return [score.x((clip.start + clip.end) / 2), score.staves[0].y + score.staves[0].lanes.gesture + 8];
+    }, title);
+  const press = async (title, modifiers) => {
+    const [x, y] = await place(title);
+    if (modifiers) await page.keyboard.down("Control");
+    await page.mouse.click(score.x + x, score.y + y);
+    if (modifiers) await page.keyboard.up("Control");
+  };
+  await press("Brow flash");
+  await press("Frown", true);
+  await page.getByText("2 are picked").waitFor();
+  await page.getByRole("button", { name: "Line up" }).click();
+  await until(async () => {
+    const list = await clips(page);
+    return Math.abs(list.find((c) => c.title === "Frown").start - list.find((c) => c.title === "Brow flash").end) < 0.01;
+  }, "one after the other");
+  await page.getByRole("button", { name: "Join", exact: true }).click();
+  await until(async () => (await clips(page)).filter((c) => c.kind === "gesture").length === 1, "one clip");
+  assert.equal((await clips(page)).find((c) => c.kind === "gesture").title, "Brow flash, Frown");
+  await until(() => page.evaluate(() => window.zamblo.score().scene.clips.length === 3), "the score");
+  await page.getByRole("group", { name: "Lanes" }).getByRole("button", { name: "Stage" }).click();
+  assert.deepEqual(await page.evaluate(() => Object.keys(window.zamblo.score().staves[0].lanes)), ["look", "gesture"]);
+  await page.getByLabel("Which clips are shown").selectOption("own");
+  assert.deepEqual(await page.evaluate(() => Object.keys(window.zamblo.score().staves[0].lanes)), ["gesture"]);
+  assert.deepEqual(await violations(page), []);
+  assert.deepEqual(page.problems, []);
+  await page.context().close();
+});
+
+test("several ways lie side by side, and one of them, or a part of it, is taken", async () => {
+  const page = await openPage(browser, server);
+  // Looking at the canvases is what this test does, not what the page does.
+  page.expected.push("willReadFrequently");
+  await newProduction(page, server);
+  await typeLine(page, "Nine minutes, Bubb, and not a second more.");
+  await until(() => page.evaluate(() => window.zamblo.score().scene.lines[0]?.words?.length), "the voice");
+  // The dials are there, and answer.
+  await page.locator("#dial-expressiveness").fill("1.4");
+  await until(async () => (await sceneState(page)).members[0].performance.expressiveness === 1.4, "the dial");
+  await page.locator("#dial-expressiveness").fill("1");
+  await until(async () => (await sceneState(page)).members[0].performance.expressiveness === 1, "the dial");
+  await page.getByRole("button", { name: "Several ways side by side" }).click();
+  await page.getByText("Way 2").waitFor();
+  const painted = () =>
+    page.evaluate(() =>
+      [...document.querySelectorAll("dialog[open] canvas")].map(
+        (c) => c.width > 300 && c.getContext("2d").getImageData(c.width / 2, c.height / 2, 1, 1).data[3] === 255,
+      ),
+    );
+  await until(async () => (await painted()).every(Boolean) && (await painted()).length === 4, "four pictures");
+  assert.deepEqual(await violations(page), []);
+  await page.getByRole("button", { name: "only the eyes" }).nth(1).click();
+  await until(async () => (await sceneState(page)).members[0].performance.eyesSeed === 3, "the eyes of the third way");
+  assert.equal((await sceneState(page)).members[0].performance.seed, 1);
+  assert.deepEqual(page.problems, []);
+  await page.context().close();
+});
