@@ -33,6 +33,7 @@ internal static class HearingBench
         {
             if (only != null && !name.StartsWith(only, StringComparison.Ordinal)) continue;
             Scoring tuned = new(), held = new();
+            var voices = new SortedDictionary<string, Scoring>();
             var clock = Stopwatch.StartNew();
             double seconds = 0;
             foreach (var u in set)
@@ -43,7 +44,12 @@ internal static class HearingBench
                 var heard = listener.Analyze(v.Audio, script ? v.Text : null);
                 clock.Stop();
                 seconds += v.Audio.Duration;
-                (u.IsHeldOut ? held : tuned).Add(v.Truth, heard.Phones);
+                var score = u.IsHeldOut ? held : tuned;
+                score.Add(v.Truth, heard.Phones);
+                var voice = u.Name[..u.Name.LastIndexOf('-')];
+                if (!voices.ContainsKey(voice)) voices[voice] = new Scoring();
+                voices[voice].Add(v.Truth, heard.Phones);
+                if (name.StartsWith("none", StringComparison.Ordinal)) score.AddWords(v.Text, heard.Words);
                 clock.Start();
             }
             Console.WriteLine($"{name,-14} tuned     {tuned.Report()}");
@@ -51,6 +57,7 @@ internal static class HearingBench
             Console.WriteLine($"{name,-14} {seconds / clock.Elapsed.TotalSeconds:0.0} x real time");
             Calibrate(held);
             if (script) curves.Add((name, held.Errors));
+            foreach (var (voice, own) in voices) Console.WriteLine($"  {voice,-10} {own.Report()}");
         }
         if (plot != null) await File.WriteAllTextAsync(plot, Plot.Cumulative(curves));
         if (only is null or "languages") await LanguagesAsync();

@@ -36,8 +36,8 @@ internal static class AnalyzeCommand
             {
                 case "textgrid": TextGrid.Write(writer, speech); break;
                 case "csv": SpeechExports.WriteCsv(writer, speech, rate, new MouthDials()); break;
-                case "vtt": Captions.WriteVtt(writer, Captions.FromWords(speech.Words)); break;
-                case "srt": Captions.WriteSrt(writer, Captions.FromWords(speech.Words)); break;
+                case "vtt": Captions.WriteVtt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft)); break;
+                case "srt": Captions.WriteSrt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft)); break;
             }
             return 0;
         });

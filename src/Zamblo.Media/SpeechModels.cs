@@ -111,6 +111,6 @@ public static class SpeechModels
             {
                 return [];
             }
-        }), (audio, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.RecogniseAsync(audio, cancel).GetAwaiter().GetResult() : [], VoiceModel.Probabilities);
+        }), (audio, voiced, heard, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel) : [], VoiceModel.Probabilities);
     }
 }

@@ -49,6 +49,25 @@ public class InterchangeTests
         Assert.Equal("Closed", json.RootElement.GetProperty("cues")[1].GetProperty("shape").GetString());
     }
 
+    [Theory]
+    [InlineData("\"Oh,\" she said – the oven's hot!", "\"Oh,\"|she|said –|the|oven's|hot!")]
+    [InlineData("Nothing of it", "oh|she|said|the|oven's|hot")]
+    [InlineData("", "oh|she|said|the|oven's|hot")]
+    public void Words_are_written_as_in_the_text(string text, string expected)
+    {
+        var words = "oh she said the oven's hot".Split(' ').Select((w, i) => new WordSegment(w, i, i + 0.8)).ToList();
+        Assert.Equal(expected.Split('|'), ScriptText.AsWritten(words, text).Select(w => w.Text));
+        Assert.Equal(words.Select(w => w.Start), ScriptText.AsWritten(words, text).Select(w => w.Start));
+    }
+
+    [Fact]
+    public void A_sentence_ends_a_caption()
+    {
+        const string text = "The bread is in the oven now. Nobody touches it, please. No.";
+        var words = ScriptText.Words(text).Select((w, i) => new WordSegment(w.Text, i * 0.3, i * 0.3 + 0.28)).ToList();
+        Assert.Equal(["The bread is in the oven now.", "Nobody touches it, please.", "No."], Captions.FromWords(words, text).Select(c => c.Text));
+    }
+
     [Fact]
     public void Captions_break_at_pauses_and_stay_short()
     {

@@ -9,6 +9,8 @@ public static class Captions
     // Two rows of 37 characters at most, five seconds at most (common practice for captions).
     private const int MaximalCharacters = 74;
     private const double MaximalSeconds = 5, PauseSeconds = 0.45;
+    // Shorter sentences share a caption: nobody can read one that is gone at once.
+    private const int ShortSentence = 25;
 
     /// <summary>One caption.</summary>
     /// <param name="Start">In seconds.</param>
@@ -20,13 +22,15 @@ public static class Captions
         public string? Speaker { get; init; }
     }
 
-    /// <summary>Cuts words into captions at pauses, or where one would be too long.</summary>
-    public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words)
+    /// <summary>Cuts words into captions at pauses, after sentences, or where one would be too long.</summary>
+    /// <param name="words">In the order of the text.</param>
+    /// <param name="text">How it is written, or empty: the bare words.</param>
+    public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words, string text = "")
     {
         var captions = new List<Caption>();
-        foreach (var w in words)
+        foreach (var w in ScriptText.AsWritten(words, text))
         {
-            if (captions.Count > 0 && captions[^1] is var last && w.Start - last.End < PauseSeconds && last.Text.Length + 1 + w.Text.Length <= MaximalCharacters && w.End - last.Start <= MaximalSeconds)
+            if (captions.Count > 0 && captions[^1] is var last && !(last.Text[^1] is '.' or '!' or '?' or '…' && last.Text.Length > ShortSentence) && w.Start - last.End < PauseSeconds && last.Text.Length + 1 + w.Text.Length <= MaximalCharacters && w.End - last.Start <= MaximalSeconds)
                 captions[^1] = new Caption(last.Start, w.End, last.Text + " " + w.Text);
             else captions.Add(new Caption(w.Start, w.End, w.Text));
         }

@@ -9,7 +9,9 @@ internal static class Calibration
 {
     private static readonly float[] Fit = [0, 0.3f, 0.5f, 0.7f, 0.85f, 0.95f, 1];
     private static readonly float[] Script = [0, 0.3f, 0.5f, 0.75f, 0.92f, 0.97f, 0.99f];
-    private static readonly float[] Recognised = [0, 0.3f, 0.45f, 0.57f, 0.7f, 0.85f, 0.93f];
+    // Of a draft, how well a phone fits is weighed with how sure the recogniser was of the word; a wrong word still has many right phones.
+    private static readonly float[] Recognised = [0.1f, 0.7f, 0.82f, 0.9f, 0.91f, 0.93f, 0.95f];
+    private static readonly float[] RecognisedWords = [0, 0.42f, 0.75f, 0.91f, 0.94f, 0.98f, 1];
     private static readonly float[] Sounds = [0, 0.1f, 0.2f, 0.3f, 0.45f, 0.65f, 0.74f];
     private static readonly float[] SoundsInNoise = [0, 0.1f, 0.2f, 0.28f, 0.33f, 0.4f, 0.43f];
 
@@ -17,9 +19,11 @@ internal static class Calibration
     /// <param name="fit">0 to 1.</param>
     /// <param name="source">Where its words come from.</param>
     /// <param name="isDrowned">Whether loud noise lies over the sound.</param>
-    public static float Of(float fit, SpeechSource source, bool isDrowned)
+    public static float Of(float fit, SpeechSource source, bool isDrowned) =>
+        Of(fit, source switch { SpeechSource.Script => Script, SpeechSource.Recognised => Recognised, _ => isDrowned ? SoundsInNoise : Sounds });
+
+    private static float Of(float fit, float[] table)
     {
-        var table = source switch { SpeechSource.Script => Script, SpeechSource.Recognised => Recognised, _ => isDrowned ? SoundsInNoise : Sounds };
         for (var i = 1; i < Fit.Length; i++)
             if (fit <= Fit[i]) return table[i - 1] + (table[i] - table[i - 1]) * Math.Max(0, fit - Fit[i - 1]) / (Fit[i] - Fit[i - 1]);
         return table[^1];
@@ -29,5 +33,5 @@ internal static class Calibration
     public static List<PhoneSegment> Of(IEnumerable<PhoneSegment> phones, SpeechSource source, bool isDrowned) => [.. phones.Select(p => Arpabet.IsSilent(p.Phone) ? p : p with { Confidence = Of(p.Confidence, source, isDrowned) })];
 
     /// <summary>The same for words.</summary>
-    public static List<WordSegment> Of(IEnumerable<WordSegment> words, SpeechSource source, bool isDrowned) => [.. words.Select(w => w with { Confidence = Of(w.Confidence, source, isDrowned) })];
+    public static List<WordSegment> Of(IEnumerable<WordSegment> words, SpeechSource source, bool isDrowned) => [.. words.Select(w => w with { Confidence = source == SpeechSource.Recognised ? Of(w.Confidence, RecognisedWords) : Of(w.Confidence, source, isDrowned) })];
 }

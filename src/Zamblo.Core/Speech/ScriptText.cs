@@ -1,4 +1,5 @@
 using System.Text;
+using Zamblo.Core.Audio;
 
 namespace Zamblo.Core.Speech;
 
@@ -6,7 +7,23 @@ namespace Zamblo.Core.Speech;
 /// <param name="Text">As written, without the punctuation around it.</param>
 /// <param name="Spoken">What is said, one or more plain lower-case words: "23" is "twenty", "three".</param>
 /// <param name="Offset">Where it starts in the script, in characters.</param>
-public sealed record ScriptWord(string Text, IReadOnlyList<string> Spoken, int Offset);
+public sealed record ScriptWord(string Text, IReadOnlyList<string> Spoken, int Offset)
+{
+    /// <summary>How likely it is that this word is said, 0 to 1: less than 1 where nobody wrote it.</summary>
+    public float Likelihood { get; init; } = 1;
+}
+
+/// <summary>A word that a recogniser heard.</summary>
+/// <param name="Text">With the punctuation about it.</param>
+/// <param name="Likelihood">0 to 1, as the recogniser says.</param>
+public readonly record struct DraftWord(string Text, float Likelihood);
+
+/// <summary>Writes down what is said in a sound at 16 kHz; nothing where it does not know.</summary>
+/// <param name="audio">At 16 kHz.</param>
+/// <param name="voiced">Where a voice is, in seconds.</param>
+/// <param name="progress">Shares from 0 to 1, or null.</param>
+/// <param name="cancel">Stops the work.</param>
+public delegate IReadOnlyList<DraftWord> Recogniser(AudioBuffer audio, IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel);
 
 /// <summary>From written text to the words that are spoken (English rules).</summary>
 public static class ScriptText
@@ -79,6 +96,28 @@ public static class ScriptText
             else i++;
         }
         return words;
+    }
+
+    /// <summary>The words of an analysis with what is written about them: capitals, commas, full stops and quotation marks.</summary>
+    /// <param name="words">In the order of the text.</param>
+    /// <param name="text">What is written; words that are not in it stay as they are.</param>
+    public static IReadOnlyList<WordSegment> AsWritten(IReadOnlyList<WordSegment> words, string text)
+    {
+        var written = new List<WordSegment>();
+        var at = 0;
+        foreach (var word in words)
+        {
+            var found = text.IndexOf(word.Text, at, StringComparison.OrdinalIgnoreCase);
+            if (found < 0) { written.Add(word); continue; }
+            int start = found, end = found + word.Text.Length;
+            while (start > at && !char.IsWhiteSpace(text[start - 1]) && !char.IsLetterOrDigit(text[start - 1])) start--;
+            while (end < text.Length && !char.IsWhiteSpace(text[end]) && !char.IsLetterOrDigit(text[end])) end++;
+            // A dash of its own belongs to the word before it.
+            if (end + 1 < text.Length && text[end] == ' ' && text[end + 1] is '–' or '—' && (end + 2 == text.Length || text[end + 2] == ' ')) end += 2;
+            written.Add(word with { Text = text[start..end] });
+            at = end;
+        }
+        return written;
     }
 
     private static bool IsIdeographic(char c) => c is >= '\u3040' and <= '\u30FF' or >= '\u4E00' and <= '\u9FFF';

@@ -42,6 +42,9 @@ public sealed record SpeechAnalysis(double Duration, IReadOnlyList<PhoneSegment>
     /// <summary>Pitch in Hz, one value per 10 ms, 0 where there is no voice (<see cref="Audio.PitchTracker"/>); empty where nobody has looked.</summary>
     public float[] PitchHz { get; init; } = [];
 
+    /// <summary>What was recognised, as it would be written; empty where somebody wrote it, and where there are no words.</summary>
+    public string Draft { get; init; } = "";
+
     /// <summary>The greatest short-time level within a phone, in dB.</summary>
     public float PeakDb(PhoneSegment phone)
     {

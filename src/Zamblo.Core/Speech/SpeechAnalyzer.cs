@@ -16,7 +16,7 @@ public sealed class SpeechAnalyzer
     private readonly AcousticModel _model;
     private readonly PronunciationDictionary _dictionary;
     private readonly Func<string, IReadOnlyList<string[]>>? _pronounce;
-    private readonly Func<AudioBuffer, CancellationToken, IReadOnlyList<string>>? _recognise;
+    private readonly Recogniser? _recognise;
     private readonly Func<AudioBuffer, CancellationToken, float[]>? _voice;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly Lazy<PhoneGraph> _loop;
@@ -25,9 +25,9 @@ public sealed class SpeechAnalyzer
     /// <param name="dictionary">Words of the model's language.</param>
     /// <param name="pronounce">How to say a word that the dictionary lacks, as ARPAbet; may return nothing.</param>
     /// <param name="voice">Probability of voice, one value per <see cref="VoiceActivity.ModelStep"/>; without it level alone decides.</param>
-    /// <param name="recognise">Draft words for sound without a script; may return nothing.</param>
+    /// <param name="recognise">Draft words for sound without a script.</param>
     public SpeechAnalyzer(AcousticModel model, PronunciationDictionary dictionary, Func<string, IReadOnlyList<string[]>>? pronounce = null,
-        Func<AudioBuffer, CancellationToken, IReadOnlyList<string>>? recognise = null, Func<AudioBuffer, CancellationToken, float[]>? voice = null)
+        Recogniser? recognise = null, Func<AudioBuffer, CancellationToken, float[]>? voice = null)
     {
         _voice = voice;
         _recognise = recognise;
@@ -57,6 +57,9 @@ public sealed class SpeechAnalyzer
     /// <summary>A request for a script in the model's own language.</summary>
     /// <param name="script">What is said, or null.</param>
     public HearingRequest Request(string? script) => new() { Words = script == null ? [] : ScriptText.Words(script), Pronounce = Pronounce };
+
+    // How far an analysis without a script is when its words are drafted: most of the time goes into them.
+    private const double Drafted = 0.7;
 
     /// <summary>What is done to boundaries in the end; only learning looks at them before that.</summary>
     internal Func<IReadOnlyList<PhoneSegment>, AudioBuffer, double, bool, List<PhoneSegment>> Refining { get; init; } = BoundaryRefiner.Refine;
@@ -93,12 +96,17 @@ public sealed class SpeechAnalyzer
         voiced = VoiceMarks.Join(voiced, request.Marks);
         if (voiced.Count == 0) return silent;
         progress?.Invoke(0.1);
-        Action<double>? inner = progress == null ? null : p => progress(0.1 + 0.9 * p);
+        Action<double>? Part(double from, double to) => progress == null ? null : p => progress(from + (to - from) * p);
+        var inner = Part(0.1, 1);
         var source = SpeechSource.Script;
         var words = request.Words;
-        if (words.Count == 0 && _recognise != null && !sound.IsDrowned)
+        var draft = "";
+        if (words.Count == 0 && _recognise != null)
         {
-            words = [.. _recognise(audio, cancel).Select(w => new ScriptWord(w, [w], 0))];
+            var drafted = _recognise(audio, voiced, Part(0.1, Drafted), cancel);
+            inner = Part(Drafted, 1);
+            draft = string.Join(' ', drafted.Select(w => w.Text));
+            words = [.. drafted.SelectMany(d => ScriptText.Words(d.Text).Select(w => w with { Likelihood = d.Likelihood }))];
             source = SpeechSource.Recognised;
         }
         if (words.Count == 0)
@@ -114,7 +122,7 @@ public sealed class SpeechAnalyzer
             segments.RemoveAll(w => !voiced.Any(v => v.Start < w.End && v.End > w.Start));
         }
         (all, segments) = (Calibration.Of(all, source, sound.IsDrowned), Calibration.Of(segments, source, sound.IsDrowned));
-        var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source) { PitchHz = pitch };
+        var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source) { PitchHz = pitch, Draft = draft };
         foreach (var mark in request.Marks)
             if (mark.IsVoice) result = FillMarked(sound, result, mark, cancel);
         return result;
@@ -135,7 +143,7 @@ public sealed class SpeechAnalyzer
         if (known.Words.Count == 0 || request.Words.Count == 0) return BoundaryPins.Apply(Analyze(audio, request, null, cancel), request.Pins);
         var levels = known.LevelsDb;
         audio = VoiceMarks.Mute(audio, request.Marks);
-        var result = known with { Source = SpeechSource.Script };
+        var result = known with { Source = SpeechSource.Script, Draft = "" };
         var windows = Neighbourhoods.Find(known, request.Words, request.Pins);
         // From the last to the first, so that the places of the earlier ones still hold.
         for (var w = windows.Count - 1; w >= 0; w--)
@@ -211,7 +219,7 @@ public sealed class SpeechAnalyzer
         /// <summary>Whether there is noise in the pauses.</summary>
         public bool IsNoisy { get; private set; }
 
-        /// <summary>Whether the noise is so loud that words can be found only by somebody who knows them: in pink noise 10 dB under the speech nine of ten drafted words are wrong.</summary>
+        /// <summary>Whether the noise lies so close under the speech that boundaries and confidences have tables of their own.</summary>
         public bool IsDrowned { get; private set; }
 
         private Sound(Sound other, float[] features, Background background) =>
@@ -279,6 +287,7 @@ public sealed class SpeechAnalyzer
         var owner = word.ConvertAll(w => w < 0 ? -1 : owners[w]);
         for (var i = 0; i < rough.Count; i++)
         {
+            if (owner[i] >= 0) rough[i] = rough[i] with { Confidence = rough[i].Confidence * words[owner[i]].Likelihood };
             if (owner[i] >= 0 || Arpabet.IsSilent(rough[i].Phone)) continue;
             // Sounds that no word stands for need a voice.
             rough[i] = Voiced(rough[i].Start, rough[i].End, voiced) < rough[i].Duration / 2 ? new PhoneSegment(Arpabet.Silence, rough[i].Start, rough[i].End) : rough[i] with { Confidence = Math.Min(rough[i].Confidence, Unvouched) };

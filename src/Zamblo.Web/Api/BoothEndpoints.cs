@@ -101,7 +101,7 @@ internal static class BoothEndpoints
             return Results.Json(new { revision, lines = play.Lines.Count, members = added, play.Problems }, statusCode: 202);
         });
         // The script of a production as Fountain, or what is said in a scene as captions with speakers.
-        api.MapGet("/productions/{id:guid}/script", async (Guid id, IDbContextFactory<ZambloContext> contexts) =>
+        api.MapGet("/productions/{id:guid}/script", async (Guid id, SceneDesk desk, IDbContextFactory<ZambloContext> contexts) =>
         {
             await using var db = await contexts.CreateDbContextAsync();
             var production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such production");
@@ -110,9 +110,9 @@ internal static class BoothEndpoints
             var lines = new List<ScreenplayLine>();
             for (var s = 0; s < scenes.Count; s++)
             {
-                var scene = scenes[s].Id;
-                foreach (var line in await db.Lines.AsNoTracking().Where(l => l.SceneId == scene).OrderBy(l => l.Order).ToListAsync())
-                    if (line.Text.Trim() is { Length: > 0 } text) lines.Add(new ScreenplayLine(members[line.CastMemberId], text, Delivery.Presets.FirstOrDefault(p => p.Delivery == DeliveryOf(line)).Name?.ToLowerInvariant(), s));
+                var scene = await desk.LoadAsync(scenes[s].Id);
+                foreach (var line in scene.Lines.OrderBy(l => l.Order))
+                    if (scene.WrittenOf(line) is { Length: > 0 } text) lines.Add(new ScreenplayLine(members[line.CastMemberId], text, Delivery.Presets.FirstOrDefault(p => p.Delivery == DeliveryOf(line)).Name?.ToLowerInvariant(), s));
             }
             using var writer = new StringWriter();
             new Screenplay(production.Title, [.. scenes.Select(s => s.Title)], lines, []).WriteFountain(writer);
@@ -122,7 +122,7 @@ internal static class BoothEndpoints
         {
             var scene = await desk.LoadAsync(id);
             var captions = scene.Ticket.Lines.SelectMany(l => scene.SpeechOf(l) is { } speech
-                ? Captions.FromWords([.. speech.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })]).Select(c => c with { Speaker = scene.Ticket.Members.First(m => m.Id == l.Member).RoleName }) : [])
+                ? Captions.FromWords([.. speech.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })], scene.WrittenOf(scene.Lines.First(x => x.Id == l.Id))).Select(c => c with { Speaker = scene.Ticket.Members.First(m => m.Id == l.Member).RoleName }) : [])
                 .OrderBy(c => c.Start).ToArray();
             using var writer = new StringWriter();
             if (format == "srt") Captions.WriteSrt(writer, captions);

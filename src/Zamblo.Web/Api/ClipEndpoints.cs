@@ -99,7 +99,7 @@ internal static class ClipEndpoints
                 // Where a mood is already, somebody has decided.
                 if (scene.Ticket.Clips.Any(c => c.Kind == ClipKind.Mood && c.Line == line.Id) || scene.SpeechOf(line) is not { } speech) continue;
                 var others = scene.Ticket.Lines.Where(l => l.Member == line.Member && l.Id != line.Id).Select(scene.SpeechOf).OfType<SpeechAnalysis>().ToArray();
-                if (MoodSuggestions.For(scene.Lines.First(l => l.Id == line.Id).Text, speech, others) is not { } s) continue;
+                if (MoodSuggestions.For(scene.WrittenOf(scene.Lines.First(l => l.Id == line.Id)), speech, others) is not { } s) continue;
                 var clip = new ScoreClip { Id = Guid.NewGuid(), SceneId = id, CastMemberId = line.Member, Kind = ClipKind.Mood, Name = s.Mood.ToString(), Strength = Math.Round(s.Intensity, 2) };
                 Place(scene, clip, new ClipData(new WordAnchor(-1, "", 0, 0, 0), null, 0), line.Start + s.Start, line.Start + s.End);
                 clips.Add(clip);

@@ -76,6 +76,7 @@ internal sealed class HeardLine
         var text = JsonSerializer.Serialize(new
         {
             source = speech.Source.ToString().ToLowerInvariant(),
+            draft = speech.Draft.Length > 0 ? speech.Draft : null,
             words = speech.Words.Select(w => new object[] { w.Text, R(w.Start), R(w.End), Math.Round(w.Confidence, 2) }),
             phones = speech.Phones.Where(p => p.Phone != Core.Speech.Arpabet.Silence).Select(p => new object[] { p.Phone, R(p.Start), R(p.End), Math.Round(p.Confidence, 2) }),
             // Silences have no picture, but where a hand has shut the mouth it shows.

@@ -42,6 +42,9 @@ public sealed class LoadedScene(Production production, Scene scene, SceneTicket 
     public IReadOnlyDictionary<Guid, Take> Takes { get; } = takes;
     public StageScene Stage => _stage.Value;
     public SpeechAnalysis? SpeechOf(TicketLine line) => speechOf(line);
+
+    /// <summary>What is said in a line: as somebody wrote it, or else as it was heard; empty where nobody knows.</summary>
+    public string WrittenOf(Line line) => line.Text.Trim() is { Length: > 0 } text ? text : Ticket.Lines.FirstOrDefault(l => l.Id == line.Id) is { } t && SpeechOf(t) is { } speech ? speech.Draft : "";
 }
 
 /// <summary>What was changed by hand: rows as they are in the database.</summary>

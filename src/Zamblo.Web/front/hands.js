@@ -339,11 +339,6 @@ export function hands(tools) {
     },
     // The words of a line as text, with one of them, or two, written anew.
     textWith(line, word, text, count = 1) {
-      if (!line.text)
-        return line.words
-          .map((w, i) => (i === word ? text : i > word && i < word + count ? "" : w[0]))
-          .filter(Boolean)
-          .join(" ");
       const spans = line.parts.reduce(
         (list, part) => {
           const start = list.at;
@@ -355,7 +350,7 @@ export function hands(tools) {
       );
       const first = spans.find((s) => s.word === word);
       const last = spans.findLast((s) => s.word < word + count && s.word >= word);
-      return first ? line.text.slice(0, first.start) + text + line.text.slice(last.end) : line.text;
+      return first ? line.written.slice(0, first.start) + text + line.written.slice(last.end) : line.written;
     },
     saveWord() {
       const line = this.pickedLine;
@@ -471,7 +466,7 @@ export function hands(tools) {
       await this.attempt(async () => (this.savedMouths = await get("/api/motions")));
     },
     saveMotion() {
-      const name = this.motionName.trim() || `${this.line.role}: ${(this.line.text || "line").slice(0, 30)}`;
+      const name = this.motionName.trim() || `${this.line.role}: ${(this.line.written || "line").slice(0, 30)}`;
       return this.attempt(async () => {
         await post("/api/motions", { line: this.line.id, name });
         this.motionName = "";

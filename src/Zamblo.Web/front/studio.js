@@ -75,22 +75,17 @@ const heavy = new Set(["words", "phones", "cues", "levels", "pitch", "accents", 
 // Cuts the written text into spoken words (with their times) and what lies between them.
 function parts(line) {
   const words = line.words ?? [];
-  // Words that were only heard stand for the text until somebody writes it.
-  if (!line.text)
-    return words.flatMap(([text, start, end, confidence], index) => [
-      { key: `w${index}`, text, word: index, start, end, unsure: confidence < 0.5 },
-      { key: `s${index}`, text: " ", word: -1 },
-    ]);
+  const text = line.written;
   const result = [];
   let at = 0;
-  words.forEach(([text, start, end, confidence], index) => {
-    const found = line.text.toLowerCase().indexOf(text.toLowerCase(), at);
+  words.forEach(([said, start, end, confidence], index) => {
+    const found = text.toLowerCase().indexOf(said.toLowerCase(), at);
     if (found < 0) return;
-    if (found > at) result.push({ key: `t${at}`, text: line.text.slice(at, found), word: -1 });
-    result.push({ key: `w${index}`, text: line.text.slice(found, found + text.length), word: index, start, end, unsure: confidence < 0.5 });
-    at = found + text.length;
+    if (found > at) result.push({ key: `t${at}`, text: text.slice(at, found), word: -1 });
+    result.push({ key: `w${index}`, text: text.slice(found, found + said.length), word: index, start, end, unsure: confidence < 0.5 });
+    at = found + said.length;
   });
-  if (at < line.text.length) result.push({ key: `t${at}`, text: line.text.slice(at), word: -1 });
+  if (at < text.length) result.push({ key: `t${at}`, text: text.slice(at), word: -1 });
   return result;
 }
 
@@ -159,9 +154,11 @@ const studio = () => ({
         const member = members.get(line.member);
         const old = known.get(line.id);
         if (old?.key === line.key && old.role === member.roleName && old.ink === member.ink) return old;
-        const isSaid = old && old.heard === line.heard && old.text === line.text;
+        const isSaid = old && old.heard === line.heard && old.text === line.text && old.draft === line.draft;
         line.role = member.roleName;
         line.ink = member.ink;
+        // Words that were only heard stand for the text until somebody writes it.
+        line.written = line.text || line.draft || (line.words ?? []).map((w) => w[0]).join(" ");
         line.parts = isSaid ? old.parts : parts(line);
         line.takeText = this.takeText(line);
         line.isDraft = !line.text && line.parts.length > 0;
@@ -643,7 +640,7 @@ const studio = () => ({
   },
   startEdit(line) {
     this.editing = line.id;
-    this.draft = line.text || (line.words ?? []).map((w) => w[0]).join(" ");
+    this.draft = line.written;
     this.$nextTick(() => document.getElementById(`text-${line.id}`)?.focus());
   },
   stopEdit() {
@@ -652,7 +649,12 @@ const studio = () => ({
   saveText(line) {
     if (this.editing !== line.id) return;
     this.editing = null;
-    const text = this.draft.trim();
+    return this.write(line, this.draft.trim());
+  },
+  takeDraft(line) {
+    return this.write(line, line.written);
+  },
+  write(line, text) {
     if (text === line.text) return;
     return this.edit(() => patch(`/api/lines/${line.id}`, { revision: this.revision, text }), "Words changed.");
   },

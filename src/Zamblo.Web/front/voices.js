@@ -24,7 +24,7 @@ export function voiceCheck(tools) {
             left: `${(100 * l.start) / duration}%`,
             width: `max(2px, ${(100 * l.duration) / duration}%)`,
             isFaint: l.isMute || l.isOffStage || l.listening,
-            title: `${m.roleName}: ${l.text || "no words yet"}`,
+            title: `${m.roleName}: ${l.written || "no words yet"}`,
           })),
         };
       });
@@ -40,7 +40,7 @@ export function voiceCheck(tools) {
           if (a.voice === b.voice) faults.push({ key: `${a.id}${b.id}`, text: `${a.roleName} and ${b.roleName} have the same voice.`, line: null });
       for (const line of lines) {
         const { id } = line;
-        const said = line.text ? `“${line.text.length > 24 ? `${line.text.slice(0, 24)}…` : line.text}”` : "a line without words";
+        const said = line.written ? `“${line.written.length > 24 ? `${line.written.slice(0, 24)}…` : line.written}”` : "a line without words";
         if (!line.take) faults.push({ key: id, text: `No voice yet: ${line.role}, ${said}`, line });
         else if (!line.listening && !line.phones?.length) faults.push({ key: id, text: `Nothing is said in it: ${line.role}, ${line.takeText}`, line });
         else if (line.isStale && line.take.name !== members.find((m) => m.id === line.member).voice)
