@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using System.Text.Json;
 using Zamblo.Core.Speech;
 using Zamblo.Media;
 
@@ -33,20 +34,23 @@ internal static class BoundaryLearning
     public static async Task RunAsync(string folder, string output)
     {
         var clean = await SpeechSets.OfAsync(folder, Sentences, heldOut: false);
-        double[][][] tables = [Learn(Collect(clean)), Learn(Collect([.. clean.Select(u => SpeechSets.WithNoise(u, 12))]))];
-        var text = new StringBuilder("[\n");
-        foreach (var (table, t) in tables.Select((x, t) => (x, t)))
+        var logs = PhoneDurations.Learn(clean.SelectMany(u => u.Truth));
+        var durations = new PhoneDurations(logs);
+        (string Name, double[][] Table)[] tables = [("quiet", Learn(Collect(clean, durations))), ("noise", Learn(Collect([.. clean.Select(u => SpeechSets.WithNoise(u, 12))], durations)))];
+        var text = new StringBuilder("{\n");
+        text.Append("  \"durations\": ").Append(JsonSerializer.Serialize(logs).Replace("],", "], ")).Append(",\n");
+        foreach (var (name, table) in tables)
         {
-            text.Append("  [\n");
+            text.Append($"  \"{name}\": [\n");
             for (var p = 0; p < table.Length; p++)
                 text.Append("    [").AppendJoin(", ", table[p].Select(w => Math.Round(w, 3).ToString(CultureInfo.InvariantCulture))).Append(p + 1 < table.Length ? "],\n" : "]\n");
-            text.Append(t == 0 ? "  ],\n" : "  ]\n");
+            text.Append(name == "quiet" ? "  ],\n" : "  ]\n");
         }
-        await File.WriteAllTextAsync(output, text.Append("]\n").ToString());
+        await File.WriteAllTextAsync(output, text.Append("}\n").ToString());
         Console.WriteLine($"written to {output}");
     }
 
-    private static List<(int Pair, int Count, float[] Features, double[] Wanted)> Collect(IReadOnlyList<Utterance> set)
+    private static List<(int Pair, int Count, float[] Features, double[] Wanted)> Collect(IReadOnlyList<Utterance> set, PhoneDurations durations)
     {
         var boundaries = new List<(int Pair, int Count, float[] Features, double[] Wanted)>();
         foreach (var u in set)
@@ -62,7 +66,7 @@ internal static class BoundaryLearning
             };
             analyzer.Analyze(u.Audio, u.Text);
             var truth = u.Truth.Where(p => p.Duration > 0).ToArray();
-            foreach (var (i, low, count, features) in BoundaryRefiner.Candidates(raw, u.Audio))
+            foreach (var (i, low, count, features) in BoundaryRefiner.Candidates(raw, u.Audio, durations))
             {
                 // The boundary of the truth between the same two phones, if there is one near.
                 var near = Enumerable.Range(1, truth.Length - 1).Where(k => truth[k].Phone == raw[i].Phone && truth[k - 1].Phone == raw[i - 1].Phone && Math.Abs(truth[k].Start - raw[i].Start) < 0.05).ToArray();
@@ -71,7 +75,8 @@ internal static class BoundaryLearning
                 var wanted = new double[count];
                 for (var k = 0; k < count; k++) wanted[k] = Math.Exp(-0.5 * Math.Pow((low + k * BoundaryRefiner.Step - at) / 0.004, 2));
                 var sum = wanted.Sum();
-                if (sum < 1e-3) continue;
+                // One that lies outside would teach that edges are good places.
+                if (sum < 0.5) continue;
                 for (var k = 0; k < count; k++) wanted[k] /= sum;
                 boundaries.Add((BoundaryRefiner.PairOf(raw[i - 1].Phone, raw[i].Phone), count, features, wanted));
             }
@@ -124,6 +129,10 @@ internal static class BoundaryLearning
                 v[i] = 0.999 * v[i] + 0.001 * g * g;
                 w -= rate * (m[i] / (1 - Math.Pow(0.9, round))) / (Math.Sqrt(v[i] / (1 - Math.Pow(0.999, round))) + 1e-8);
             }
+            // However a pair came out: far from where it is expected, or of odd lengths, no boundary is the likelier. Else two places far apart are nearly as good.
+            foreach (var e in extra)
+                foreach (var f in BoundaryRefiner.Against)
+                    e[f] = Math.Min(e[f], -shared[f]);
             if (round % 100 == 0) Console.WriteLine(FormattableString.Invariant($"round {round}: {loss / boundaries.Count:0.000} nats a boundary"));
         }
         return [.. extra.Select(e => e.Select((w, f) => w + shared[f]).ToArray())];

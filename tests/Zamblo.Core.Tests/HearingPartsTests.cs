@@ -231,4 +231,33 @@ public class HearingPartsTests
         Assert.Equal(audio.Duration, heard.Phones[^1].End, 6);
         for (var i = 1; i < heard.Phones.Count; i++) Assert.Equal(heard.Phones[i - 1].End, heard.Phones[i].Start, 6);
     }
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    public void Lengths_are_judged_by_how_fast_somebody_talks(int seed)
+    {
+        var random = new Random(seed);
+        List<PhoneSegment> phones = [];
+        double at = 0;
+        for (var i = 0; i < 400; i++)
+        {
+            // Vowels of about 100 ms, stops of about 50.
+            var length = (i % 2 == 0 ? 0.1 : 0.05) * Math.Exp(0.3 * (random.NextDouble() + random.NextDouble() + random.NextDouble() - 1.5));
+            phones.Add(new PhoneSegment(i % 2 == 0 ? "AA" : "T", at, at + length));
+            at += length;
+        }
+        var durations = new PhoneDurations(PhoneDurations.Learn(phones));
+        List<PhoneSegment> slow = [.. phones.Select(p => p with { Start = 1.5 * p.Start, End = 1.5 * p.End })];
+        double[] usual = durations.Pace(phones), drawled = durations.Pace(slow);
+        for (var i = 20; i < 380; i++)
+        {
+            // Thirteen phones and four of the usual pace.
+            Assert.Equal(Math.Log(1.5) * 13 / 17, drawled[i] - usual[i], 0.03);
+            // As odd as before, when everything around it is as slow.
+            Assert.InRange(durations.Oddness(slow[i].Phone, slow[i].Duration, drawled[i]) - durations.Oddness(phones[i].Phone, phones[i].Duration, usual[i]), -2f, 2f);
+        }
+        Assert.True(durations.Oddness("T", 0.05, 0) < 0.3f && durations.Oddness("T", 0.2, 0) > 4);
+        Assert.Equal(0, durations.Oddness("ZH", 0.2, 0));
+    }
 }

@@ -54,11 +54,13 @@ internal static class BoundaryRefiner
         var times = phones.Select(p => p.Start).Append(phones.Count > 0 ? phones[^1].End : 0).ToArray();
         var moved = (double[])times.Clone();
         var features = new float[MostCandidates * FeatureCount];
+        var pace = BoundaryWeights.Durations.Pace(phones);
         for (var i = 1; i < phones.Count; i++)
         {
             var (expected, low, high) = Around(phones, i, times, moved[i - 1]);
             if (high <= low) { moved[i] = Math.Clamp(times[i], moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001)); continue; }
             var count = Describe(spectra, low, high, expected, offset, (moved[i - 1], times[i], times[i + 1]), features);
+            Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (moved[i - 1], times[i + 1]), features);
             var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), isNoisy);
             double best = double.NegativeInfinity, at = expected;
             for (var k = 0; k < count; k++)
@@ -73,23 +75,28 @@ internal static class BoundaryRefiner
     }
 
     /// <summary>Number of phone classes, and of values that describe a candidate.</summary>
-    internal const int Classes = 8, FeatureCount = 14;
+    internal const int Classes = 8, FeatureCount = 16;
+    /// <summary>Values that speak against a candidate only: how far it is from where it is expected, squared, and how odd the two lengths are.</summary>
+    internal static readonly int[] Against = [5, 14, 15];
     private const int MostCandidates = 2 * (int)(Reach / Hop) + 2;
 
     /// <summary>A pair of phone classes as a number below <see cref="Classes"/> squared.</summary>
     internal static int PairOf(string left, string right) => (int)ClassOf(left) * Classes + (int)ClassOf(right);
 
     /// <summary>Candidates of every boundary, for learning: its number, first time, and values.</summary>
-    internal static IEnumerable<(int Index, double Low, int Count, float[] Features)> Candidates(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio)
+    internal static IEnumerable<(int Index, double Low, int Count, float[] Features)> Candidates(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, PhoneDurations durations)
     {
         var spectra = new Spectra(audio);
         var times = phones.Select(p => p.Start).Append(phones.Count > 0 ? phones[^1].End : 0).ToArray();
+        var pace = durations.Pace(phones);
         for (var i = 1; i < phones.Count; i++)
         {
             var (expected, low, high) = Around(phones, i, times, times[i - 1]);
             if (high <= low) continue;
             var features = new float[MostCandidates * FeatureCount];
-            yield return (i, low, Describe(spectra, low, high, expected, 0, (times[i - 1], times[i], times[i + 1]), features), features);
+            var count = Describe(spectra, low, high, expected, 0, (times[i - 1], times[i], times[i + 1]), features);
+            Lengths(durations, phones, pace, i, low, count, (times[i - 1], times[i + 1]), features);
+            yield return (i, low, count, features);
         }
     }
 
@@ -135,6 +142,17 @@ internal static class BoundaryRefiner
         }
         Belong(spectra, low - offset, count, (phones.Start - offset, phones.Middle - offset, phones.End - offset), features);
         return count;
+    }
+
+    // How unusual the two phones' lengths would be.
+    private static void Lengths(PhoneDurations durations, IReadOnlyList<PhoneSegment> phones, double[] pace, int i, double low, int count, (double Start, double End) around, float[] features)
+    {
+        for (var k = 0; k < count; k++)
+        {
+            var t = low + k * Hop;
+            features[k * FeatureCount + 14] = durations.Oddness(phones[i - 1].Phone, t - around.Start, pace[i - 1]);
+            features[k * FeatureCount + 15] = durations.Oddness(phones[i].Phone, around.End - t, pace[i]);
+        }
     }
 
     // Whether what lies before a candidate is like the middle of the left phone, and what lies behind it like that of the right one: the sum over the

@@ -8,14 +8,20 @@ namespace Zamblo.Core.Speech;
 /// </summary>
 internal static class BoundaryWeights
 {
-    private static readonly Lazy<double[][][]> Table = new(() =>
+    /// <summary>What the file holds: mean and spread of the logarithm of each phone's seconds, and weights by pair in quiet and in noise.</summary>
+    internal sealed record Tables(Dictionary<string, double[]> Durations, double[][] Quiet, double[][] Noise);
+
+    private static readonly Lazy<Tables> Table = new(() =>
     {
         using var stream = typeof(BoundaryWeights).Assembly.GetManifestResourceStream("Zamblo.Core.Speech.boundaries.json")!;
-        return JsonSerializer.Deserialize<double[][][]>(stream)!;
+        return JsonSerializer.Deserialize<Tables>(stream, JsonSerializerOptions.Web)!;
     });
+
+    /// <summary>How long phones usually are.</summary>
+    public static PhoneDurations Durations { get; } = new(Table.Value.Durations);
 
     /// <summary>Weights of a pair.</summary>
     /// <param name="pair">As <see cref="BoundaryRefiner.PairOf"/> says.</param>
     /// <param name="isNoisy">Learned in noise: there the spectrum says less, and where the decoder put the boundary says more.</param>
-    public static double[] Of(int pair, bool isNoisy) => Table.Value[isNoisy ? 1 : 0][pair];
+    public static double[] Of(int pair, bool isNoisy) => (isNoisy ? Table.Value.Noise : Table.Value.Quiet)[pair];
 }
