@@ -143,7 +143,20 @@ public static class WordRecogniser
             if (last != first) last?.Dispose();
             first?.Dispose();
         }
-        return likelihood / (tokens.Count + 1) < LeastLikelihood ? [] : Words(tokens);
+        return likelihood / (tokens.Count + 1) < LeastLikelihood ? [] : Words(WithoutLoop(tokens));
+    }
+
+    /// <summary>The same without what a decoder that has lost its way says over and over at the end.</summary>
+    internal static List<(int Token, double LogLikelihood)> WithoutLoop(List<(int Token, double LogLikelihood)> tokens)
+    {
+        for (var length = 1; length <= 12; length++)
+        {
+            var times = 1;
+            while (tokens.Count >= (times + 1) * length && Enumerable.Range(0, length).All(i => tokens[^(i + 1)].Token == tokens[^(times * length + i + 1)].Token)) times++;
+            // Nobody says the same more than four times on end; a single token may be a laugh.
+            if (times > (length == 1 ? 8 : 4)) return tokens[..^((times - 1) * length)];
+        }
+        return tokens;
     }
 
     private static (int Token, double LogLikelihood) Likeliest(ReadOnlySpan<float> logits)

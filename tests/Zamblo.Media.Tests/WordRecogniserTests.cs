@@ -88,6 +88,15 @@ public class WordRecogniserTests : InFolder
         Assert.All(voiced, v => Assert.Equal(v.End - v.Start, pieces.Sum(p => Math.Max(0, Math.Min(p.End, v.End) - Math.Max(p.Start, v.Start))), 6));
     }
 
+    [Theory]
+    [InlineData("1 2 3", "1 2 3")]
+    [InlineData("1 2 3 2 3 2 3", "1 2 3 2 3 2 3")]
+    [InlineData("1 2 3 2 3 2 3 2 3 2 3", "1 2 3")]
+    [InlineData("7 7 7 7 7 7 7 7 7 7", "7")]
+    [InlineData("4 7 7 7", "4 7 7 7")]
+    public void What_is_said_over_and_over_is_said_once(string tokens, string kept) =>
+        Assert.Equal(kept, string.Join(' ', WordRecogniser.WithoutLoop([.. tokens.Split(' ').Select(t => (int.Parse(t), 0.0))]).Select(t => t.Token)));
+
     [Fact]
     public void Tokens_are_pieces_of_words_and_bytes()
     {
