@@ -13,6 +13,8 @@ public sealed class Production
     public string Rate { get; set; } = "25";
     /// <summary>Grows with every edit, undo and redo; an edit names the revision that it was made on.</summary>
     public long Revision { get; set; }
+    /// <summary>The revision that the last edit of a person made: what a job files after it makes nobody's page stale.</summary>
+    public long HandRevision { get; set; }
     /// <summary>Number of history entries that are in effect; those above it can be redone.</summary>
     public int HistoryPosition { get; set; }
     public DateTime Created { get; set; }

@@ -23,12 +23,13 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     private sealed record RowChange(string Type, Dictionary<string, JsonElement> Key, Dictionary<string, JsonElement>? Before, Dictionary<string, JsonElement>? After);
 
     // What the history itself moves is no part of an edit.
-    private static readonly HashSet<string> Bookkeeping = [nameof(Production.Revision), nameof(Production.HistoryPosition), nameof(Production.Modified)];
+    private static readonly HashSet<string> Bookkeeping = [nameof(Production.Revision), nameof(Production.HandRevision), nameof(Production.HistoryPosition), nameof(Production.Modified)];
     private static readonly Type[] Recorded = [typeof(Production), typeof(Scene), typeof(CastMember), typeof(Line), typeof(Take), typeof(LineTouch), typeof(ScoreClip), typeof(SceneSound), typeof(TakeMark), typeof(TakePin), typeof(Respelling)];
 
     /// <summary>Makes an edit.</summary>
     /// <param name="production">Whose.</param>
-    /// <param name="expected">The revision that the edit was made on; null for work that does not depend on it.</param>
+    /// <param name="expected">The revision that the edit was made on; null for work that does not depend on it. What such work has changed since is no reason to
+    /// refuse an edit.</param>
     /// <param name="name">What people read in the history: "Delete line 4".</param>
     /// <param name="edit">Changes tracked rows; must load the rows that it deletes.</param>
     /// <returns>The new revision.</returns>
@@ -38,7 +39,8 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     {
         await using var db = await contexts.CreateDbContextAsync();
         await using var transaction = await db.Database.BeginTransactionAsync();
-        var root = await LoadAsync(db, production, expected);
+        var root = await LoadAsync(db, production);
+        if (expected is { } seen && (seen < root.HandRevision || seen > root.Revision)) throw new StaleRevisionException(root.Revision);
         await edit(db);
         db.ChangeTracker.DetectChanges();
         var changes = db.ChangeTracker.Entries().Where(e => Recorded.Contains(e.Entity.GetType()) && e.State is EntityState.Added or EntityState.Modified or EntityState.Deleted)
@@ -47,7 +49,7 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         await db.History.Where(h => h.ProductionId == production && h.Position > root.HistoryPosition).ExecuteDeleteAsync();
         root.HistoryPosition++;
         db.History.Add(new HistoryEntry { ProductionId = production, Position = root.HistoryPosition, Name = name, Changes = JsonSerializer.Serialize(changes), At = DateTime.UtcNow });
-        return await CommitAsync(db, transaction, root);
+        return await CommitAsync(db, transaction, root, isByHand: expected != null);
     }
 
     /// <summary>Takes the last edit back. Returns its name, or null when there is none.</summary>
@@ -69,7 +71,9 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     {
         await using var db = await contexts.CreateDbContextAsync();
         await using var transaction = await db.Database.BeginTransactionAsync();
-        var root = await LoadAsync(db, production, expected);
+        var root = await LoadAsync(db, production);
+        // Exactly: else what would be taken back is not what was seen.
+        if (expected is { } seen && seen != root.Revision) throw new StaleRevisionException(root.Revision);
         var position = forward ? root.HistoryPosition + 1 : root.HistoryPosition;
         var entry = await db.History.FirstOrDefaultAsync(h => h.ProductionId == production && h.Position == position);
         if (entry == null) return null;
@@ -77,19 +81,17 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         if (!forward) changes.Reverse();
         foreach (var change in changes) await ApplyAsync(db, change.Type, change.Key, forward ? change.After : change.Before);
         root.HistoryPosition += forward ? 1 : -1;
-        await CommitAsync(db, transaction, root);
+        await CommitAsync(db, transaction, root, isByHand: true);
         return entry.Name;
     }
 
-    private static async Task<Production> LoadAsync(ZambloContext db, Guid production, long? expected)
-    {
-        var root = await db.Productions.FirstOrDefaultAsync(p => p.Id == production) ?? throw new NotFoundException("such production");
-        return expected is { } revision && revision != root.Revision ? throw new StaleRevisionException(root.Revision) : root;
-    }
+    private static async Task<Production> LoadAsync(ZambloContext db, Guid production) =>
+        await db.Productions.FirstOrDefaultAsync(p => p.Id == production) ?? throw new NotFoundException("such production");
 
-    private static async Task<long> CommitAsync(ZambloContext db, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, Production root)
+    private static async Task<long> CommitAsync(ZambloContext db, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, Production root, bool isByHand)
     {
         root.Revision++;
+        if (isByHand) root.HandRevision = root.Revision;
         root.Modified = DateTime.UtcNow;
         try
         {

@@ -92,6 +92,24 @@ public sealed class HistoryTests : IDisposable
     }
 
     [Fact]
+    public async Task What_a_job_files_refuses_nobodys_edit_but_undo_is_exact()
+    {
+        var (_, store, production, _, _) = NewProduction();
+        Task Rename(string title, long? seen) => store.EditAsync(production, seen, "Rename", async db => (await db.Productions.FirstAsync()).Title = title);
+        await Rename("One", 0);
+        await Rename("Filed by a job", null);
+        await Rename("Filed by another", null);
+        await Assert.ThrowsAsync<StaleRevisionException>(() => store.UndoAsync(production, 1));
+        await Rename("Two", 1);
+        // That one was somebody's: what was made before it is stale.
+        await Assert.ThrowsAsync<StaleRevisionException>(() => Rename("Three", 3));
+        await Assert.ThrowsAsync<StaleRevisionException>(() => Rename("Three", 5));
+        await store.UndoAsync(production, 4);
+        await Assert.ThrowsAsync<StaleRevisionException>(() => Rename("Three", 4));
+        await Rename("Three", 5);
+    }
+
+    [Fact]
     public async Task A_failed_edit_leaves_no_trace()
     {
         var (contexts, store, production, _, _) = NewProduction();

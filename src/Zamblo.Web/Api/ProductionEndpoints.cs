@@ -131,7 +131,7 @@ internal static class ProductionList
         var ids = new Dictionary<Guid, Guid>();
         Guid New(Guid old) => ids.TryGetValue(old, out var known) ? known : ids[old] = Guid.NewGuid();
         p.Title = await FreeTitleAsync(db, p.Title + " copy");
-        (p.Id, p.Revision, p.HistoryPosition, p.DeletedAt, p.Created, p.Modified) = (New(id), 0, 0, null, DateTime.UtcNow, DateTime.UtcNow);
+        (p.Id, p.Revision, p.HandRevision, p.HistoryPosition, p.DeletedAt, p.Created, p.Modified) = (New(id), 0, 0, 0, null, DateTime.UtcNow, DateTime.UtcNow);
         foreach (var s in scenes) (s.Id, s.ProductionId) = (New(s.Id), p.Id);
         foreach (var m in members) (m.Id, m.ProductionId) = (New(m.Id), p.Id);
         foreach (var l in lines) (l.Id, l.SceneId, l.CastMemberId, l.TakeId) = (New(l.Id), New(l.SceneId), New(l.CastMemberId), l.TakeId is { } t ? New(t) : null);
