@@ -54,21 +54,26 @@ internal static class BoundaryRefiner
         var times = phones.Select(p => p.Start).Append(phones.Count > 0 ? phones[^1].End : 0).ToArray();
         var moved = (double[])times.Clone();
         var features = new float[MostCandidates * FeatureCount];
+        var scores = new double[MostCandidates];
         var pace = BoundaryWeights.Durations.Pace(phones);
         for (var i = 1; i < phones.Count; i++)
         {
             var (expected, low, high) = Around(phones, i, times, moved[i - 1]);
             if (high <= low) { moved[i] = Math.Clamp(times[i], moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001)); continue; }
             var count = Describe(spectra, low, high, expected, offset, (moved[i - 1], times[i], times[i + 1]), features);
-            Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (moved[i - 1], times[i + 1]), features);
+            Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (times[i - 1], times[i + 1]), features);
             var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), isNoisy);
-            double best = double.NegativeInfinity, at = expected;
+            var best = 0;
             for (var k = 0; k < count; k++)
             {
-                double score = 0;
-                for (var f = 0; f < FeatureCount; f++) score += weights[f] * features[k * FeatureCount + f];
-                if (score > best) { best = score; at = low + k * Hop; }
+                scores[k] = 0;
+                for (var f = 0; f < FeatureCount; f++) scores[k] += weights[f] * features[k * FeatureCount + f];
+                if (scores[k] > scores[best]) best = k;
             }
+            // A parabola through the best and its neighbours: a hair more for one of two candidates moves the boundary by a hair.
+            var at = low + best * Hop;
+            if (best > 0 && best + 1 < count && scores[best - 1] - 2 * scores[best] + scores[best + 1] is var bend and < -1e-9)
+                at += 0.5 * (scores[best - 1] - scores[best + 1]) / bend * Hop;
             moved[i] = Math.Clamp(at, moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001));
         }
         return [.. phones.Select((p, i) => p with { Start = moved[i], End = moved[i + 1] })];

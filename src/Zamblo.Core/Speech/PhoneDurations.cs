@@ -7,7 +7,7 @@ namespace Zamblo.Core.Speech;
 internal sealed class PhoneDurations(IReadOnlyDictionary<string, double[]> logs)
 {
     // Phones on either side by which the pace is judged.
-    private const int Around = 6;
+    private const int Around = 20;
 
     /// <summary>Learned from phones whose times are known.</summary>
     /// <param name="phones">Silences are passed over.</param>
@@ -33,8 +33,8 @@ internal sealed class PhoneDurations(IReadOnlyDictionary<string, double[]> logs)
         for (var i = 0; i < phones.Count; i++)
         {
             int from = Math.Max(0, i - Around), to = Math.Min(phones.Count, i + Around + 1);
-            // Few phones say little: four of the usual pace are added.
-            pace[i] = (sums[to] - sums[from]) / (counts[to] - counts[from] + 4);
+            // Few phones say little: eight of the usual pace are added.
+            pace[i] = (sums[to] - sums[from]) / (counts[to] - counts[from] + 8);
         }
         return pace;
     }
