@@ -61,7 +61,7 @@ internal static class BoundaryRefiner
             var (expected, low, high) = Around(phones, i, times, moved[i - 1]);
             if (high <= low) { moved[i] = Math.Clamp(times[i], moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001)); continue; }
             var count = Describe(spectra, low, high, expected, offset, (moved[i - 1], times[i], times[i + 1]), features);
-            Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (times[i - 1], times[i + 1]), features);
+            Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (moved[i - 1], times[i + 1]), features);
             var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), isNoisy);
             var best = 0;
             for (var k = 0; k < count; k++)
