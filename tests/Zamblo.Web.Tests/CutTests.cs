@@ -103,12 +103,10 @@ public sealed class CutTests : SceneTests
         Assert.Equal(mood, state.GetProperty("clips")[0].GetProperty("start").GetDouble(), 0.1);
         await using var again = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound?x=1");
         var after = await ReadAsync(again);
-        double difference = 0, energy = 0;
-        for (var i = 0; i < Math.Min(before.Samples.Length, after.Samples.Length); i++)
-        {
-            difference += Math.Pow(before.Samples[i] - after.Samples[i], 2);
-            energy += Math.Pow(before.Samples[i], 2);
-        }
+        // A line is laid by where its speech begins, and that is heard anew: all of it may lie up to 3 ms earlier or later.
+        var energy = before.Samples.Sum(s => (double)s * s);
+        double Difference(int shift) => Enumerable.Range(200, Math.Min(before.Samples.Length, after.Samples.Length) - 400).Sum(i => Math.Pow(before.Samples[i] - after.Samples[i + shift], 2));
+        var difference = Enumerable.Range(-144, 289).AsParallel().Select(Difference).Min();
         Assert.True(difference < 0.01 * energy, $"the sound has changed by {10 * Math.Log10(difference / energy):0.0} dB");
         await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
         Assert.Equal(2, (await StateAsync()).GetProperty("lines").GetArrayLength());
