@@ -43,7 +43,7 @@ public static class WordRecogniser
         }
         catch (OnnxRuntimeException e)
         {
-            throw new MediaException($"The recogniser's model {name} is broken. Fetch it again with ./zamblo start.", e);
+            throw new MediaException($"The recogniser's model {name} is broken: delete src/Zamblo.Media/Models/moonshine, and ./zamblo start fetches it anew.", e);
         }
     }
 
