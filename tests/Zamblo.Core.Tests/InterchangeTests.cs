@@ -61,6 +61,14 @@ public class InterchangeTests
     }
 
     [Fact]
+    public void Words_with_a_hyphen_between_stay_together()
+    {
+        const string text = "He was not an ill-disposed (young) man – so.";
+        var words = ScriptText.Words(text).Select((w, i) => new WordSegment(w.Text, i, i + 0.8)).ToList();
+        Assert.Equal(text, string.Join(' ', ScriptText.AsWritten(words, text).Select(w => w.Text)));
+    }
+
+    [Fact]
     public void A_sentence_ends_a_caption()
     {
         const string text = "The bread is in the oven now. Nobody touches it, please. No.";

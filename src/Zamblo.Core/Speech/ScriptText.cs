@@ -98,13 +98,13 @@ public static class ScriptText
         return words;
     }
 
-    /// <summary>The words of an analysis with what is written about them: capitals, commas, full stops and quotation marks.</summary>
+    /// <summary>The words of an analysis with what is written about them: capitals, commas, full stops and quotation marks; two with only a hyphen between are one.</summary>
     /// <param name="words">In the order of the text.</param>
     /// <param name="text">What is written; words that are not in it stay as they are.</param>
     public static IReadOnlyList<WordSegment> AsWritten(IReadOnlyList<WordSegment> words, string text)
     {
         var written = new List<WordSegment>();
-        var at = 0;
+        var (at, last) = (0, -1);
         foreach (var word in words)
         {
             var found = text.IndexOf(word.Text, at, StringComparison.OrdinalIgnoreCase);
@@ -114,8 +114,10 @@ public static class ScriptText
             while (end < text.Length && !char.IsWhiteSpace(text[end]) && !char.IsLetterOrDigit(text[end])) end++;
             // A dash of its own belongs to the word before it.
             if (end + 1 < text.Length && text[end] == ' ' && text[end + 1] is '–' or '—' && (end + 2 == text.Length || text[end + 2] == ' ')) end += 2;
-            written.Add(word with { Text = text[start..end] });
-            at = end;
+            // What is written without a space between, "ill-disposed", is one word.
+            if (at > 0 && start == at && last == written.Count - 1 && !char.IsWhiteSpace(text[at - 1])) written[^1] = written[^1] with { Text = written[^1].Text + text[start..end], End = word.End };
+            else written.Add(word with { Text = text[start..end] });
+            (at, last) = (end, written.Count - 1);
         }
         return written;
     }
