@@ -73,12 +73,14 @@ public static class WordRecogniser
     internal static List<(double Start, double End)> Cut(AudioBuffer audio, IReadOnlyList<(double Start, double End)> voiced)
     {
         var whole = new List<(double Start, double End)>();
-        var levels = LoudnessEnvelope.LevelsDb(audio);
+        // Only where somebody goes on without a pause.
+        float[]? levels = null;
         foreach (var (start, end) in voiced)
         {
             var from = start;
             while (end - from > PieceSeconds)
             {
+                levels ??= LoudnessEnvelope.LevelsDb(audio);
                 // Not near its beginning.
                 int low = (int)((from + PieceSeconds / 2) * 100), high = Math.Min((int)((from + PieceSeconds) * 100), levels.Length - 1);
                 var best = low;
@@ -96,10 +98,13 @@ public static class WordRecogniser
             else pieces.Add((start, end));
         }
         // A little room on both sides, but nobody else's word.
+        double before = 0;
         for (var i = 0; i < pieces.Count; i++)
         {
-            double before = i == 0 ? 0 : whole.Where(w => w.End <= pieces[i].Start).Max(w => w.End), after = i + 1 == pieces.Count ? audio.Duration : pieces[i + 1].Start;
-            pieces[i] = (Math.Max(pieces[i].Start - 0.3, (before + pieces[i].Start) / 2), Math.Min(pieces[i].End + 0.3, (pieces[i].End + after) / 2));
+            var (start, end) = pieces[i];
+            var after = i + 1 == pieces.Count ? audio.Duration : pieces[i + 1].Start;
+            pieces[i] = (Math.Max(start - 0.3, (before + start) / 2), Math.Min(end + 0.3, (end + after) / 2));
+            before = end;
         }
         return pieces;
     }

@@ -35,7 +35,7 @@ public sealed class CutTests : SceneTests
         throw new TimeoutException("Not all lines were heard.");
     }
 
-    private async Task<JsonElement> CutAsync()
+    private async Task<JsonElement> CutAsync(string second = "go forward ten meters")
     {
         var hash = await TwoReadingsAsync();
         await Server.PostAsync($"/api/scenes/{Scene}/parts", new
@@ -43,7 +43,7 @@ public sealed class CutTests : SceneTests
             revision = Revision(await StateAsync()),
             hash,
             name = "two.wav",
-            parts = new[] { new { start = 3.2, end = 5.9, member = Member, text = "go forward ten meters" }, new { start = 0.0, end = 2.7, member = Member, text = "go forward ten meters" } },
+            parts = new[] { new { start = 3.2, end = 5.9, member = Member, text = second }, new { start = 0.0, end = 2.7, member = Member, text = "go forward ten meters" } },
         });
         return await HeardAsync();
     }
@@ -82,6 +82,18 @@ public sealed class CutTests : SceneTests
         Assert.Equal(2.7 - 0.4, Of(state, 1).GetProperty("duration").GetDouble(), 0.002);
         for (var i = 0; i < 2; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(2.7, Of(await StateAsync(), 0).GetProperty("duration").GetDouble(), 0.002);
+    }
+
+    [Fact]
+    public async Task A_script_and_a_draft_are_joined_into_one_script()
+    {
+        var state = await CutAsync(second: "");
+        Assert.Equal("recognised", state.GetProperty("lines")[1].GetProperty("source").GetString());
+        var draft = state.GetProperty("lines")[1].GetProperty("draft").GetString();
+        await Server.PostAsync($"/api/lines/{Id(Line(state))}/join", new { revision = Revision(state) });
+        state = await HeardAsync();
+        Assert.Equal("go forward ten meters " + draft, Assert.Single(state.GetProperty("lines").EnumerateArray()).GetProperty("text").GetString());
+        Assert.Equal(8, Line(state).GetProperty("words").GetArrayLength());
     }
 
     [Fact]

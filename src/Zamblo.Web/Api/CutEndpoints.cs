@@ -123,7 +123,8 @@ internal static class CutEndpoints
             {
                 var line = await db.Lines.FirstAsync(l => l.Id == id);
                 var other = await db.Lines.FirstAsync(l => l.Id == second.Id);
-                line.Text = $"{line.Text.Trim()} {other.Text.Trim()}".Trim();
+                // Half a script would make strangers of the other half's words: what was only heard stands for it. Where nobody wrote anything it is heard anew.
+                if (line.Text.Length + other.Text.Length > 0) line.Text = $"{scene.WrittenOf(line)} {scene.WrittenOf(other)}".Trim();
                 // What hangs on the second line moves over, in its own times, until its words are heard here.
                 var order = await db.Touches.Where(t => t.LineId == id).MaxAsync(t => (int?)t.Order) ?? 0;
                 foreach (var touch in await db.Touches.Where(t => t.LineId == other.Id).OrderBy(t => t.Order).ToListAsync()) (touch.LineId, touch.Order) = (id, ++order);
