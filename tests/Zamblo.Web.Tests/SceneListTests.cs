@@ -81,6 +81,31 @@ public sealed class SceneListTests : SceneTests
     }
 
     [Fact]
+    public async Task What_was_heard_travels_once_and_the_picture_that_is_looked_at_comes_along()
+    {
+        var whole = await BringAsync();
+        JsonElement[] Lines(JsonElement state) => [.. state.GetProperty("lines").EnumerateArray()];
+        long[] heard = [.. Lines(whole).Select(l => l.GetProperty("heard").GetInt64())];
+        // One of two is known to the page.
+        var state = await Server.PostAsync($"/api/scenes/{Scene}/state", new { heard = heard[..1], frame = 7 });
+        Assert.False(Lines(state)[0].TryGetProperty("words", out _));
+        Assert.Equal(Lines(whole)[1].GetRawText(), Lines(state)[1].GetRawText());
+        Assert.Equal(Lines(whole)[0].GetProperty("key").GetString(), Lines(state)[0].GetProperty("key").GetString());
+        Assert.Equal((await Server.GetAsync($"/api/scenes/{Scene}/frames?from=7&count=1")).GetRawText(), state.GetProperty("picture").GetRawText());
+        Assert.Equal(whole.GetProperty("frames").GetInt32() - 1, (await Server.PostAsync($"/api/scenes/{Scene}/state", new { heard, frame = 1_000_000 })).GetProperty("picture").GetProperty("from").GetInt32());
+        // Another text is another hearing: it is told.
+        await Server.PatchAsync($"/api/lines/{Lines(whole)[0].GetProperty("id").GetString()}", new { revision = Revision(whole), text = "Quite another thing." });
+        for (var i = 0; i < 200; i++)
+        {
+            state = await Server.PostAsync($"/api/scenes/{Scene}/state", new { heard, frame = 0 });
+            if (Lines(state)[0].TryGetProperty("words", out _)) break;
+            await Task.Delay(100);
+        }
+        Assert.Equal("another", Lines(state)[0].GetProperty("words")[1][0].GetString());
+        Assert.False(Lines(state)[1].TryGetProperty("words", out _));
+    }
+
+    [Fact]
     public async Task Pauses_are_shortened_evened_out_and_a_beat_is_put_in_by_just_as_much()
     {
         var state = await BringAsync();

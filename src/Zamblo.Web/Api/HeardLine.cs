@@ -21,19 +21,7 @@ internal sealed record RawJson(string Text)
         public override void Write(Utf8JsonWriter writer, RawJson value, JsonSerializerOptions options) => writer.WriteRawValue(value.Text, skipInputValidation: true);
     }
 
-    // Nobody has listened yet.
-    private const string Unheard = ",\"source\":null,\"words\":null,\"phones\":null,\"cues\":null,\"levels\":null,\"pitch\":null,\"accents\":null,\"rises\":null";
-
     public static RawJson Of(object value) => new(JsonSerializer.Serialize(value, JsonSerializerOptions.Web));
-
-    /// <summary>One object of two, and a key that changes with either.</summary>
-    /// <param name="light">An object.</param>
-    /// <param name="heard">What was heard, or null.</param>
-    public static RawJson Keyed(string light, HeardLine? heard)
-    {
-        var key = $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(light)))[..16]}.{heard?.Number ?? 0}";
-        return new($"{light[..^1]},\"key\":\"{key}\",\"heard\":{heard?.Number ?? 0}{(heard?.Members is { } members ? "," + members : Unheard)}}}");
-    }
 }
 
 /// <summary>
@@ -43,7 +31,10 @@ internal sealed record RawJson(string Text)
 internal sealed class HeardLine
 {
     private static readonly ConditionalWeakTable<object, ConcurrentDictionary<string, HeardLine>> Written = [];
-    private static long _count;
+    // From the clock on, so that a page that has outlived a server takes nothing of the next one's for what it knows.
+    private static long _count = DateTimeOffset.UtcNow.ToUnixTimeMilliseconds() * 1000;
+    // Nobody has listened yet.
+    private const string Unheard = "\"source\":null,\"words\":null,\"phones\":null,\"cues\":null,\"levels\":null,\"pitch\":null,\"accents\":null,\"rises\":null";
 
     private readonly IReadOnlyList<string> _pictures;
 
@@ -55,12 +46,19 @@ internal sealed class HeardLine
     /// <summary>Of a line.</summary>
     /// <param name="spoken">What is said, with its cues.</param>
     /// <param name="character">Whose mouth is pictured.</param>
+    public static HeardLine Of(PlacedSpeech spoken, string character) => Written.GetValue(spoken.Key, _ => new()).GetOrAdd(character, c => new HeardLine(spoken, c));
+
+    /// <summary>One object of all that the page is told of a line, and a key that changes with any of it.</summary>
+    /// <param name="light">What else there is to tell, as an object.</param>
+    /// <param name="heard">What was heard, or null.</param>
     /// <param name="mouths">Gets the pictures that are needed.</param>
-    public static HeardLine Of(PlacedSpeech spoken, string character, MouthGallery mouths)
+    /// <param name="known">Numbers of what the page has: of those nothing but the number is told.</param>
+    public static RawJson Join(string light, HeardLine? heard, MouthGallery mouths, HashSet<long> known)
     {
-        var heard = Written.GetValue(spoken.Key, _ => new()).GetOrAdd(character, c => new HeardLine(spoken, c));
-        foreach (var key in heard._pictures) mouths.Add(key);
-        return heard;
+        var key = $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(light)))[..16]}.{heard?.Number ?? 0}";
+        var isKnown = heard != null && known.Contains(heard.Number);
+        if (heard != null && !isKnown) foreach (var picture in heard._pictures) mouths.Add(picture);
+        return new($"{light[..^1]},\"key\":\"{key}\",\"heard\":{heard?.Number ?? 0}{(isKnown ? "" : "," + (heard?.Members ?? Unheard))}}}");
     }
 
     private HeardLine(PlacedSpeech spoken, string character)

@@ -386,14 +386,20 @@ internal static class MouthEndpoints
         internal async Task ListenWhereNeededAsync(Guid production)
         {
             await using var db = await contexts.CreateDbContextAsync();
+            foreach (var scene in await db.Scenes.Where(s => s.ProductionId == production).Select(s => s.Id).ToListAsync()) await ListenWhereNeededAsync(await scenes.LoadAsync(scene));
+        }
+
+        /// <summary>The same for one scene: what is asked whenever it is shown.</summary>
+        internal async Task ListenWhereNeededAsync(LoadedScene scene)
+        {
+            var missing = scene.Ticket.Lines.Where(l => !scenes.IsFinal(l)).ToArray();
+            if (missing.Length == 0) return;
+            await using var db = await contexts.CreateDbContextAsync();
+            var production = scene.Production.Id;
             var ordered = await db.Jobs.AsNoTracking().Where(j => j.ProductionId == production && j.Kind == "listen" && (j.State == JobState.Queued || j.State == JobState.Running)).Select(j => j.Payload).ToListAsync();
-            foreach (var sceneId in await db.Scenes.Where(s => s.ProductionId == production).Select(s => s.Id).ToListAsync())
-            {
-                var scene = await scenes.LoadAsync(sceneId);
-                foreach (var line in scene.Ticket.Lines)
-                    if (!scenes.IsFinal(line) && !ordered.Any(p => p.Contains(line.Id.ToString(), StringComparison.Ordinal)))
-                        await jobs.AddAsync("listen", production, "Listen again", new ListenOrder(line.Id, null));
-            }
+            foreach (var line in missing)
+                if (!ordered.Any(p => p.Contains(line.Id.ToString(), StringComparison.Ordinal)))
+                    await jobs.AddAsync("listen", production, "Listen again", new ListenOrder(line.Id, null));
         }
 
         /// <summary>All other places of a scene where a word is said.</summary>

@@ -25,13 +25,16 @@ internal static class SceneEndpoints
     public sealed record NewPunch(double At, bool KeepsRest);
     /// <summary>A change of a line. At puts its take at a moment of the scene, those after it follow unless Alone; Pause is the time before it, less than 0 gives it back to the scene's gap; Move is by so many places in the script.</summary>
     public sealed record ChangeLine(long? Revision, string? Text, Guid? Member, double? At, bool? Alone, double? Pause, bool? Follow, int? Move, bool? OffStage, bool? Mute, Guid[]? Also);
+    /// <summary>What a page has of a scene already: numbers of what was heard in its lines, which does not travel again, and the frame that it shows, whose picture comes along.</summary>
+    public sealed record Known(long[] Heard, int Frame);
     public sealed record NewMember(long? Revision, string Character);
     public sealed record ChangeMember(long? Revision, string? RoleName, string? Character, string? Voice, MouthDials? Mouth, PerformanceDials? Performance);
     public sealed record ChangeScene(long? Revision, string? Backdrop, double? Gap, double? LeadIn, double? LeadOut, string? Title, int? Move);
 
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/scenes/{id:guid}", State);
+        api.MapGet("/scenes/{id:guid}", (Guid id, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands) => State(id, null, desk, store, hands));
+        api.MapPost("/scenes/{id:guid}/state", (Guid id, Known body, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands) => State(id, body, desk, store, hands));
         api.MapGet("/scenes/{id:guid}/shapes", async (Guid id, HttpContext http, SceneDesk desk) =>
         {
             var scene = await desk.LoadAsync(id);
@@ -267,13 +270,14 @@ internal static class SceneEndpoints
         for (var i = 0; i < lines.Count; i++) lines[i].Order = i + 1;
     }
 
-    private static async Task<IResult> State(Guid id, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands)
+    private static async Task<IResult> State(Guid id, Known? page, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands)
     {
         var loaded = await desk.LoadAsync(id);
-        await hands.ListenWhereNeededAsync(loaded.Production.Id);
+        await hands.ListenWhereNeededAsync(loaded);
         var (undo, redo) = await store.NamesAsync(loaded.Production.Id);
         var stage = loaded.Stage;
         var mouths = new MouthGallery();
+        var known = page?.Heard.ToHashSet() ?? [];
         var placed = loaded.Ticket.Lines.ToDictionary(l => l.Id);
         var takes = loaded.Takes.Values.ToLookup(t => t.LineId);
         var touches = loaded.Hand.Touches.ToLookup(t => t.LineId);
@@ -297,6 +301,8 @@ internal static class SceneEndpoints
             respellings = loaded.Hand.Respellings.Select(r => new { r.Word, r.Written, r.Phones }),
             characters = Cast.CharacterKeys.Select(k => new { key = k, name = Cast.Character(k).Rig.Name, description = Cast.Character(k).Rig.Description }),
             members = loaded.Ticket.Members,
+            // The picture that is looked at comes along: nothing has to wait for it.
+            picture = page == null ? null : new RawJson(Encoding.UTF8.GetString(FrameWriter.Frames(stage, Math.Clamp(page.Frame, 0, stage.FrameCount - 1), 1))),
             shapesKey = string.Join(' ', loaded.Ticket.Members.Select(m => m.Character).Prepend(loaded.Scene.Backdrop)),
             lines = loaded.Lines.Select(line =>
             {
@@ -332,7 +338,8 @@ internal static class SceneEndpoints
                     isStale = take != null && BoothEndpoints.IsStale(line, take, member.Voice),
                     pins = take == null ? 0 : loaded.Hand.Pins.Count(p => p.TakeId == take.Id),
                 }, JsonSerializerOptions.Web);
-                return spoken == null ? RawJson.Keyed(light, null) : RawJson.Keyed(light, HeardLine.Of(spoken, member.Character, mouths));
+                var heard = spoken == null ? null : HeardLine.Of(spoken, member.Character);
+                return HeardLine.Join(light, heard, mouths, known);
             }).ToArray(),
             mouths = mouths.Pictures,
         });

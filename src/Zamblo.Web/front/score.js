@@ -111,9 +111,8 @@ export class Score {
   setScene(scene) {
     this.scene = scene;
     this.shown = null;
-    this.pictures.clear();
     for (const [key, p] of Object.entries(scene.mouths))
-      this.pictures.set(key, { ...p, paths: p.paths.map((s) => ({ ...s, path: s.d ? new Path2D(s.d) : null })) });
+      if (!this.pictures.has(key)) this.pictures.set(key, { ...p, paths: p.paths.map((s) => ({ ...s, path: s.d ? new Path2D(s.d) : null })) });
     for (const line of scene.lines) {
       if (!line.levels || line.bytes) continue;
       const text = atob(line.levels);
@@ -235,7 +234,8 @@ export class Score {
     this.width = width;
     this.height = height;
     const style = getComputedStyle(document.documentElement);
-    this.color = (name) => style.getPropertyValue(`--${name}`).trim();
+    const colors = new Map();
+    this.color = (name) => colors.get(name) ?? colors.set(name, style.getPropertyValue(`--${name}`).trim()).get(name);
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     c.fillStyle = this.color("sheet");
     c.fillRect(0, 0, width, height);

@@ -20,12 +20,11 @@ export class FrameStore {
     return Array.isArray(chunk) ? (chunk[frame - at * this.chunk] ?? null) : this.early?.[0] === frame ? this.early[1] : null;
   }
 
-  // One frame, ahead of the chunk that it lies in.
-  async first(frame) {
-    const data = await fetch(this.url(frame, 1)).then((r) => (r.ok ? r.json() : Promise.reject(new Error("The picture of this scene could not be loaded."))));
+  // One frame that came ahead of the chunk that it lies in.
+  first({ from, frames }) {
     const items = [];
-    for (const change of data.frames[0]) items[change[0]] = change;
-    this.early = [frame, items];
+    for (const change of frames[0]) items[change[0]] = change;
+    this.early = [from, items];
   }
 
   request(c) {

@@ -21,6 +21,8 @@ const player = new Player();
 let painter, frames, score;
 // The scene as it came, without what Alpine lays around it.
 let raw = null;
+// Pictures of mouths that have come, by their keys.
+const mouths = {};
 // Heights of lines of the script that have been seen, in pixels.
 const heights = new Map();
 let shownFrame = -1;
@@ -70,7 +72,8 @@ const motionText = {
 };
 
 // What comes with the hearing of a line; the same as long as the line's number of it is.
-const heavy = new Set(["words", "phones", "cues", "levels", "pitch", "accents", "rises", "parts"]);
+const heardKeys = ["source", "draft", "words", "phones", "cues", "levels", "pitch", "accents", "rises"];
+const heavy = new Set([...heardKeys, "parts"]);
 
 // Cuts the written text into spoken words (with their times) and what lies between them.
 function parts(line) {
@@ -143,17 +146,27 @@ const studio = () => ({
 
   // ---- loading
 
-  async reload(fit = false) {
+  // One at a time: an answer leaves out what the page has, so nothing may change in between.
+  reload(fit = false) {
+    this.loading = (this.loading ?? Promise.resolve()).then(() => this.load(fit));
+    return this.loading;
+  },
+  async load(fit) {
     try {
-      const scene = await get(`/api/scenes/${this.sceneId}`);
+      // Lines that are as they were stay the same objects: what hangs on them on the page is not made again. What was heard in them does not travel again.
+      const known = new Map((raw?.id === this.sceneId ? raw.lines : []).map((l) => [l.id, l]));
+      const hearings = new Map([...known.values()].filter((l) => l.heard).map((l) => [l.heard, l]));
+      const seen = raw?.id === this.sceneId ? Math.floor(player.time * raw.fps + 1e-6) : 0;
+      const scene = await post(`/api/scenes/${this.sceneId}/state`, { heard: [...hearings.keys()], frame: seen });
+      scene.mouths = Object.assign(mouths, scene.mouths);
       const version = `${scene.production.revision}.${scene.heard}`;
-      // Lines that are as they were stay the same objects: what hangs on them on the page is not made again.
-      const known = new Map((raw?.id === scene.id ? raw.lines : []).map((l) => [l.id, l]));
       const members = new Map(scene.members.map((m) => [m.id, m]));
       scene.lines = scene.lines.map((line) => {
-        const member = members.get(line.member);
         const old = known.get(line.id);
+        const member = members.get(line.member);
         if (old?.key === line.key && old.role === member.roleName && old.ink === member.ink) return old;
+        const hearing = hearings.get(line.heard);
+        if (hearing) for (const key of heardKeys) line[key] = hearing[key];
         const isSaid = old && old.heard === line.heard && old.text === line.text && old.draft === line.draft;
         line.role = member.roleName;
         line.ink = member.ink;
@@ -184,7 +197,7 @@ const studio = () => ({
           await painter.load(`/api/scenes/${scene.id}/shapes?r=${version}`);
           painter.key = shapes;
         }
-        await store.first(Math.min(scene.frames - 1, Math.floor(player.time * scene.fps + 1e-6)));
+        store.first(scene.picture);
         frames = store;
         shownFrame = -1;
       }
@@ -198,7 +211,7 @@ const studio = () => ({
     } catch (e) {
       // A scene that an undo has taken away: there is another.
       const other = e.status === 404 && this.sceneList.find((s) => s.id !== this.sceneId);
-      if (other) return this.goToScene(other.id);
+      if (other) return void this.goToScene(other.id);
       this.error = e.message;
     }
   },
