@@ -8,12 +8,14 @@ namespace Zamblo.Bench;
 
 /// <summary>
 /// Learns which candidate a boundary should take: softmax over the candidates of each boundary against the engine's own time (soft, a Gaussian of
-/// 4 ms about it), once in quiet and once in noise, weights shared by all pairs of phone classes plus a part of each pair's own that is held small. Sentences of its own, in the
+/// 4 ms about it), once in quiet and once in noise, weights shared by all pairs of phones plus parts of each pair of classes and of kinds that are held small. Sentences of its own, in the
 /// voices that are not held out.
 /// </summary>
 internal static class BoundaryLearning
 {
     private const int Values = BoundaryRefiner.FeatureCount;
+
+    private sealed record Boundary(int Classes, int Kinds, int Count, float[] Features, double[] Wanted);
 
     private static readonly string[] Sentences =
     [
@@ -28,6 +30,18 @@ internal static class BoundaryLearning
         "Good dough needs time, patience, salt and a quiet corner.", "She pushed the heavy table against the green wall.", "Both engines failed, yet the ferry reached the shore.",
         "His voice was hoarse from shouting at the market all day.", "Their youngest child sleeps through thunder and trumpets.", "Measure the sugar twice and pour it in slowly.",
         "The judge laughed so loudly that the hat fell off the shelf.", "A purple ribbon was tied around the package of tea.", "Keep the matches dry and the candles in a cool place.",
+        "Yellow lilies grew along the wall where the lawyer lived.", "Will you really weigh all the walnuts before we leave?", "Larry rowed slowly around the narrow island in the rain.",
+        "Your uncle was unusually early for the royal wedding.", "The world is rarely as round as a well rolled pearl.", "Wild roses are lovelier than any wreath of laurel.",
+        "Were you aware that the railway runs right through our yard?", "A loyal mule will carry wool all the way to the valley.", "You would hardly believe how weary the whole orchestra was.",
+        "Allow the oil to warm while you roll out the yeast dough.", "Are there really hours when nobody wants to work?", "I owe Roy a new lure and a yard of yellow yarn.",
+        "The choir usually tries the hour before a large dinner.", "Hear how the howling wind rattles every iron railing.", "The cook threw out the burnt rice and swept the tiles.",
+        "Charlie chose cherries, cheese and a chunk of chocolate.", "She sells the finest shoes between here and the seashore.", "Those brothers breathe loudly whenever they bathe.",
+        "Both of them thought that the third path was the shortest.", "Vivid violets cover the veranda every November.", "Fifty-five fish were found floating near the ferry.",
+        "Keep calm, count to ten, and come back for the cake.", "Dad didn't do the dishes, so the dog did it instead.", "Big boys bang on the barn until the bats fly about.",
+        "Going again and again to the garden gate is a good game.", "Mother makes marmalade every May in an enormous pan.", "Nine new nurses never knew what the night would bring.",
+        "The singing king was wearing a ring on a long string.", "Peter put the paper cup up on top of the pump.", "Tell the two tall twins to take the train at ten.",
+        "Zebras doze lazily because the breeze is pleasant.", "He has a whole house behind the hill and a horse as well.", "Eat each piece of meat before the beans get cold again.",
+        "Out loud he counted the clouds and the brown cows below.", "The boy enjoyed the noise of coins in the oyster bowl.", "Far from the harbour, a dark star marked the start of March.",
         "Somebody must have eaten the last piece of plum pie.", "The tower bell rang eleven while the fog was rising.", "Which of these jars holds the pepper and which the cloves?",
     ];
 
@@ -50,9 +64,9 @@ internal static class BoundaryLearning
         Console.WriteLine($"written to {output}");
     }
 
-    private static List<(int Pair, int Count, float[] Features, double[] Wanted)> Collect(IReadOnlyList<Utterance> set, PhoneDurations durations)
+    private static List<Boundary> Collect(IReadOnlyList<Utterance> set, PhoneDurations durations)
     {
-        var boundaries = new List<(int Pair, int Count, float[] Features, double[] Wanted)>();
+        var boundaries = new List<Boundary>();
         foreach (var u in set)
         {
             IReadOnlyList<PhoneSegment> raw = [];
@@ -78,33 +92,39 @@ internal static class BoundaryLearning
                 // One that lies outside would teach that edges are good places.
                 if (sum < 0.5) continue;
                 for (var k = 0; k < count; k++) wanted[k] /= sum;
-                boundaries.Add((BoundaryRefiner.PairOf(raw[i - 1].Phone, raw[i].Phone), count, features, wanted));
+                var pair = BoundaryRefiner.PairOf(raw[i - 1].Phone, raw[i].Phone);
+                boundaries.Add(new Boundary(BoundaryRefiner.ClassPairOf(pair), pair, count, features, wanted));
             }
         }
         Console.WriteLine($"{boundaries.Count} boundaries of {set.Count} utterances");
         return boundaries;
     }
 
-    private static double[][] Learn(List<(int Pair, int Count, float[] Features, double[] Wanted)> boundaries)
+    private static double[][] Learn(List<Boundary> boundaries)
     {
-        const int pairs = BoundaryRefiner.Classes * BoundaryRefiner.Classes;
-        const double own = 0.00125, all = 0.0005, rate = 0.05;
-        double[] shared = new double[Values];
-        double[][] extra = [.. Enumerable.Range(0, pairs).Select(_ => new double[Values])];
+        const int classes = BoundaryRefiner.Classes * BoundaryRefiner.Classes, kinds = BoundaryRefiner.Kinds * BoundaryRefiner.Kinds;
+        const double all = 0.0005, ofClasses = 0.00125, ofKinds = 0.002, rate = 0.05;
+        // One row for all, one for each pair of classes, one for each pair of kinds: what a boundary weighs is the sum of its three.
+        var rows = new double[1 + classes + kinds][];
+        for (var r = 0; r < rows.Length; r++) rows[r] = new double[Values];
+        var of = boundaries.Select(b => (Classes: rows[1 + b.Classes], Kinds: rows[1 + classes + b.Kinds])).ToArray();
+        var distinct = of.Distinct().ToArray();
         // Adam (Kingma and Ba 2015), all boundaries at a time.
-        var size = Values * (pairs + 1);
-        double[] m = new double[size], v = new double[size], gradient = new double[size], scores = new double[64];
+        var size = Values * rows.Length;
+        double[] m = new double[size], v = new double[size], gradient = new double[size], scores = new double[64], weights = new double[Values];
         for (var round = 1; round <= 600; round++)
         {
             Array.Clear(gradient);
             double loss = 0;
-            foreach (var (pair, count, features, wanted) in boundaries)
+            for (var n = 0; n < boundaries.Count; n++)
             {
+                var (classPair, kindPair, count, features, wanted) = boundaries[n];
+                for (var f = 0; f < Values; f++) weights[f] = rows[0][f] + of[n].Classes[f] + of[n].Kinds[f];
                 double most = double.NegativeInfinity, sum = 0;
                 for (var k = 0; k < count; k++)
                 {
                     double score = 0;
-                    for (var f = 0; f < Values; f++) score += (shared[f] + extra[pair][f]) * features[k * Values + f];
+                    for (var f = 0; f < Values; f++) score += weights[f] * features[k * Values + f];
                     most = Math.Max(most, scores[k] = score);
                 }
                 for (var k = 0; k < count; k++) sum += scores[k] = Math.Exp(scores[k] - most);
@@ -116,25 +136,27 @@ internal static class BoundaryLearning
                     {
                         var g = (share - wanted[k]) * features[k * Values + f];
                         gradient[f] += g;
-                        gradient[Values * (pair + 1) + f] += g;
+                        gradient[Values * (1 + classPair) + f] += g;
+                        gradient[Values * (1 + classes + kindPair) + f] += g;
                     }
                 }
             }
             for (var i = 0; i < size; i++)
             {
-                var (p, f) = (i / Values - 1, i % Values);
-                ref var w = ref p < 0 ? ref shared[f] : ref extra[p][f];
-                var g = gradient[i] / boundaries.Count + (p < 0 ? all : own) * w;
+                var r = i / Values;
+                ref var w = ref rows[r][i % Values];
+                var g = gradient[i] / boundaries.Count + (r == 0 ? all : r <= classes ? ofClasses : ofKinds) * w;
                 m[i] = 0.9 * m[i] + 0.1 * g;
                 v[i] = 0.999 * v[i] + 0.001 * g * g;
                 w -= rate * (m[i] / (1 - Math.Pow(0.9, round))) / (Math.Sqrt(v[i] / (1 - Math.Pow(0.999, round))) + 1e-8);
             }
             // However a pair came out: far from where it is expected, or of odd lengths, no boundary is the likelier. Else two places far apart are nearly as good.
-            foreach (var e in extra)
-                foreach (var f in BoundaryRefiner.Against)
-                    e[f] = Math.Min(e[f], -shared[f]);
+            for (var c = 0; c < classes; c++)
+                foreach (var f in BoundaryRefiner.Against) rows[1 + c][f] = Math.Min(rows[1 + c][f], -rows[0][f]);
+            foreach (var (ofClass, ofKind) in distinct)
+                foreach (var f in BoundaryRefiner.Against) ofKind[f] = Math.Min(ofKind[f], -rows[0][f] - ofClass[f]);
             if (round % 100 == 0) Console.WriteLine(FormattableString.Invariant($"round {round}: {loss / boundaries.Count:0.000} nats a boundary"));
         }
-        return [.. extra.Select(e => e.Select((w, f) => w + shared[f]).ToArray())];
+        return [.. Enumerable.Range(0, kinds).Select(k => Enumerable.Range(0, Values).Select(f => rows[0][f] + rows[1 + BoundaryRefiner.ClassPairOf(k)][f] + rows[1 + classes + k][f]).ToArray())];
     }
 }

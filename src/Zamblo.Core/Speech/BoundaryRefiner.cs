@@ -70,23 +70,28 @@ internal static class BoundaryRefiner
                 for (var f = 0; f < FeatureCount; f++) scores[k] += weights[f] * features[k * FeatureCount + f];
                 if (scores[k] > scores[best]) best = k;
             }
-            // A parabola through the best and its neighbours: a hair more for one of two candidates moves the boundary by a hair.
-            var at = low + best * Hop;
-            if (best > 0 && best + 1 < count && scores[best - 1] - 2 * scores[best] + scores[best + 1] is var bend and < -1e-9)
-                at += 0.5 * (scores[best - 1] - scores[best + 1]) / bend * Hop;
+            // The median of what is likely: least error on average, and a hair more for one of two candidates moves the boundary by a hair.
+            double sum = 0, before = 0, most = scores[best];
+            for (var k = 0; k < count; k++) sum += scores[k] = Math.Exp(scores[k] - most);
+            var middle = 0;
+            while (middle + 1 < count && before + scores[middle] < sum / 2) before += scores[middle++];
+            var at = low + (middle - 0.5 + (sum / 2 - before) / scores[middle]) * Hop;
             moved[i] = Math.Clamp(at, moved[i - 1] + 0.001, Math.Max(moved[i - 1] + 0.001, times[i + 1] - 0.001));
         }
         return [.. phones.Select((p, i) => p with { Start = moved[i], End = moved[i + 1] })];
     }
 
-    /// <summary>Number of phone classes, and of values that describe a candidate.</summary>
-    internal const int Classes = 8, FeatureCount = 16;
+    /// <summary>Number of phone classes, of kinds within them, and of values that describe a candidate.</summary>
+    internal const int Classes = 8, Kinds = 15, FeatureCount = 16;
     /// <summary>Values that speak against a candidate only: how far it is from where it is expected, squared, and how odd the two lengths are.</summary>
     internal static readonly int[] Against = [5, 14, 15];
     private const int MostCandidates = 2 * (int)(Reach / Hop) + 2;
 
-    /// <summary>A pair of phone classes as a number below <see cref="Classes"/> squared.</summary>
-    internal static int PairOf(string left, string right) => (int)ClassOf(left) * Classes + (int)ClassOf(right);
+    /// <summary>A pair of kinds of phones as a number below <see cref="Kinds"/> squared.</summary>
+    internal static int PairOf(string left, string right) => KindOf(left) * Kinds + KindOf(right);
+
+    /// <summary>The pair of phone classes that a pair of kinds belongs to, as a number below <see cref="Classes"/> squared.</summary>
+    internal static int ClassPairOf(int pair) => (int)ClassOf(pair / Kinds) * Classes + (int)ClassOf(pair % Kinds);
 
     /// <summary>Candidates of every boundary, for learning: its number, first time, and values.</summary>
     internal static IEnumerable<(int Index, double Low, int Count, float[] Features)> Candidates(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, PhoneDurations durations)
@@ -282,6 +287,21 @@ internal static class BoundaryRefiner
             }, _ => { });
         }
     }
+
+    // What glides into a vowel has an edge of its own for each of them; so have some kinds of vowels.
+    private static int KindOf(string phone) => phone switch
+    {
+        "L" => 8,
+        "R" => 9,
+        "W" => 10,
+        "ER" => 11,
+        "IY" or "IH" or "EY" => 12,
+        "AH" => 13,
+        "V" or "DH" or "Z" or "ZH" => 14,
+        _ => (int)ClassOf(phone),
+    };
+
+    private static Class ClassOf(int kind) => kind switch { < Classes => (Class)kind, <= 10 => Class.Liquid, <= 13 => Class.Vowel, _ => Class.Fricative };
 
     private static Class ClassOf(string phone) => phone switch
     {

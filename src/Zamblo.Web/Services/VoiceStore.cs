@@ -16,7 +16,7 @@ namespace Zamblo.Web.Services;
 public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 {
     // Part of every key: raise it when the analysis changes.
-    private const string AnalysisVersion = "9";
+    private const string AnalysisVersion = "10";
     private const string CareVersion = "1";
     private static readonly VoiceCare Plain = new();
 
