@@ -18,6 +18,9 @@ public static class WordRecogniser
     private const double TokensPerSecond = 6.5;
     // Mean log likelihood of a token under which a piece is no speech that the model knows: music, laughter, another language.
     private const double LeastLikelihood = -1.1;
+    // Mean log likelihood of a token from which on nothing else is tried, and how many readings are followed where it is less.
+    private const double Sure = -0.15;
+    private const int Width = 4;
     private const int Layers = 8, Heads = 8, HeadLength = 52, Begin = 1, End = 2;
 
     private static readonly Lazy<(InferenceSession Encoder, InferenceSession Decoder)> Model = new(() => (Open("encoder_model.onnx"), Open("decoder_model_merged.onnx")), LazyThreadSafetyMode.PublicationOnly);
@@ -113,42 +116,92 @@ public static class WordRecogniser
     {
         // Under a fifth of a second the model has nothing to work on.
         if (piece.Duration < 0.2) return [];
-        var (encoder, decoder) = Model.Value;
         using var options = new RunOptions();
         using var sound = OrtValue.CreateTensorValueFromMemory(piece.Samples, [1, piece.Samples.Length]);
-        using var heard = encoder.Run(options, ["input_values"], [sound], ["last_hidden_state"]);
-        using var nothing = OrtValue.CreateTensorValueFromMemory(Array.Empty<float>(), [0, Heads, 1, HeadLength]);
-        OrtValue[] past = [.. PastNames.Select(_ => nothing)];
-        var tokens = new List<(int Token, double LogLikelihood)>();
-        double likelihood = 0;
-        IDisposableReadOnlyCollection<OrtValue>? first = null, last = null;
-        try
+        using var heard = Model.Value.Encoder.Run(options, ["input_values"], [sound], ["last_hidden_state"]);
+        var most = (int)Math.Ceiling(piece.Duration * TokensPerSecond) + 4;
+        var best = Search(heard[0], most, 1, cancel);
+        // Where it is not sure, it is worth the time to follow several readings side by side.
+        if (best.Mean < Sure && Search(heard[0], most, Width, cancel) is var other && other.Mean > best.Mean) best = other;
+        return best.Mean < LeastLikelihood ? [] : Words(WithoutLoop(best.Tokens));
+    }
+
+    // A row of tokens that may be what is said.
+    private sealed record Reading(List<(int Token, double LogLikelihood)> Tokens, double Sum, bool IsOver)
+    {
+        // Of a token, the end counted as one.
+        public double Mean => Sum / Math.Max(1, Tokens.Count + (IsOver ? 1 : 0));
+    }
+
+    // The likeliest reading of so many that are followed side by side (beam search), a row of the batch each.
+    private static Reading Search(OrtValue heard, int most, int width, CancellationToken cancel)
+    {
+        using var options = new RunOptions();
+        List<Reading> live = [new([], 0, false)];
+        Reading? over = null;
+        // The same sound in every row. What the decoder makes of it is made once, with the first token; what it remembers of the tokens grows with each.
+        var states = heard.GetTensorTypeAndShape().Shape;
+        int[] same = new int[width];
+        var sound = Rows(heard.GetTensorDataAsSpan<float>(), 1, same);
+        var memory = new float[PastNames.Length][];
+        static bool IsOfSound(int i) => i % 4 >= 2;
+        for (var step = 0; step < most && live.Count > 0; step++)
         {
-            var most = (int)Math.Ceiling(piece.Duration * TokensPerSecond) + 4;
-            for (var token = Begin; tokens.Count < most;)
+            cancel.ThrowIfCancellationRequested();
+            var inputs = new List<OrtValue>
             {
-                cancel.ThrowIfCancellationRequested();
-                using var id = OrtValue.CreateTensorValueFromMemory(new long[] { token }, [1, 1]);
-                using var cached = OrtValue.CreateTensorValueFromMemory(new[] { first != null }, [1]);
-                var told = decoder.Run(options, Inputs, [id, heard[0], cached, .. past], Outputs);
-                if (last != first) last?.Dispose();
-                last = told;
-                // What the decoder makes of the encoder's answer is made once, with the first token.
-                for (var i = 0; i < past.Length; i++)
-                    if (first == null || i % 4 < 2) past[i] = told[i + 1];
-                first ??= told;
-                (token, var value) = Likeliest(told[0].GetTensorDataAsSpan<float>());
-                likelihood += value;
-                if (token == End) break;
-                tokens.Add((token, value));
+                OrtValue.CreateTensorValueFromMemory<long>([.. live.Select(r => r.Tokens.Count == 0 ? Begin : (long)r.Tokens[^1].Token)], [live.Count, 1]),
+                Tensor(sound, width, live.Count, [states[1], states[2]]),
+                OrtValue.CreateTensorValueFromMemory(new[] { step > 0 }, [1]),
+            };
+            for (var i = 0; i < memory.Length; i++)
+                inputs.Add(step == 0 ? OrtValue.CreateTensorValueFromMemory(Array.Empty<float>(), [0, Heads, 1, HeadLength])
+                    : IsOfSound(i) ? Tensor(memory[i], width, live.Count, [Heads, memory[i].Length / width / Heads / HeadLength, HeadLength]) : Tensor(memory[i], live.Count, live.Count, [Heads, step, HeadLength]));
+            try
+            {
+                using var told = Model.Value.Decoder.Run(options, Inputs, inputs, Outputs);
+                var next = new List<(int Row, int Token, double LogLikelihood)>();
+                var logits = told[0].GetTensorDataAsSpan<float>();
+                var length = logits.Length / live.Count;
+                for (var row = 0; row < live.Count; row++)
+                    foreach (var (token, value) in Likeliest(logits.Slice(row * length, length), width)) next.Add((row, token, value));
+                var before = live;
+                var rows = new List<int>();
+                live = [];
+                foreach (var (row, token, value) in next.OrderByDescending(n => before[n.Row].Sum + n.LogLikelihood).Take(width))
+                {
+                    var (tokens, sum) = (before[row].Tokens, before[row].Sum + value);
+                    if (token != End)
+                    {
+                        live.Add(new Reading([.. tokens, (token, value)], sum, false));
+                        rows.Add(row);
+                    }
+                    else if (new Reading(tokens, sum, true) is var ended && (over == null || ended.Mean > over.Mean)) over = ended;
+                }
+                // A sum only falls: the others are behind for good.
+                if (over != null && live.All(l => l.Sum < over.Sum)) break;
+                for (var i = 0; i < memory.Length; i++)
+                    if (step == 0 && IsOfSound(i)) memory[i] = Rows(told[i + 1].GetTensorDataAsSpan<float>(), 1, same);
+                    else if (!IsOfSound(i)) memory[i] = Rows(told[i + 1].GetTensorDataAsSpan<float>(), before.Count, rows);
+            }
+            finally
+            {
+                foreach (var input in inputs) input.Dispose();
             }
         }
-        finally
-        {
-            if (last != first) last?.Dispose();
-            first?.Dispose();
-        }
-        return likelihood / (tokens.Count + 1) < LeastLikelihood ? [] : Words(WithoutLoop(tokens));
+        return over ?? live.MaxBy(l => l.Mean)!;
+    }
+
+    // The first rows of an array of so many, without a copy.
+    private static OrtValue Tensor(float[] all, int rows, int count, long[] shape) => OrtValue.CreateTensorValueFromMemory(OrtMemoryInfo.DefaultInstance, all.AsMemory(0, all.Length / rows * count), [count, .. shape]);
+
+    // Some rows of so many.
+    private static float[] Rows(ReadOnlySpan<float> all, int count, IReadOnlyList<int> rows)
+    {
+        var length = all.Length / count;
+        var result = new float[length * rows.Count];
+        for (var r = 0; r < rows.Count; r++) all.Slice(rows[r] * length, length).CopyTo(result.AsSpan(r * length));
+        return result;
     }
 
     /// <summary>The same without what a decoder that has lost its way says over and over at the end.</summary>
@@ -164,14 +217,23 @@ public static class WordRecogniser
         return tokens;
     }
 
-    private static (int Token, double LogLikelihood) Likeliest(ReadOnlySpan<float> logits)
+    // The likeliest tokens, the first one first.
+    private static (int Token, double LogLikelihood)[] Likeliest(ReadOnlySpan<float> logits, int count)
     {
-        var best = 0;
-        for (var i = 1; i < logits.Length; i++)
-            if (logits[i] > logits[best]) best = i;
-        double sum = 0;
-        foreach (var l in logits) sum += Math.Exp(l - logits[best]);
-        return (best, -Math.Log(sum));
+        var best = new int[count];
+        best.AsSpan().Fill(-1);
+        for (var i = 0; i < logits.Length; i++)
+        {
+            if (best[^1] >= 0 && logits[i] <= logits[best[^1]]) continue;
+            var at = count - 1;
+            for (; at > 0 && (best[at - 1] < 0 || logits[i] > logits[best[at - 1]]); at--) best[at] = best[at - 1];
+            best[at] = i;
+        }
+        double most = logits[best[0]], sum = 0;
+        foreach (var l in logits) sum += Math.Exp(l - most);
+        var values = new (int, double)[count];
+        for (var i = 0; i < count; i++) values[i] = (best[i], logits[best[i]] - most - Math.Log(sum));
+        return values;
     }
 
     /// <summary>Words of a row of tokens; "▁" begins one, "&lt;0x41&gt;" is a byte. A word is as likely as all its tokens together.</summary>

@@ -51,6 +51,15 @@ public class WordRecogniserTests : InFolder
     }
 
     [Fact]
+    public async Task Where_the_likeliest_next_word_leads_astray_other_readings_are_followed()
+    {
+        // Word by word the likeliest is "ragged is the dough in"; its end is so unlikely that another beginning is likelier as a whole.
+        await OutsideProgram.RunAsync("flite", ["-voice", "slt", "-t", "Every measure of rye gives the dough a darker voice.", "-o", PathOf("rye.wav")]);
+        var audio = await AudioFiles.DecodeAsync(PathOf("rye.wav"), "rye.wav", 16000);
+        Assert.Contains("gives the dough", string.Join(' ', WordRecogniser.Recognise(audio, [(0, audio.Duration)]).Select(w => w.Text)));
+    }
+
+    [Fact]
     public async Task Sentences_have_capitals_and_full_stops()
     {
         var heard = await HeardAsync(Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0930.wav");
