@@ -60,5 +60,5 @@ public static class VoiceModel
     }
 
     // 64 s and 3 s in steps of 32 ms.
-    private const int Stretch = 2000, RunUp = 94, Lanes = 8;
+    private const int Stretch = 2000, RunUp = 94, Lanes = 16;
 }

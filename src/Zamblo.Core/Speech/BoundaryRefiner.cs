@@ -1,3 +1,5 @@
+using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
 using Zamblo.Core.Audio;
 
 namespace Zamblo.Core.Speech;
@@ -130,12 +132,11 @@ internal static class BoundaryRefiner
         for (var t = low; t <= high && count < MostCandidates; t += Hop, count++)
         {
             var centre = (int)Math.Round((t - offset) / Hop);
-            sumWide += wide[count] = Change(spectra, centre, 5, rise, out var loud);
+            (wide[count], narrow[count], broad[count]) = Changes(spectra, centre, rise, out var loud);
+            (sumWide, sumNarrow, sumBroad) = (sumWide + wide[count], sumNarrow + narrow[count], sumBroad + broad[count]);
             var at = count * FeatureCount;
             for (var g = 0; g < 4; g++) features[at + 6 + g] = rise[g] / 3;
             features[at + 10] = loud / 10;
-            sumNarrow += narrow[count] = Change(spectra, centre, 2, [], out _);
-            sumBroad += broad[count] = Change(spectra, centre, 10, [], out _);
             var d = (float)((t - expected) / 0.01);
             features[at + 4] = d;
             features[at + 5] = d * d;
@@ -212,29 +213,50 @@ internal static class BoundaryRefiner
             for (var b = 0; b < Bands; b++) mean[b] += around[f * Bands + b] / (to - from);
     }
 
-    // Distance of the mean log spectra of so many frames before and after; the rise in four ranges of frequency and the mean level, where they are asked for.
-    private static float Change(Spectra spectra, int centre, int n, Span<float> rise, out float loud)
+    // Distances of the mean log spectra of 5, 2 and 10 frames before and after; with the first of them the rise in four ranges of frequency and the mean level.
+    // Nought where there are not so many frames.
+    private static (float Wide, float Narrow, float Broad) Changes(Spectra spectra, int centre, Span<float> rise, out float loud)
     {
         loud = 0;
         rise.Clear();
-        if (centre - n < 0 || centre + n >= spectra.Frames) return 0;
-        var around = spectra.Between(centre - n, centre + n + 1);
-        double sum = 0, level = 0;
-        for (var b = 0; b < Bands; b++)
+        var reach = Math.Min(10, Math.Min(centre, spectra.Frames - 1 - centre));
+        if (reach < 2) return default;
+        var around = spectra.Between(centre - reach, centre + reach + 1);
+        // Four bands at a time.
+        const int parts = Bands / 4;
+        Span<Vector128<float>> before = stackalloc Vector128<float>[parts], after = stackalloc Vector128<float>[parts];
+        Span<float> change = stackalloc float[Bands];
+        before.Clear();
+        after.Clear();
+        var rows = MemoryMarshal.Cast<float, Vector128<float>>(around);
+        (float Wide, float Narrow, float Broad) changes = default;
+        for (var k = 1; k <= reach; k++)
         {
-            float before = 0, after = 0;
-            for (var k = 1; k <= n; k++)
+            ReadOnlySpan<Vector128<float>> left = rows.Slice((reach - k) * parts, parts), right = rows.Slice((reach + k) * parts, parts);
+            for (var p = 0; p < parts; p++)
             {
-                before += around[(n - k) * Bands + b];
-                after += around[(n + k) * Bands + b];
+                before[p] += left[p];
+                after[p] += right[p];
             }
-            var d = (after - before) / n;
-            sum += d * d;
-            level += (before + after) / (2 * n);
-            if (rise.Length > 0) rise[b * 4 / Bands] += d / (Bands / 4);
+            if (k is not (2 or 5 or 10)) continue;
+            var squares = Vector128<float>.Zero;
+            var level = Vector128<float>.Zero;
+            for (var p = 0; p < parts; p++)
+            {
+                var d = after[p] - before[p];
+                squares += d * d;
+                level += after[p] + before[p];
+                d.CopyTo(change[(4 * p)..]);
+            }
+            var distance = MathF.Sqrt(Vector128.Sum(squares)) / k;
+            if (k == 2) changes.Narrow = distance;
+            if (k == 10) changes.Broad = distance;
+            if (k != 5) continue;
+            changes.Wide = distance;
+            loud = Vector128.Sum(level) / (2 * k * Bands);
+            for (var b = 0; b < Bands; b++) rise[b * 4 / Bands] += change[b] / (k * Bands / 4);
         }
-        loud = (float)(level / Bands);
-        return (float)Math.Sqrt(sum);
+        return changes;
     }
 
     /// <summary>Log energies of mel bands, over 12 ms windows every 2.5 ms; frame i is centred on i x 2.5 ms. Worked out in blocks as they are asked for, in order.</summary>
