@@ -66,6 +66,23 @@ test("a head is performed with the pointer while the voice plays, kept, saved, a
   await put(page, 3);
   await page.getByRole("button", { name: "Look about", exact: true }).click();
   await until(async () => (await clips(page)).length === 2, "the saved motion");
+
+  // Copied into another production it moves as it did; out of the library, clips keep it.
+  await page.getByRole("button", { name: "Copy", exact: true }).click();
+  await page.getByRole("button", { name: "Out of the library: Look about" }).click();
+  await page.getByText("is out of the library").waitFor();
+  assert.equal(await page.getByRole("button", { name: "Look about", exact: true }).count(), 0);
+  const address = page.url();
+  await newProduction(page, server);
+  await put(page, 0.5);
+  await page.keyboard.press("Control+v");
+  await until(async () => (await clips(page)).length === 1, "the motion in another production");
+  const [copy] = await clips(page);
+  const copied = await page.evaluate((id) => fetch(`/api/clips/${id}/motion`).then((r) => r.json()), copy.id);
+  assert.deepEqual(copied.tracks, motion.tracks);
+  await page.goto(address);
+  await page.locator("#stage[data-frame]").waitFor();
+  assert.equal((await clips(page)).length, 2);
   for (let i = 0; i < 3; i++) {
     await page.getByRole("button", { name: "Undo" }).first().click();
     await page.waitForTimeout(700);

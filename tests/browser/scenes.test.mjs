@@ -1,5 +1,6 @@
 // Scenes: made by a script, gone between, cut in two; and what sounds in them beside the voices.
 import assert from "node:assert/strict";
+import { spawnSync } from "node:child_process";
 import { after, before, test } from "node:test";
 import { drag, newProduction, openPage, recordings, sceneState, startBrowser, startServer, typeLine, waitForLines } from "./harness.mjs";
 
@@ -85,6 +86,20 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start - 0.5) < 0.01, second.start);
   await page.getByRole("button", { name: "Even", exact: true }).click();
   await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start) < 0.01, second.start);
+
+  // The film has both, one after the other, and its sound is as long as its picture.
+  const lengths = await page.evaluate(async () => {
+    const { scenes } = window.zamblo.score().scene;
+    return Promise.all(scenes.map(async (s) => (await (await fetch(`/api/scenes/${s.id}`)).json()).duration));
+  });
+  await page.getByRole("button", { name: "Render film" }).click();
+  const link = page.getByRole("link", { name: "Download" });
+  await link.waitFor({ timeout: 120000 });
+  const [download] = await Promise.all([page.waitForEvent("download"), link.click()]);
+  const told = spawnSync("ffprobe", ["-v", "error", "-show_entries", "stream=duration", "-of", "csv=p=0", await download.path()], { encoding: "utf8" }).stdout;
+  const streams = told.trim().split("\n").map(Number);
+  assert.equal(streams.length, 2);
+  for (const length of streams) assert.ok(Math.abs(length - lengths[0] - lengths[1]) < 0.05, `${told} for ${lengths}`);
   assert.deepEqual(page.problems, []);
 });
 
