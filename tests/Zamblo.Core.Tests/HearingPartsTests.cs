@@ -22,6 +22,25 @@ public class HearingPartsTests
     }
 
     [Fact]
+    public void A_boundary_of_a_glide_lies_in_it_and_moves_by_little_when_the_decoder_does()
+    {
+        // A hum whose second formant glides from 2200 to 900 Hz between 0.45 and 0.55 s: no moment is the one, the middle errs least.
+        double f0 = 0, f1 = 0, f2 = 0;
+        var audio = new AudioBuffer([.. Enumerable.Range(0, 16000).Select(i =>
+        {
+            var t = i / 16000.0;
+            f0 += 2 * Math.PI * 120 / 16000;
+            f1 += 2 * Math.PI * 480 / 16000;
+            f2 += 2 * Math.PI * (2200 - 1300 * Math.Clamp((t - 0.45) / 0.1, 0, 1)) / 16000;
+            return (float)(0.2 * Math.Sin(f0) + 0.1 * Math.Sin(f1) + 0.1 * Math.Sin(f2));
+        })], 16000);
+        double At(double decoded) => BoundaryRefiner.Refine([new("IY", 0.3, decoded), new("W", decoded, 0.7)], audio)[1].Start;
+        var places = Enumerable.Range(0, 5).Select(i => At(0.48 + 0.01 * i)).ToArray();
+        Assert.All(places, p => Assert.InRange(p, 0.45, 0.55));
+        for (var i = 1; i < places.Length; i++) Assert.InRange(places[i] - places[i - 1], -0.003, 0.013);
+    }
+
+    [Fact]
     public void Refined_phones_keep_their_order_and_leave_no_gaps()
     {
         var random = new Random(2);

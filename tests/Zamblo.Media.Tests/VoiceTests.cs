@@ -32,4 +32,26 @@ public class VoiceTests : InFolder
         Assert.InRange(voiced[0].Start, 2.8, 3.6);
         Assert.True(voiced.Sum(v => v.End - v.Start) > 3.5);
     }
+
+    [Fact]
+    public async Task A_long_recording_is_heard_in_stretches_side_by_side_as_each_is_alone()
+    {
+        // Three minutes of readings with pauses: three stretches of 64 s, each run up from 3 s before it.
+        var readings = Directory.GetFiles(Recordings + "librivox", "*.wav").Order().ToArray();
+        var samples = new List<float>();
+        for (var i = 0; samples.Count < 180 * 16000; i++)
+        {
+            samples.AddRange((await AudioFiles.DecodeAsync(readings[i % readings.Length], "reading", 16000)).Samples);
+            samples.AddRange(new float[8000]);
+        }
+        var audio = new AudioBuffer([.. samples], 16000);
+        var together = VoiceModel.Probabilities(audio, default);
+        Assert.Equal((samples.Count + 511) / 512, together.Length);
+        // The second stretch by itself, from well before it: after the run-up the model says nearly the same.
+        const int from = 1800;
+        var alone = VoiceModel.Probabilities(new AudioBuffer([.. samples[(from * 512)..(3700 * 512)]], 16000), default);
+        var apart = Enumerable.Range(2000, 1700).Select(i => Math.Abs(alone[i - from] - together[i])).ToArray();
+        Assert.InRange(apart.Average(), 0, 0.005);
+        Assert.InRange(Enumerable.Range(2000, 1700).Count(i => alone[i - from] > 0.5 != together[i] > 0.5), 0, 8);
+    }
 }

@@ -273,7 +273,9 @@ internal static class SceneEndpoints
     private static async Task<IResult> State(Guid id, Known? page, SceneDesk desk, ProductionStore store, MouthEndpoints.Desk hands)
     {
         var loaded = await desk.LoadAsync(id);
-        await hands.ListenWhereNeededAsync(loaded);
+        // When a scene is opened the others are looked after as well; after an edit there is nothing new in them.
+        if (page is { Heard.Length: > 0 }) await hands.ListenWhereNeededAsync(loaded);
+        else await hands.ListenWhereNeededAsync(loaded.Production.Id);
         var (undo, redo) = await store.NamesAsync(loaded.Production.Id);
         var stage = loaded.Stage;
         var mouths = new MouthGallery();
