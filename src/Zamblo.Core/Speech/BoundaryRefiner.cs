@@ -5,9 +5,9 @@ using Zamblo.Core.Audio;
 namespace Zamblo.Core.Speech;
 
 /// <summary>
-/// Moves boundaries between phones from the decoder's 10 ms grid to where the sound changes: each goes, within 30 ms, to the moment where
-/// the spectrum before and after differ most (in the spirit of Hosom, "Automatic time alignment of phonemes using acoustic-phonetic
-/// information", 2000), weighed against where the decoder usually errs for that pair of phone classes.
+/// Moves boundaries between phones from the decoder's 10 ms grid to where the sound changes (in the spirit of Hosom, "Automatic time alignment of
+/// phonemes using acoustic-phonetic information", 2000): each goes, within 30 ms of where the decoder's usual error for that pair of classes puts it, to
+/// the middle of where it is likely by what changes there, how alike each side is to its phone, and how long the two phones would be.
 /// </summary>
 internal static class BoundaryRefiner
 {
@@ -65,15 +65,15 @@ internal static class BoundaryRefiner
             var count = Describe(spectra, low, high, expected, offset, (moved[i - 1], times[i], times[i + 1]), features);
             Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (moved[i - 1], times[i + 1]), features);
             var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), isNoisy);
-            var best = 0;
+            var most = double.NegativeInfinity;
             for (var k = 0; k < count; k++)
             {
                 scores[k] = 0;
                 for (var f = 0; f < FeatureCount; f++) scores[k] += weights[f] * features[k * FeatureCount + f];
-                if (scores[k] > scores[best]) best = k;
+                most = Math.Max(most, scores[k]);
             }
             // The median of what is likely: least error on average, and a hair more for one of two candidates moves the boundary by a hair.
-            double sum = 0, before = 0, most = scores[best];
+            double sum = 0, before = 0;
             for (var k = 0; k < count; k++) sum += scores[k] = Math.Exp(scores[k] - most);
             var middle = 0;
             while (middle + 1 < count && before + scores[middle] < sum / 2) before += scores[middle++];
@@ -93,7 +93,7 @@ internal static class BoundaryRefiner
     internal static int PairOf(string left, string right) => KindOf(left) * Kinds + KindOf(right);
 
     /// <summary>The pair of phone classes that a pair of kinds belongs to, as a number below <see cref="Classes"/> squared.</summary>
-    internal static int ClassPairOf(int pair) => (int)ClassOf(pair / Kinds) * Classes + (int)ClassOf(pair % Kinds);
+    internal static int ClassPairOf(int pair) => (int)ClassOfKind[pair / Kinds] * Classes + (int)ClassOfKind[pair % Kinds];
 
     /// <summary>Candidates of every boundary, for learning: its number, first time, and values.</summary>
     internal static IEnumerable<(int Index, double Low, int Count, float[] Features)> Candidates(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, PhoneDurations durations)
@@ -311,8 +311,21 @@ internal static class BoundaryRefiner
     }
 
     // What glides into a vowel has an edge of its own for each of them; so have some kinds of vowels.
+    private static readonly Class[] ClassOfKind =
+    [
+        Class.Silence, Class.Vowel, Class.VoicelessStop, Class.VoicedStop, Class.Fricative, Class.Affricate, Class.Nasal, Class.Liquid,
+        Class.Liquid, Class.Liquid, Class.Liquid, Class.Vowel, Class.Vowel, Class.Vowel, Class.Fricative,
+    ];
+
     private static int KindOf(string phone) => phone switch
     {
+        Arpabet.Silence or Arpabet.Noise or Arpabet.Spoken => 0,
+        "P" or "T" or "K" => 2,
+        "B" or "D" or "G" => 3,
+        "F" or "TH" or "S" or "SH" or "HH" => 4,
+        "CH" or "JH" => 5,
+        "M" or "N" or "NG" => 6,
+        "Y" => 7,
         "L" => 8,
         "R" => 9,
         "W" => 10,
@@ -320,20 +333,8 @@ internal static class BoundaryRefiner
         "IY" or "IH" or "EY" => 12,
         "AH" => 13,
         "V" or "DH" or "Z" or "ZH" => 14,
-        _ => (int)ClassOf(phone),
+        _ => 1,
     };
 
-    private static Class ClassOf(int kind) => kind switch { < Classes => (Class)kind, <= 10 => Class.Liquid, <= 13 => Class.Vowel, _ => Class.Fricative };
-
-    private static Class ClassOf(string phone) => phone switch
-    {
-        Arpabet.Silence or Arpabet.Noise or Arpabet.Spoken => Class.Silence,
-        "P" or "T" or "K" => Class.VoicelessStop,
-        "B" or "D" or "G" => Class.VoicedStop,
-        "F" or "V" or "TH" or "DH" or "S" or "Z" or "SH" or "ZH" or "HH" => Class.Fricative,
-        "CH" or "JH" => Class.Affricate,
-        "M" or "N" or "NG" => Class.Nasal,
-        "L" or "R" or "W" or "Y" => Class.Liquid,
-        _ => Class.Vowel,
-    };
+    private static Class ClassOf(string phone) => ClassOfKind[KindOf(phone)];
 }
