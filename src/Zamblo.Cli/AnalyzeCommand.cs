@@ -1,8 +1,10 @@
 using System.CommandLine;
 using System.Text;
+using System.Text.Json;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Dialogue;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Speech;
 using Zamblo.Core.Mouth;
 using Zamblo.Media;
 
@@ -48,7 +50,9 @@ internal static class AnalyzeCommand
     {
         var audio = new Argument<string>("audio") { Description = "Sound file of any common kind." };
         var speakers = new Option<int?>("--speakers") { Description = "How many speak, 1 to 6; found where it is not given." };
-        var command = new Command("turns", "Who speaks when, as RTTM.") { audio, speakers };
+        var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "rttm" };
+        format.AcceptOnlyFromAmong("rttm", "json");
+        var command = new Command("turns", "Who speaks when, as RTTM or JSON.") { audio, speakers, format };
         command.SetAction(async (result, cancel) =>
         {
             var path = Terminal.ExistingFile(result.GetValue(audio)!);
@@ -56,7 +60,14 @@ internal static class AnalyzeCommand
             if (count is < Turns.Fewest or > Turns.Most) throw new UsageException($"--speakers goes from {Turns.Fewest} to {Turns.Most}.");
             var turns = await TurnFinder.FindAsync(path, Path.GetFileName(path), count, Terminal.Progress("Listening"), cancel);
             if (turns.Count == 0) throw new MediaException($"\"{Path.GetFileName(path)}\" has no voice in it.");
-            using var writer = new StreamWriter(Console.OpenStandardOutput(), new UTF8Encoding(false));
+            using var output = Console.OpenStandardOutput();
+            if (result.GetValue(format) == "json")
+            {
+                JsonSerializer.Serialize(output, turns.Select(t => new { speaker = t.Speaker + 1, start = Math.Round(t.Start, 3), end = Math.Round(t.End, 3) }), new JsonSerializerOptions { WriteIndented = true });
+                output.WriteByte((byte)'\n');
+                return 0;
+            }
+            using var writer = new StreamWriter(output, new UTF8Encoding(false));
             Rttm.Write(writer, Path.GetFileNameWithoutExtension(path), turns);
             return 0;
         });

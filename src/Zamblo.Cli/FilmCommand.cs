@@ -9,9 +9,10 @@ internal static class FilmCommand
 {
     public static Command Create()
     {
+        var library = CastLibrary.Shipped();
         var play = new Argument<string?>("screenplay") { Description = "Fountain, \"NAME: words\", WebVTT or SubRip file.", Arity = ArgumentArity.ZeroOrOne };
-        var character = new Option<string?>("--character") { Description = "Who speaks: " + string.Join(", ", Cast.CharacterKeys) + "." };
-        character.AcceptOnlyFromAmong([.. Cast.CharacterKeys]);
+        var character = new Option<string?>("--character") { Description = "Who speaks: " + string.Join(", ", library.CharacterKeys) + "." };
+        character.AcceptOnlyFromAmong([.. library.CharacterKeys]);
         var voice = new Option<string?>("--voice") { Description = "Sound file of the voice." };
         var script = new Option<string?>("--script") { Description = "Text file of what the voice says." };
         var size = new Option<string>("--size") { Description = "Picture size.", DefaultValueFactory = _ => "1280x720" };
@@ -32,13 +33,12 @@ internal static class FilmCommand
                 var read = Screenplay.Read(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
                 foreach (var problem in read.Problems) Console.Error.WriteLine($"{path}: {problem}");
                 if (read.Lines.Count == 0) throw new MediaException($"\"{path}\" has no dialogue to film.");
-                parts = await SceneBuilder.FromScreenplayAsync(read, rate, Terminal.Progress("Speaking"), cancel);
+                parts = await SceneBuilder.FromScreenplayAsync(library, read, rate, Terminal.Progress("Speaking"), cancel);
             }
             else
             {
                 if (result.GetValue(character) is not { } who || result.GetValue(voice) is not { } audio) throw new UsageException("Give either a screenplay, or --character and --voice.");
-                var (scene, sound) = await SceneBuilder.FromVoiceAsync(who, Terminal.ExistingFile(audio), Terminal.Script(result.GetValue(script)), rate, Terminal.Progress("Listening"), cancel);
-                parts = [new FilmPart(scene, _ => Task.FromResult(sound))];
+                parts = [await SceneBuilder.FromVoiceAsync(library, who, Terminal.ExistingFile(audio), Terminal.Script(result.GetValue(script)), rate, Terminal.Progress("Listening"), cancel)];
             }
             var frames = parts.Sum(p => p.Scene.FrameCount);
             var show = Terminal.Progress("Rendering");

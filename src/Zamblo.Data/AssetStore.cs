@@ -26,8 +26,9 @@ public sealed class AssetStore
     /// <param name="stream">Read to its end.</param>
     /// <param name="maximum">More bytes than this are refused.</param>
     /// <param name="cancel">Stops; nothing is kept.</param>
+    /// <param name="check">Looks at the file before it is kept; what it throws refuses it, and nothing is left.</param>
     /// <exception cref="InvalidDataException">Longer than the maximum.</exception>
-    public async Task<(string Hash, long Length)> SaveAsync(Stream stream, long maximum = long.MaxValue, CancellationToken cancel = default)
+    public async Task<(string Hash, long Length)> SaveAsync(Stream stream, long maximum = long.MaxValue, CancellationToken cancel = default, Func<string, Task>? check = null)
     {
         var partial = Path.Combine(_folder, Guid.NewGuid().ToString("N") + ".part");
         try
@@ -46,6 +47,7 @@ public sealed class AssetStore
                     await file.WriteAsync(buffer.AsMemory(0, n), cancel);
                 }
             }
+            if (check != null) await check(partial);
             var hash = Convert.ToHexStringLower(sha.GetHashAndReset());
             var path = PathOf(hash);
             Directory.CreateDirectory(Path.GetDirectoryName(path)!);

@@ -1,3 +1,6 @@
+using Zamblo.Core.Scenes;
+using Zamblo.Core.Score;
+
 namespace Zamblo.Data;
 
 /// <summary>A whole film.</summary>
@@ -13,8 +16,6 @@ public sealed class Production
     public string Rate { get; set; } = "25";
     /// <summary>Grows with every edit, undo and redo; an edit names the revision that it was made on.</summary>
     public long Revision { get; set; }
-    /// <summary>The revision that the last edit of a person made: what a job files after it makes nobody's page stale.</summary>
-    public long HandRevision { get; set; }
     /// <summary>Number of history entries that are in effect; those above it can be redone.</summary>
     public int HistoryPosition { get; set; }
     public DateTime Created { get; set; }
@@ -69,8 +70,6 @@ public sealed class Line
     public bool IsOffStage { get; set; }
     /// <summary>Seen, but not heard: a pantomime.</summary>
     public bool IsMute { get; set; }
-    /// <summary>Who else says it, in unison: ids of cast members with spaces between.</summary>
-    public string Also { get; set; } = "";
     /// <summary>How a synthesis voice says it, as JSON; empty for plainly.</summary>
     public string Delivery { get; set; } = "";
     /// <summary>In seconds of the scene; null follows the line before.</summary>
@@ -79,6 +78,14 @@ public sealed class Line
     public double? Pause { get; set; }
     /// <summary>The take in use.</summary>
     public Guid? TakeId { get; set; }
+}
+
+/// <summary>Somebody else who says a line, in unison.</summary>
+public sealed class LineVoice
+{
+    public Guid Id { get; set; }
+    public Guid LineId { get; set; }
+    public Guid CastMemberId { get; set; }
 }
 
 /// <summary>Where a take comes from.</summary>
@@ -133,18 +140,6 @@ public sealed class LineTouch
     public string Data { get; set; } = "{}";
 }
 
-/// <summary>What lies on the lanes of the score beside voice and mouth.</summary>
-[System.Text.Json.Serialization.JsonConverter(typeof(System.Text.Json.Serialization.JsonStringEnumConverter<ClipKind>))]
-public enum ClipKind
-{
-    Mood,
-    Gesture,
-    /// <summary>Where the eyes go; its name is "camera", "left", "right", "up", "down" or the id of a cast member.</summary>
-    Look,
-    /// <summary>A walk to a place on the stage.</summary>
-    Walk,
-}
-
 /// <summary>A mood or a gesture of a cast member. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
 public sealed class ScoreClip
 {
@@ -154,21 +149,14 @@ public sealed class ScoreClip
     /// <summary>The line that it hangs on, or null.</summary>
     public Guid? LineId { get; set; }
     public ClipKind Kind { get; set; }
-    /// <summary>Of the mood or the gesture.</summary>
+    /// <summary>Of the mood or the gesture; of a look "camera", a direction, or "member".</summary>
     public string Name { get; set; } = "";
+    /// <summary>For a look at somebody: at whom.</summary>
+    public Guid? TargetId { get; set; }
     /// <summary>Intensity or strength, 0 to 2.</summary>
     public double Strength { get; set; } = 1;
     /// <summary>Place and manner, as JSON.</summary>
     public string Data { get; set; } = "{}";
-}
-
-/// <summary>What a sound is that nobody on stage speaks.</summary>
-[System.Text.Json.Serialization.JsonConverter(typeof(System.Text.Json.Serialization.JsonStringEnumConverter<SoundKind>))]
-public enum SoundKind
-{
-    Music,
-    Room,
-    Effect,
 }
 
 /// <summary>Music, room tone or an effect in a scene. No mouth moves to it.</summary>
@@ -184,6 +172,10 @@ public sealed class SceneSound
     public double Duration { get; set; }
     /// <summary>In seconds of the scene.</summary>
     public double Start { get; set; }
+    /// <summary>The line that an effect hangs on, or null.</summary>
+    public Guid? LineId { get; set; }
+    /// <summary>Where in that line, as JSON; empty without a line.</summary>
+    public string Anchor { get; set; } = "";
     /// <summary>How much of the file is cut off in front, in seconds.</summary>
     public double From { get; set; }
     /// <summary>How long it is heard, in seconds; null to the end of the scene, or of the file where it does not loop.</summary>
@@ -281,6 +273,40 @@ public sealed class HistoryEntry
     /// <summary>A JSON list of changed rows.</summary>
     public string Changes { get; set; } = "[]";
     public DateTime At { get; set; }
+}
+
+/// <summary>What an edit, an undo or a redo touched: whoever edits an older state is refused only where it touches the same.</summary>
+public sealed class EditTrace
+{
+    public Guid ProductionId { get; set; }
+    /// <summary>The revision that it made.</summary>
+    public long Revision { get; set; }
+    /// <summary>A JSON list of what was touched.</summary>
+    public string Touched { get; set; } = "[]";
+}
+
+/// <summary>How far the hearing of a sound is.</summary>
+public enum HearingState
+{
+    Asked,
+    Running,
+    There,
+    Failed,
+}
+
+/// <summary>A sound with what is known about it that somebody wants to have heard. Its result lies in the cache, under the same key.</summary>
+public sealed class Hearing
+{
+    /// <summary>Changes with the sound and with everything that is known about it.</summary>
+    public string Key { get; set; } = "";
+    public Guid ProductionId { get; set; }
+    public Guid LineId { get; set; }
+    /// <summary>What is known about the sound, as JSON: when words change, only what is new is listened to.</summary>
+    public string Query { get; set; } = "";
+    public HearingState State { get; set; }
+    /// <summary>Why it failed, as a sentence.</summary>
+    public string? Error { get; set; }
+    public DateTime Asked { get; set; }
 }
 
 /// <summary>State of a job.</summary>

@@ -4,8 +4,8 @@ using Microsoft.EntityFrameworkCore.ChangeTracking;
 
 namespace Zamblo.Data;
 
-/// <summary>An edit was made on a state that is no longer the current one; nothing was changed.</summary>
-public sealed class StaleRevisionException(long current) : Exception("Somebody else changed this production in the meantime; here is how it stands now.")
+/// <summary>An edit was made on an older state, and what it touches has changed since; nothing was changed.</summary>
+public sealed class StaleRevisionException(long current, string message) : Exception(message)
 {
     /// <summary>The revision that holds.</summary>
     public long Current { get; } = current;
@@ -14,42 +14,76 @@ public sealed class StaleRevisionException(long current) : Exception("Somebody e
 /// <summary>There is no such thing, or no longer.</summary>
 public sealed class NotFoundException(string what) : Exception($"There is no {what} here any more.");
 
+/// <summary>What came of an edit.</summary>
+/// <param name="Revision">That holds now.</param>
+/// <param name="Changed">The rows that were changed: names of their kinds and their ids.</param>
+public sealed record EditDone(long Revision, IReadOnlyList<(string Kind, Guid Id)> Changed);
+
 /// <summary>
 /// Edits with history: one command, one transaction, one entry. What an edit did is kept as rows before and after, so every edit can be
 /// undone and redone without code of its own, also after a restart.
 /// </summary>
 public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
 {
-    private sealed record RowChange(string Type, Dictionary<string, JsonElement> Key, Dictionary<string, JsonElement>? Before, Dictionary<string, JsonElement>? After);
+    // So many edits of others may lie between the state that an edit was made on and the one that it meets.
+    private const int KeptTraces = 2000;
 
     // What the history itself moves is no part of an edit.
-    private static readonly HashSet<string> Bookkeeping = [nameof(Production.Revision), nameof(Production.HandRevision), nameof(Production.HistoryPosition), nameof(Production.Modified)];
-    private static readonly Type[] Recorded = [typeof(Production), typeof(Scene), typeof(CastMember), typeof(Line), typeof(Take), typeof(LineTouch), typeof(ScoreClip), typeof(SceneSound), typeof(TakeMark), typeof(TakePin), typeof(Respelling)];
+    private static readonly HashSet<string> Bookkeeping = [nameof(Production.Revision), nameof(Production.HistoryPosition), nameof(Production.Modified)];
 
     /// <summary>Makes an edit.</summary>
     /// <param name="production">Whose.</param>
-    /// <param name="expected">The revision that the edit was made on; null for work that does not depend on it. What such work has changed since is no reason to
-    /// refuse an edit.</param>
-    /// <param name="name">What people read in the history: "Delete line 4".</param>
-    /// <param name="edit">Changes tracked rows; must load the rows that it deletes.</param>
-    /// <returns>The new revision.</returns>
-    /// <exception cref="StaleRevisionException">The production has moved on.</exception>
+    /// <param name="expected">The revision that the edit was made on; null for work that does not depend on one. An edit of an older state is carried out
+    /// unless it touches what has changed since.</param>
+    /// <param name="edit">Changes tracked rows, which it loads in their present state, and gives what people read in the history: "Delete line 4".</param>
+    /// <returns>The new revision, and the kinds of rows that were changed; the same revision and none where nothing was.</returns>
+    /// <exception cref="StaleRevisionException">What it touches has changed since.</exception>
     /// <exception cref="NotFoundException">There is no such production.</exception>
-    public async Task<long> EditAsync(Guid production, long? expected, string name, Func<ZambloContext, Task> edit)
+    public async Task<EditDone> EditAsync(Guid production, long? expected, Func<ZambloContext, Production, Task<string>> edit)
     {
         await using var db = await contexts.CreateDbContextAsync();
         await using var transaction = await db.Database.BeginTransactionAsync();
         var root = await LoadAsync(db, production);
-        if (expected is { } seen && (seen < root.HandRevision || seen > root.Revision)) throw new StaleRevisionException(root.Revision);
-        await edit(db);
+        if (expected > root.Revision) throw new StaleRevisionException(root.Revision, "This page knows of changes that are not there; it is brought up to date.");
+        var name = await edit(db, root);
         db.ChangeTracker.DetectChanges();
-        var changes = db.ChangeTracker.Entries().Where(e => Recorded.Contains(e.Entity.GetType()) && e.State is EntityState.Added or EntityState.Modified or EntityState.Deleted)
+        var parts = ProductionRows.Types(db.Model).Select(t => t.ClrType).ToHashSet();
+        var changes = db.ChangeTracker.Entries().Where(e => parts.Contains(e.Entity.GetType()) && e.State is EntityState.Added or EntityState.Modified or EntityState.Deleted)
             .Select(Describe).OfType<RowChange>().ToList();
-        if (changes.Count == 0) return root.Revision;
+        // What else was added, such as work for later, belongs to the same transaction.
+        if (changes.Count == 0 && !db.ChangeTracker.HasChanges()) return new EditDone(root.Revision, []);
+        if (expected < root.Revision) await CheckAsync(db, root, expected.Value, changes);
+        if (changes.Count == 0)
+        {
+            await db.SaveChangesAsync();
+            await transaction.CommitAsync();
+            return new EditDone(root.Revision, []);
+        }
         await db.History.Where(h => h.ProductionId == production && h.Position > root.HistoryPosition).ExecuteDeleteAsync();
         root.HistoryPosition++;
         db.History.Add(new HistoryEntry { ProductionId = production, Position = root.HistoryPosition, Name = name, Changes = JsonSerializer.Serialize(changes), At = DateTime.UtcNow });
-        return await CommitAsync(db, transaction, root, isByHand: expected != null);
+        var revision = await CommitAsync(db, transaction, root, changes);
+        return new EditDone(revision, [.. changes.Select(c => (c.Type, c.Key.Values.First().GetGuid()))]);
+    }
+
+    // An edit of an older state holds where nothing that it touches has changed since.
+    private static async Task CheckAsync(ZambloContext db, Production root, long expected, IReadOnlyList<RowChange> changes)
+    {
+        var traces = await db.Traces.AsNoTracking().Where(t => t.ProductionId == root.Id && t.Revision > expected).Select(t => t.Touched).ToListAsync();
+        if (traces.Count < root.Revision - expected) throw new StaleRevisionException(root.Revision, "Too much has changed here since this page was up to date; it shows now how things stand.");
+        var since = traces.SelectMany(t => JsonSerializer.Deserialize<string[]>(t)!).ToHashSet();
+        foreach (var change in changes)
+            foreach (var mine in EditFootprint.Of(change))
+                if (since.Any(other => EditFootprint.Meet(mine, other))) throw new StaleRevisionException(root.Revision, Sentence(change, mine));
+    }
+
+    private static string Sentence(RowChange change, string touched)
+    {
+        var property = touched[change.Row.Length..].TrimStart(':').Split('.')[0];
+        if (change.Before == null || change.After == null || !change.Before.TryGetValue(property, out var now)) return "Somebody else changed this in the meantime; here is how it stands now.";
+        var text = now.ValueKind == JsonValueKind.String ? now.GetString()! : now.GetRawText();
+        var isReadable = text.Length is > 0 and <= 200 && text[0] is not ('{' or '[') && !Guid.TryParse(text, out _);
+        return isReadable ? $"Somebody else changed this in the meantime: it is \"{text}\" now." : "Somebody else changed this in the meantime; here is how it stands now.";
     }
 
     /// <summary>Takes the last edit back. Returns its name, or null when there is none.</summary>
@@ -73,7 +107,7 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         await using var transaction = await db.Database.BeginTransactionAsync();
         var root = await LoadAsync(db, production);
         // Exactly: else what would be taken back is not what was seen.
-        if (expected is { } seen && seen != root.Revision) throw new StaleRevisionException(root.Revision);
+        if (expected is { } seen && seen != root.Revision) throw new StaleRevisionException(root.Revision, "Something was changed in the meantime, and that would be taken back; look at it, and press again.");
         var position = forward ? root.HistoryPosition + 1 : root.HistoryPosition;
         var entry = await db.History.FirstOrDefaultAsync(h => h.ProductionId == production && h.Position == position);
         if (entry == null) return null;
@@ -81,25 +115,26 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         if (!forward) changes.Reverse();
         foreach (var change in changes) await ApplyAsync(db, change.Type, change.Key, forward ? change.After : change.Before);
         root.HistoryPosition += forward ? 1 : -1;
-        await CommitAsync(db, transaction, root, isByHand: true);
+        await CommitAsync(db, transaction, root, changes);
         return entry.Name;
     }
 
     private static async Task<Production> LoadAsync(ZambloContext db, Guid production) =>
         await db.Productions.FirstOrDefaultAsync(p => p.Id == production) ?? throw new NotFoundException("such production");
 
-    private static async Task<long> CommitAsync(ZambloContext db, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, Production root, bool isByHand)
+    private static async Task<long> CommitAsync(ZambloContext db, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, Production root, IReadOnlyList<RowChange> changes)
     {
         root.Revision++;
-        if (isByHand) root.HandRevision = root.Revision;
         root.Modified = DateTime.UtcNow;
+        db.Traces.Add(new EditTrace { ProductionId = root.Id, Revision = root.Revision, Touched = JsonSerializer.Serialize(changes.SelectMany(EditFootprint.Of)) });
+        if (root.Revision % 100 == 0) await db.Traces.Where(t => t.ProductionId == root.Id && t.Revision <= root.Revision - KeptTraces).ExecuteDeleteAsync();
         try
         {
             await db.SaveChangesAsync();
         }
         catch (DbUpdateConcurrencyException)
         {
-            throw new StaleRevisionException(root.Revision);
+            throw new StaleRevisionException(root.Revision, "Somebody else changed this in the same moment; here is how it stands now.");
         }
         await transaction.CommitAsync();
         return root.Revision;
@@ -118,7 +153,7 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
 
     private static async Task ApplyAsync(ZambloContext db, string typeName, Dictionary<string, JsonElement> key, Dictionary<string, JsonElement>? target)
     {
-        var type = db.Model.GetEntityTypes().First(t => t.ClrType.Name == typeName && Recorded.Contains(t.ClrType));
+        var type = db.Model.GetEntityTypes().First(t => t.ClrType.Name == typeName && ProductionRows.IsPart(db.Model, t.ClrType));
         var keys = type.FindPrimaryKey()!.Properties.Select(p => key[p.Name].Deserialize(p.ClrType)).ToArray();
         var entity = await db.FindAsync(type.ClrType, keys);
         if (target == null)

@@ -10,6 +10,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<Scene> Scenes => Set<Scene>();
     public DbSet<CastMember> CastMembers => Set<CastMember>();
     public DbSet<Line> Lines => Set<Line>();
+    public DbSet<LineVoice> LineVoices => Set<LineVoice>();
     public DbSet<Take> Takes => Set<Take>();
     public DbSet<LineTouch> Touches => Set<LineTouch>();
     public DbSet<ScoreClip> Clips => Set<ScoreClip>();
@@ -21,39 +22,61 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<MouthMotion> MouthMotions => Set<MouthMotion>();
     public DbSet<Asset> Assets => Set<Asset>();
     public DbSet<HistoryEntry> History => Set<HistoryEntry>();
+    public DbSet<EditTrace> Traces => Set<EditTrace>();
+    public DbSet<Hearing> Hearings => Set<Hearing>();
     public DbSet<Job> Jobs => Set<Job>();
 
     protected override void OnModelCreating(ModelBuilder model)
     {
         // Rows are never deleted by cascade in the database: every deleted row must pass through the history to be restorable.
-        model.Entity<Scene>().HasOne<Production>().WithMany().HasForeignKey(s => s.ProductionId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<CastMember>().HasOne<Production>().WithMany().HasForeignKey(m => m.ProductionId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<Line>().HasOne<Scene>().WithMany().HasForeignKey(l => l.SceneId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<Line>().HasOne<CastMember>().WithMany().HasForeignKey(l => l.CastMemberId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<Take>().HasOne<Line>().WithMany().HasForeignKey(t => t.LineId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<Take>().HasOne<Asset>().WithMany().HasForeignKey(t => t.AssetHash).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<LineTouch>().HasOne<Line>().WithMany().HasForeignKey(t => t.LineId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<ScoreClip>().HasOne<Scene>().WithMany().HasForeignKey(c => c.SceneId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<ScoreClip>().HasOne<CastMember>().WithMany().HasForeignKey(c => c.CastMemberId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<ScoreClip>().HasOne<Line>().WithMany().HasForeignKey(c => c.LineId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<SceneSound>().HasOne<Scene>().WithMany().HasForeignKey(s => s.SceneId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<SceneSound>().HasOne<Asset>().WithMany().HasForeignKey(s => s.AssetHash).OnDelete(DeleteBehavior.Restrict);
+        void Belongs<TChild, TParent>(System.Linq.Expressions.Expression<Func<TChild, object?>> key) where TChild : class where TParent : class =>
+            model.Entity<TChild>().HasOne<TParent>().WithMany().HasForeignKey(key).OnDelete(DeleteBehavior.Restrict);
+        Belongs<Scene, Production>(s => s.ProductionId);
+        Belongs<CastMember, Production>(m => m.ProductionId);
+        Belongs<Respelling, Production>(r => r.ProductionId);
+        Belongs<Line, Scene>(l => l.SceneId);
+        Belongs<Line, CastMember>(l => l.CastMemberId);
+        Belongs<LineVoice, Line>(v => v.LineId);
+        Belongs<LineVoice, CastMember>(v => v.CastMemberId);
+        Belongs<Take, Line>(t => t.LineId);
+        Belongs<Take, Asset>(t => t.AssetHash);
+        Belongs<Take, Asset>(t => t.SpeechHash);
+        Belongs<Take, Asset>(t => t.GuideHash);
+        Belongs<LineTouch, Line>(t => t.LineId);
+        Belongs<TakeMark, Take>(m => m.TakeId);
+        Belongs<TakePin, Take>(p => p.TakeId);
+        Belongs<ScoreClip, Scene>(c => c.SceneId);
+        Belongs<ScoreClip, CastMember>(c => c.CastMemberId);
+        Belongs<ScoreClip, CastMember>(c => c.TargetId);
+        Belongs<ScoreClip, Line>(c => c.LineId);
+        Belongs<SceneSound, Scene>(s => s.SceneId);
+        Belongs<SceneSound, Asset>(s => s.AssetHash);
+        Belongs<SceneSound, Line>(s => s.LineId);
+        // A line and its take name each other; no database takes two rows at once, so this one is only known to the model.
+        model.Entity<Line>().Property(l => l.TakeId).HasAnnotation(ProductionRows.RefersTo, nameof(Take));
         model.Entity<Scene>().Property(s => s.Gap).HasDefaultValue(0.2);
-        model.Entity<TakeMark>().HasOne<Take>().WithMany().HasForeignKey(m => m.TakeId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<TakePin>().HasOne<Take>().WithMany().HasForeignKey(p => p.TakeId).OnDelete(DeleteBehavior.Restrict);
-        model.Entity<Respelling>().HasOne<Production>().WithMany().HasForeignKey(r => r.ProductionId).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Respelling>().HasIndex(r => new { r.ProductionId, r.Word }).IsUnique();
-        model.Entity<Take>().HasOne<Asset>().WithMany().HasForeignKey(t => t.GuideHash).OnDelete(DeleteBehavior.Restrict);
         model.Entity<Asset>().HasKey(a => a.Hash);
         model.Entity<HistoryEntry>().HasIndex(h => new { h.ProductionId, h.Position }).IsUnique();
         model.Entity<HistoryEntry>().HasOne<Production>().WithMany().HasForeignKey(h => h.ProductionId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<EditTrace>().HasKey(t => new { t.ProductionId, t.Revision });
+        model.Entity<EditTrace>().HasOne<Production>().WithMany().HasForeignKey(t => t.ProductionId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<Hearing>().HasKey(h => h.Key);
+        model.Entity<Hearing>().HasIndex(h => h.ProductionId);
         model.Entity<Job>().HasIndex(j => j.ProductionId);
         model.Entity<Production>().Property(p => p.Revision).IsConcurrencyToken();
     }
 
     /// <summary>Options for a database file: write-ahead log, foreign keys on.</summary>
-    public static DbContextOptions<ZambloContext> OptionsFor(string path) =>
-        new DbContextOptionsBuilder<ZambloContext>().UseSqlite($"Data Source={path};Foreign Keys=True;Default Timeout=30").Options;
+    public static DbContextOptions<ZambloContext> OptionsFor(string path)
+    {
+        var options = new DbContextOptionsBuilder<ZambloContext>();
+        Configure(options, path);
+        return options.Options;
+    }
+
+    /// <summary>The same, for options that somebody else makes.</summary>
+    public static void Configure(DbContextOptionsBuilder options, string path) => options.UseSqlite($"Data Source={path};Foreign Keys=True;Default Timeout=30");
 }
 
 /// <summary>Lets the migration tool make a context.</summary>
@@ -65,21 +88,6 @@ public sealed class DesignTimeFactory : IDesignTimeDbContextFactory<ZambloContex
 /// <summary>Small writes that many places need.</summary>
 public static class ZambloContextExtensions
 {
-    /// <summary>Marks lines for deletion, with everything that hangs on them.</summary>
-    public static async Task RemoveLinesAsync(this ZambloContext db, IReadOnlyList<Line> lines)
-    {
-        var ids = lines.Select(l => l.Id).ToArray();
-        var takes = await db.Takes.Where(t => ids.Contains(t.LineId)).ToListAsync();
-        var takeIds = takes.Select(t => t.Id).ToArray();
-        // Asked twice: what the edit has moved to another line meanwhile stays.
-        db.Touches.RemoveRange((await db.Touches.Where(t => ids.Contains(t.LineId)).ToListAsync()).Where(t => ids.Contains(t.LineId)));
-        db.Marks.RemoveRange(await db.Marks.Where(m => takeIds.Contains(m.TakeId)).ToListAsync());
-        db.Pins.RemoveRange(await db.Pins.Where(p => takeIds.Contains(p.TakeId)).ToListAsync());
-        db.Clips.RemoveRange((await db.Clips.Where(c => c.LineId != null && ids.Contains(c.LineId.Value)).ToListAsync()).Where(c => c.LineId is { } on && ids.Contains(on)));
-        db.Takes.RemoveRange(takes);
-        db.Lines.RemoveRange(lines);
-    }
-
     /// <summary>Notes an asset that lies in the store; the second time it is known already.</summary>
     public static async Task KeepAssetAsync(this ZambloContext db, string hash, long length, string name)
     {

@@ -24,9 +24,14 @@ public static class AudioFiles
     // A browser that is short of time leaves sound out of a recording, and says so by its times only: silence of that length takes the place.
     private const string FillHoles = "aresample=async=1:min_hard_comp=0.03";
 
-    // Only containers that hold sound; this keeps playlists and other files that lead elsewhere out.
-    private static readonly HashSet<string> Formats =
+    // Only containers that hold sound; this keeps playlists and other files that lead elsewhere out. ffmpeg does not even try another.
+    private static readonly string[] Formats =
         ["wav", "w64", "flac", "mp3", "ogg", "mov", "mp4", "m4a", "3gp", "3g2", "mj2", "matroska", "webm", "aac", "aiff", "caf", "amr", "asf", "au"];
+
+    private static readonly string[] Guarded = ["-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", string.Join(',', Formats)];
+
+    // Fewer bytes than any speech codec needs for a second: a file of so many bytes cannot last longer, whatever it claims.
+    private const double LeastBytesPerSecond = 200;
 
     /// <summary>Looks into a file.</summary>
     /// <param name="path">The file on disk.</param>
@@ -38,8 +43,8 @@ public static class AudioFiles
         var length = new FileInfo(path).Length;
         if (length == 0) throw new MediaException($"\"{name}\" is empty.");
         var result = await OutsideProgram.RunAsync("ffprobe",
-            ["-v", "error", "-protocol_whitelist", "file", "-show_entries", "format=format_name,duration:stream=codec_type,codec_name,sample_rate,channels,duration", "-of", "json", path],
-            limit: TimeSpan.FromSeconds(30), maximalOutput: 1 << 20, cancel: cancel);
+            [.. Guarded, "-show_entries", "format=format_name,duration:stream=codec_type,codec_name,sample_rate,channels,duration", "-of", "json", path],
+            limit: TimeSpan.FromSeconds(30), maximalOutput: 1 << 20, cancel: cancel, files: SandboxFiles.Reading(path));
         if (result.ExitCode != 0) throw new MediaException($"\"{name}\" is not a sound file that can be read.");
         using var json = JsonDocument.Parse(result.Output);
         var format = json.RootElement.TryGetProperty("format", out var f) ? f.GetProperty("format_name").GetString() ?? "" : "";
@@ -68,12 +73,12 @@ public static class AudioFiles
         var channels = Math.Min(probe.Channels, 2);
         string[] seek = part is { } p ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)] : [];
         // The length that the file claims is mostly right: the samples then go straight to where they stay.
-        var expected = part is { } q ? q.End - q.Start : Math.Min(probe.Duration ?? 0, MaximalSeconds);
+        var expected = Math.Min(part is { } q ? q.End - q.Start : probe.Duration ?? 0, Math.Min(MaximalSeconds, 1 + new FileInfo(path).Length / LeastBytesPerSecond));
         float[][] decoded = [.. Enumerable.Range(0, channels).Select(_ => new float[(int)Math.Round(Math.Max(0, expected) * sampleRate)])];
         var count = 0;
         var result = await OutsideProgram.RunAsync("ffmpeg",
-            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", .. seek, "-i", path, "-map", "0:a:0", "-af", FillHoles, "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
-            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel, take: piece =>
+            [.. Guarded, "-nostdin", .. seek, "-i", path, "-map", "0:a:0", "-af", FillHoles, "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel, files: SandboxFiles.Reading(path), take: piece =>
             {
                 var values = MemoryMarshal.Cast<byte, float>(piece.Span[..(piece.Length / 4 * 4)]);
                 var more = values.Length / channels;
@@ -115,8 +120,8 @@ public static class AudioFiles
     public static async Task<AudioBuffer> ChannelAsync(string path, string name, int channel, int sampleRate, CancellationToken cancel = default)
     {
         var result = await OutsideProgram.RunAsync("ffmpeg",
-            ["-v", "error", "-nostdin", "-protocol_whitelist", "file,pipe", "-i", path, "-map", "0:a:0", "-af", $"{FillHoles},pan=mono|c0=c{channel}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
-            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4), cancel: cancel);
+            [.. Guarded, "-nostdin", "-i", path, "-map", "0:a:0", "-af", $"{FillHoles},pan=mono|c0=c{channel}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4), cancel: cancel, files: SandboxFiles.Reading(path));
         if (result.ExitCode != 0) throw new MediaException($"\"{name}\" is broken: its channel {channel + 1} cannot be decoded.");
         return new AudioBuffer(MemoryMarshal.Cast<byte, float>(result.Output.AsSpan(0, result.Output.Length / 4 * 4)).ToArray(), sampleRate);
     }
@@ -137,7 +142,7 @@ public static class AudioFiles
         string[] filters = filter == null ? [] : ["-af", filter];
         var result = await OutsideProgram.RunAsync("ffmpeg",
             ["-v", "error", "-f", "f32le", "-ar", $"{audio.SampleRate}", "-ac", "1", "-i", "-", .. filters, "-ar", $"{sampleRate}", "-f", "f32le", "-"],
-            MemoryMarshal.AsBytes(audio.Samples.AsSpan()).ToArray(), cancel: cancel);
+            MemoryMarshal.AsBytes(audio.Samples.AsSpan()).ToArray(), cancel: cancel, files: SandboxFiles.None);
         if (result.ExitCode != 0) throw new MediaException("The sound could not be converted: " + result.Error.Trim());
         return new AudioBuffer(MemoryMarshal.Cast<byte, float>(result.Output).ToArray(), sampleRate);
     }

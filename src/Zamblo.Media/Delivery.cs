@@ -51,13 +51,13 @@ public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range
     }
 }
 
-/// <summary>Marks up a text for engines that read SSML (W3C, "Speech Synthesis Markup Language 1.1"): words in capitals are stressed.</summary>
+/// <summary>Marks up a text for engines that read SSML (W3C, "Speech Synthesis Markup Language 1.1"): words in capitals are stressed.
+/// Markup that somebody has typed is text like any other: an engine that is handed foreign markup opens files and starts programs.</summary>
 internal static partial class Ssml
 {
     /// <summary>The text marked up, and for each of its characters (as code points) the place in the text that it stands for; null and null where nothing needs marking up.</summary>
     public static (string? Text, int[]? Map) Write(string text)
     {
-        if (text.TrimStart().StartsWith("<speak", StringComparison.Ordinal)) return (text, [.. Enumerable.Range(0, text.EnumerateRunes().Count())]);
         var loud = Capitals().Matches(text).Where(m => m.Value.Any(c => "AEIOUY".Contains(c))).ToArray();
         if (loud.Length == 0) return (null, null);
         HashSet<int> starts = [.. loud.Select(m => m.Index)], ends = [.. loud.Select(m => m.Index + m.Length)];

@@ -45,17 +45,19 @@ public static class Espeak
         if (string.IsNullOrWhiteSpace(text)) throw new MediaException("There is no text to speak.");
         if (text.Length > MaximalText) throw new MediaException($"The text has {text.Length:N0} characters; at most {MaximalText:N0} can be spoken at once. Cut it into lines.");
         text = text.Replace('\0', ' ');
+        await Synthesis.CheckAsync(voice, cancel);
         var (source, map) = Ssml.Write(text);
         var name = voice.StartsWith("espeak:", StringComparison.Ordinal) ? voice[7..] : voice;
         if (delivery.IsWhispered) name = name.Split('+')[0] + "+whisper";
         delivery = delivery.Clamped();
-        var path = Path.Combine(Path.GetTempPath(), $"zamblo-{Guid.NewGuid():N}.wav");
+        var folder = Scratch.NewFolder();
+        var path = Path.Combine(folder, "spoken.wav");
         try
         {
             var result = await RunAsync(
                 ["speak", name, path, "--rate", $"{Math.Round(165 * delivery.Speed)}", "--pitch", $"{Math.Round(99 * delivery.Pitch)}",
                  "--range", $"{Math.Round(99 * delivery.Range)}", "--volume", $"{Math.Round(100 * delivery.Volume)}", "--gap", $"{Math.Round(100 * delivery.Pauses)}", .. source == null ? (string[])[] : ["--ssml"]],
-                Encoding.UTF8.GetBytes(source ?? text), TimeSpan.FromMinutes(5), cancel);
+                Encoding.UTF8.GetBytes(source ?? text), TimeSpan.FromMinutes(5), cancel, folder);
             AudioBuffer audio;
             using (var file = File.OpenRead(path)) audio = WavFile.ReadMono(file);
             using var json = JsonDocument.Parse(result.Output);
@@ -66,7 +68,7 @@ public static class Espeak
         }
         finally
         {
-            File.Delete(path);
+            Directory.Delete(folder, true);
         }
     }
 
@@ -77,6 +79,8 @@ public static class Espeak
     /// <exception cref="MediaException">No such voice, or the engine failed.</exception>
     public static async Task<IReadOnlyList<string[]>> PhonesAsync(string voice, IReadOnlyList<string> words, CancellationToken cancel = default)
     {
+        // A language, never a path.
+        if (voice.Length is 0 or > 40 || !voice.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '+')) throw new MediaException($"There is no language \"{(voice.Length > 40 ? voice[..40] : voice)}\" here.");
         var result = await RunAsync(["phones", voice], Encoding.UTF8.GetBytes(string.Join('\n', words.Select(w => w.ReplaceLineEndings(" "))) + "\n"), TimeSpan.FromSeconds(30 + words.Count / 100), cancel);
         var lines = Encoding.UTF8.GetString(result.Output).Split('\n');
         return [.. words.Select((_, i) => i < lines.Length ? Ipa.ToArpabet(lines[i]) : [])];
@@ -128,10 +132,14 @@ public static class Espeak
         return new SpeechAnalysis(audio.Duration, tidy, segments, LoudnessEnvelope.LevelsDb(audio), SpeechSource.Engine) { PitchHz = PitchTracker.Track(audio) };
     }
 
-    private static async Task<OutsideProgram.Result> RunAsync(string[] arguments, byte[]? input, TimeSpan limit, CancellationToken cancel)
+    // Where the runtime of this program lies; the host runs on the same.
+    private static readonly string RuntimeFolder = Path.GetFullPath(Path.Combine(System.Runtime.InteropServices.RuntimeEnvironment.GetRuntimeDirectory(), "..", "..", ".."));
+
+    private static async Task<OutsideProgram.Result> RunAsync(string[] arguments, byte[]? input, TimeSpan limit, CancellationToken cancel, string? writes = null)
     {
         var host = Path.Combine(AppContext.BaseDirectory, "Zamblo.SpeechHost.dll");
-        var result = await OutsideProgram.RunAsync("dotnet", [host, .. arguments], input, limit, 64 << 20, cancel);
+        var files = new SandboxFiles([AppContext.BaseDirectory, RuntimeFolder], writes == null ? [] : [writes]);
+        var result = await OutsideProgram.RunAsync("dotnet", [host, .. arguments], input, limit, 64 << 20, cancel, files: files);
         if (result.ExitCode == 0) return result;
         var said = result.Error.Trim();
         throw new MediaException(result.ExitCode is 1 or 3 && said.Length > 0 ? said.Split('\n')[^1]

@@ -23,23 +23,11 @@ public static partial class Flite
         new("flite:kal16", "en-us", "American man, plain", "male"),
     ];
 
-    private static readonly Lazy<bool> IsThere = new(() =>
-    {
-        try
-        {
-            return OutsideProgram.Locate("flite").Length > 0;
-        }
-        catch (ProgramMissingException)
-        {
-            return false;
-        }
-    });
-
     /// <summary>Its voices; none where the engine is not installed.</summary>
     public static Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default)
     {
         cancel.ThrowIfCancellationRequested();
-        return Task.FromResult<IReadOnlyList<Voice>>(IsThere.Value ? Known : []);
+        return Task.FromResult<IReadOnlyList<Voice>>(OutsideProgram.IsThere("flite") ? Known : []);
     }
 
     /// <summary>Speaks a text. Liveliness is the engine's own; pitch and loudness are changed afterwards, with the times kept.</summary>
@@ -59,11 +47,12 @@ public static partial class Flite
             var piece = Plain(written);
             if (!piece.Any(char.IsLetterOrDigit)) continue;
             var first = phones.Count;
-            var path = Path.Combine(Path.GetTempPath(), $"zamblo-{Guid.NewGuid():N}.wav");
+            var folder = Scratch.NewFolder();
+            var path = Path.Combine(folder, "spoken.wav");
             try
             {
                 var stretch = string.Create(CultureInfo.InvariantCulture, $"duration_stretch={1 / delivery.Speed:0.000}");
-                var result = await OutsideProgram.RunAsync("flite", ["-voice", voice[Prefix.Length..], "--setf", stretch, "-psdur", "-o", path, "-t", " " + piece], limit: TimeSpan.FromMinutes(2), maximalOutput: 16 << 20, cancel: cancel);
+                var result = await OutsideProgram.RunAsync("flite", ["-voice", voice[Prefix.Length..], "--setf", stretch, "-psdur", "-o", path, "-t", " " + piece], limit: TimeSpan.FromMinutes(2), maximalOutput: 16 << 20, cancel: cancel, files: SandboxFiles.Writing(folder));
                 if (result.ExitCode != 0 || !File.Exists(path)) throw new MediaException("The speech engine flite stopped unexpectedly" + (result.Error.Trim() is { Length: > 0 } said ? ": " + said.Split('\n')[0] : "."));
                 double before = (double)samples.Count / rate, at = 0;
                 using var file = File.OpenRead(path);
@@ -80,7 +69,7 @@ public static partial class Flite
             }
             finally
             {
-                File.Delete(path);
+                Directory.Delete(folder, true);
             }
         }
         if (phones.Count == 0) throw new MediaException($"The voice \"{voice[Prefix.Length..]}\" has nothing to say here: it cannot speak these characters. Write words, or choose a voice of the text's language.");

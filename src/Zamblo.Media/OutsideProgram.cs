@@ -31,26 +31,32 @@ public static class OutsideProgram
     public static string Locate(string program) =>
         Environment.GetEnvironmentVariable("ZAMBLO_" + program.ToUpperInvariant()) is { Length: > 0 } path ? path : program;
 
-    /// <summary>Starts a program without waiting for it.</summary>
+    /// <summary>Starts a program without waiting for it. It ends with this one, whatever happens.</summary>
+    /// <param name="program">Its name.</param>
+    /// <param name="arguments">Passed as they are.</param>
+    /// <param name="files">What it may see; null runs it in the open.</param>
     /// <exception cref="ProgramMissingException">It is not installed.</exception>
-    public static Process Start(string program, IEnumerable<string> arguments)
+    public static Process Start(string program, IEnumerable<string> arguments, SandboxFiles? files = null)
     {
-        var info = new ProcessStartInfo(Locate(program))
-        {
-            RedirectStandardInput = true,
-            RedirectStandardOutput = true,
-            RedirectStandardError = true,
-            UseShellExecute = false,
-        };
-        foreach (var a in arguments) info.ArgumentList.Add(a);
+        var path = Find(Locate(program)) ?? throw new ProgramMissingException(program, Packages.GetValueOrDefault(program, program));
+        var (command, all) = Sandbox.Wrap(path, [.. arguments], files);
         try
         {
-            return Process.Start(info) ?? throw new MediaException($"{program} could not be started.");
+            return ProcessStarter.Start(command, all);
         }
         catch (Win32Exception)
         {
             throw new ProgramMissingException(program, Packages.GetValueOrDefault(program, program));
         }
+    }
+
+    /// <summary>Whether a program is installed.</summary>
+    public static bool IsThere(string program) => Find(Locate(program)) != null;
+
+    private static string? Find(string program)
+    {
+        if (program.Contains('/', StringComparison.Ordinal)) return File.Exists(program) ? Path.GetFullPath(program) : null;
+        return (Environment.GetEnvironmentVariable("PATH") ?? "/usr/bin:/bin").Split(':', StringSplitOptions.RemoveEmptyEntries).Select(folder => Path.Combine(folder, program)).FirstOrDefault(File.Exists);
     }
 
     /// <summary>Runs a program to its end.</summary>
@@ -60,13 +66,14 @@ public static class OutsideProgram
     /// <param name="limit">It is killed after this time.</param>
     /// <param name="maximalOutput">It is killed when it prints more bytes than this.</param>
     /// <param name="cancel">It is killed when this is set.</param>
+    /// <param name="files">What it may see; null runs it in the open.</param>
     /// <param name="take">Is given the output piece by piece, each valid only in the call, in place of <see cref="Result.Output"/>.</param>
     /// <exception cref="ProgramMissingException">It is not installed.</exception>
     /// <exception cref="MediaException">It took too long or printed too much.</exception>
     public static async Task<Result> RunAsync(string program, IEnumerable<string> arguments, byte[]? input = null, TimeSpan? limit = null,
-        long maximalOutput = 4L << 30, CancellationToken cancel = default, Action<ReadOnlyMemory<byte>>? take = null)
+        long maximalOutput = 4L << 30, CancellationToken cancel = default, Action<ReadOnlyMemory<byte>>? take = null, SandboxFiles? files = null)
     {
-        using var process = Start(program, arguments);
+        using var process = Start(program, arguments, files);
         using var timeout = new CancellationTokenSource(limit ?? TimeSpan.FromMinutes(10));
         using var both = CancellationTokenSource.CreateLinkedTokenSource(cancel, timeout.Token);
         try

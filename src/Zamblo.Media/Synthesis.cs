@@ -6,6 +6,25 @@ public static class Synthesis
     /// <summary>Every voice that can speak here.</summary>
     public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default) => [.. await Flite.VoicesAsync(cancel), .. await Espeak.VoicesAsync(cancel)];
 
+    /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>
+    public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
+
+    // The list is the engines' own and does not change while the program runs; a failure is not kept.
+    private static Task<IReadOnlyList<Voice>>? _known;
+
+    /// <summary>Refuses a voice that no engine here has: nothing else ever reaches an engine as a name.</summary>
+    /// <exception cref="MediaException">There is no such voice.</exception>
+    public static async Task CheckAsync(string voice, CancellationToken cancel = default)
+    {
+        var known = _known is { IsFaulted: false, IsCanceled: false } there ? there : _known = VoicesAsync(CancellationToken.None);
+        var all = await known.WaitAsync(cancel);
+        var parts = voice.Split('+');
+        var isVariant = parts.Length == 1 || (parts.Length == 2 && parts[1].Length is > 0 and <= 24 && parts[1].All(c => char.IsAsciiLetterOrDigit(c) || c is '_' or '-'));
+        // Without the name of an engine it is espeak's.
+        var name = parts[0].Contains(':', StringComparison.Ordinal) ? parts[0] : "espeak:" + parts[0];
+        if (voice.Length > 80 || !isVariant || !all.Any(v => v.Key == name)) throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here.");
+    }
+
     /// <summary>Speaks a text.</summary>
     /// <param name="voice">Key of a voice.</param>
     /// <param name="text">What is said.</param>

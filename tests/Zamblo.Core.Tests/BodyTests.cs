@@ -157,7 +157,7 @@ public sealed class BodyTests
     public void A_look_set_by_hand_holds_for_its_time_and_then_the_eyes_go_their_own_way()
     {
         var part = new Part { Dials = new PerformanceDials { Seed = 5 } };
-        Performer free = new(part, 20), held = new(part with { Looks = [new LookSpan(5, 9, 0.8f, -0.2f, GazePass.Aside)] }, 20);
+        Performer free = new(part, 20), held = new(part with { Looks = [new LookSpan(5, 9, LookTarget.At(0.8f, -0.2f))] }, 20);
         var rate = new FrameRate(25);
         Pose[] a = free.Evaluate(rate, 0, 500), b = held.Evaluate(rate, 0, 500);
         for (var f = 0; f < 120; f++) Assert.Equal(a[f].GazeX, b[f].GazeX, 1e-5f);
@@ -172,7 +172,7 @@ public sealed class BodyTests
     {
         // From far left to far right while it is looked at.
         var partner = new Partner(-0.8f, []) { DirectionAt = t => (float)Math.Clamp(-0.8 + 0.4 * (t - 4), -0.8, 0.8) };
-        var performer = new Performer(new Part { Partners = [partner], Looks = [new LookSpan(2, 12, -0.8f, 0, 0)] }, 14);
+        var performer = new Performer(new Part { Partners = [partner], Looks = [new LookSpan(2, 12, LookTarget.At(0))] }, 14);
         var poses = performer.Evaluate(new FrameRate(25), 0, 300);
         float Points(int f) => poses[f].GazeX + poses[f].HeadTurn / 30;
         Assert.True(Points(90) < -0.5f && Points(250) > 0.5f, $"{Points(90)} to {Points(250)}");
@@ -182,14 +182,14 @@ public sealed class BodyTests
     [Fact]
     public void Any_frame_is_the_same_alone_and_in_a_row_with_all_that_dangles()
     {
-        var member = new StageMember("bubb", 640, 700, 0.5f, true, [], new PerformanceDials()) { Walks = [(0.3, 2, 900, null)] };
-        var scene = new StageScene("paper", [member], new FrameRate(25), 4);
+        var member = new StageMember(TestData.Cast.Character("bubb"), 640, 700, 0.5f, true, [], new PerformanceDials()) { Walks = [new WalkSpan(0.3, 2, 900)] };
+        var scene = new StageScene(TestData.Cast.Backdrop("paper"), [member], new FrameRate(25), 4);
         var row = scene.Draw(20, 40);
         for (var f = 0; f < 40; f += 7) Assert.Equal(row.Frames[f], scene.Draw(20 + f, 1).Frames[0]);
-        var firm = new StageScene("paper", [member with { Dials = new PerformanceDials { Dangle = 0 } }], new FrameRate(25), 4);
+        var firm = new StageScene(TestData.Cast.Backdrop("paper"), [member with { Dials = new PerformanceDials { Dangle = 0 } }], new FrameRate(25), 4);
         Assert.NotEqual(row.Frames[5], firm.Draw(25, 1).Frames[0]);
         // Long after the last motion nothing hangs crooked any more.
-        var calm = new StageScene("paper", [member with { Dials = new PerformanceDials { Expressiveness = 0, Gaze = 0, Body = 0 }, Walks = [] }], new FrameRate(25), 4).Draw(60, 1).Frames[0];
+        var calm = new StageScene(TestData.Cast.Backdrop("paper"), [member with { Dials = new PerformanceDials { Expressiveness = 0, Gaze = 0, Body = 0 }, Walks = [] }], new FrameRate(25), 4).Draw(60, 1).Frames[0];
         Assert.All(calm, i => Assert.True(float.IsFinite(i.Transform.M31)));
     }
 }

@@ -8,13 +8,13 @@ namespace Zamblo.Core.Tests;
 
 public class StageTests
 {
-    public static TheoryData<string> Characters => [.. Cast.CharacterKeys];
+    public static TheoryData<string> Characters => [.. TestData.Cast.CharacterKeys];
 
     [Theory]
     [MemberData(nameof(Characters))]
     public void Every_character_can_be_posed_to_its_limits(string key)
     {
-        var figure = Cast.Character(key);
+        var figure = TestData.Cast.Character(key);
         var extremes = new[]
         {
             Pose.Neutral, Pose.Neutral with { HeadTurn = -90, HeadNod = 90, HeadTilt = 90 }, Pose.Neutral with { LidLeft = 0, LidRight = 0, BrowKnit = 1, GazeX = 1, GazeY = -1 },
@@ -39,7 +39,7 @@ public class StageTests
     [MemberData(nameof(Characters))]
     public void Every_mouth_is_shut_on_a_closure_and_open_on_a_vowel(string key)
     {
-        var figure = Cast.Character(key);
+        var figure = TestData.Cast.Character(key);
         // What opens is drawn first; a slot that is shut is no higher than its line.
         float Height(MouthShape shape)
         {
@@ -61,7 +61,7 @@ public class StageTests
     public void Turning_the_head_moves_near_parts_further_than_far_ones()
     {
         // Parallax of a globe: a point at depth z moves by z sin(a); the nose stands out furthest.
-        var figure = Cast.Character("maro");
+        var figure = TestData.Cast.Character("maro");
         Vector2 At(string part, float turn)
         {
             var index = figure.Rig.Parts.ToList().FindIndex(p => p.Id == part);
@@ -118,7 +118,7 @@ public class StageTests
     [Fact]
     public void A_scene_has_whole_frames_and_one_item_per_shape()
     {
-        var scene = new StageScene("bakery", [new StageMember("maro", 640, 790, 0.62f, false, [], new()), new StageMember("tock", 900, 610, 0.4f, true, [], new())], new FrameRate(25), 2.01);
+        var scene = new StageScene(TestData.Cast.Backdrop("bakery"), [new StageMember(TestData.Cast.Character("maro"), 640, 790, 0.62f, false, [], new()), new StageMember(TestData.Cast.Character("tock"), 900, 610, 0.4f, true, [], new())], new FrameRate(25), 2.01);
         Assert.Equal(51, scene.FrameCount);
         Assert.Equal(2.04, scene.Duration, 9);
         var list = scene.Draw(40, 100);

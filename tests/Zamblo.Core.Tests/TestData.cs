@@ -9,6 +9,9 @@ internal static class TestData
     public const string ModelFolder = "/usr/share/pocketsphinx/model/en-us/en-us/";
     public const string Folder = "/usr/share/pocketsphinx/test/data/";
 
+    /// <summary>The characters and backdrops that ship.</summary>
+    public static Stage.CastLibrary Cast { get; } = Stage.CastLibrary.Shipped();
+
     private static readonly Lazy<AcousticModel> LazyModel = new(() => AcousticModel.Read(n => File.Exists(ModelFolder + n) ? File.OpenRead(ModelFolder + n) : null));
     private static readonly Lazy<PronunciationDictionary> LazyDictionary = new(() =>
     {

@@ -33,6 +33,12 @@ public sealed class HistoryTests : IDisposable
         return (contexts, new ProductionStore(contexts), production.Id, scene.Id, member.Id);
     }
 
+    private static Task<EditDone> TitleAsync(ProductionStore store, Guid production, long? seen, string title, string name = "Rename") => store.EditAsync(production, seen, (_, root) =>
+    {
+        root.Title = title;
+        return Task.FromResult(name);
+    });
+
     /// <summary>All rows that an edit can touch, as text.</summary>
     private static string Dump(Contexts contexts)
     {
@@ -51,7 +57,7 @@ public sealed class HistoryTests : IDisposable
         foreach (var choice in choices ?? [])
         {
             var before = store.NamesAsync(production).Result.Undo;
-            store.EditAsync(production, null, $"Edit {choice}", async db =>
+            store.EditAsync(production, null, async (db, _) =>
             {
                 var lines = await db.Lines.OrderBy(l => l.Order).ToListAsync();
                 switch (choice % 5)
@@ -62,6 +68,7 @@ public sealed class HistoryTests : IDisposable
                     case 3: (await db.CastMembers.FirstAsync()).RoleName = $"Role {choice}"; break;
                     default: (await db.Productions.FirstAsync()).Title = $"Title {choice}"; break;
                 }
+                return $"Edit {choice}";
             }).Wait();
             if (Dump(contexts) != states[^1]) states.Add(Dump(contexts));
         }
@@ -81,32 +88,65 @@ public sealed class HistoryTests : IDisposable
     }
 
     [Fact]
-    public async Task An_edit_on_an_old_revision_is_refused_and_changes_nothing()
+    public async Task An_edit_of_what_has_changed_since_is_refused_with_what_it_is_now_and_changes_nothing()
     {
         var (contexts, store, production, _, _) = NewProduction();
-        var first = await store.EditAsync(production, 0, "Rename", async db => (await db.Productions.FirstAsync()).Title = "One");
-        var e = await Assert.ThrowsAsync<StaleRevisionException>(() => store.EditAsync(production, 0, "Rename", async db => (await db.Productions.FirstAsync()).Title = "Two"));
+        var first = (await TitleAsync(store, production, 0, "One")).Revision;
+        var e = await Assert.ThrowsAsync<StaleRevisionException>(() => TitleAsync(store, production, 0, "Two"));
         Assert.Equal(first, e.Current);
+        Assert.Contains("\"One\" now", e.Message);
         Assert.Contains("One", Dump(contexts));
         Assert.Equal("Rename", (await store.NamesAsync(production)).Undo);
     }
 
     [Fact]
-    public async Task What_a_job_files_refuses_nobodys_edit_but_undo_is_exact()
+    public async Task An_edit_of_an_older_state_is_carried_out_where_it_touches_nothing_that_has_changed()
+    {
+        var (contexts, store, production, scene, member) = NewProduction();
+        var line = new Line { Id = Guid.NewGuid(), SceneId = scene, CastMemberId = member, Order = 1, Text = "Ding." };
+        Task<EditDone> Edit(long seen, Action<ZambloContext> change) => store.EditAsync(production, seen, async (db, _) =>
+        {
+            await db.Lines.LoadAsync();
+            await db.CastMembers.LoadAsync();
+            change(db);
+            return "Edit";
+        });
+        var at = (await Edit(0, db => db.Lines.Add(line))).Revision;
+        // Another tab renames the production and moves the line; this one still has the state before.
+        await TitleAsync(store, production, at, "Other");
+        await Edit(at, db => db.Lines.Local.First().Start = 2);
+        await Edit(at, db => db.CastMembers.Local.First().RoleName = "Timer");
+        await Edit(at, db => db.Lines.Local.First().Text = "Dong.");
+        Assert.Contains("Timer", Dump(contexts));
+        Assert.Contains("Dong. 2", Dump(contexts));
+        // What was touched is refused, also when the whole row is to go.
+        await Assert.ThrowsAsync<StaleRevisionException>(() => Edit(at, db => db.Lines.Local.First().Start = 3));
+        await Assert.ThrowsAsync<StaleRevisionException>(() => Edit(at, db => db.Lines.Remove(db.Lines.Local.First())));
+        // Two dials of one member do not meet; the same dial does.
+        var dials = (await Edit(await Now(contexts), db => db.CastMembers.Local.First().MouthDials = """{"strength":1,"lead":0.03}""")).Revision;
+        await Edit(dials, db => db.CastMembers.Local.First().MouthDials = """{"strength":0.5,"lead":0.03}""");
+        await Edit(dials, db => db.CastMembers.Local.First().MouthDials = """{"strength":0.5,"lead":0.06}""");
+        await Assert.ThrowsAsync<StaleRevisionException>(() => Edit(dials, db => db.CastMembers.Local.First().MouthDials = """{"strength":0.7,"lead":0.06}"""));
+    }
+
+    private static async Task<long> Now(Contexts contexts)
+    {
+        await using var db = contexts.CreateDbContext();
+        return await db.Productions.Select(p => p.Revision).FirstAsync();
+    }
+
+    [Fact]
+    public async Task Undo_takes_back_only_what_was_seen()
     {
         var (_, store, production, _, _) = NewProduction();
-        Task Rename(string title, long? seen) => store.EditAsync(production, seen, "Rename", async db => (await db.Productions.FirstAsync()).Title = title);
-        await Rename("One", 0);
-        await Rename("Filed by a job", null);
-        await Rename("Filed by another", null);
+        await TitleAsync(store, production, 0, "One");
+        await TitleAsync(store, production, null, "Filed by a job");
         await Assert.ThrowsAsync<StaleRevisionException>(() => store.UndoAsync(production, 1));
-        await Rename("Two", 1);
-        // That one was somebody's: what was made before it is stale.
-        await Assert.ThrowsAsync<StaleRevisionException>(() => Rename("Three", 3));
-        await Assert.ThrowsAsync<StaleRevisionException>(() => Rename("Three", 5));
-        await store.UndoAsync(production, 4);
-        await Assert.ThrowsAsync<StaleRevisionException>(() => Rename("Three", 4));
-        await Rename("Three", 5);
+        Assert.NotNull(await store.UndoAsync(production, 2));
+        // An undo is a change like any other: what it touched is stale.
+        await Assert.ThrowsAsync<StaleRevisionException>(() => TitleAsync(store, production, 2, "Three"));
+        await TitleAsync(store, production, 3, "Three");
+        await Assert.ThrowsAsync<StaleRevisionException>(() => TitleAsync(store, production, 99, "Four"));
     }
 
     [Fact]
@@ -114,7 +154,7 @@ public sealed class HistoryTests : IDisposable
     {
         var (contexts, store, production, _, _) = NewProduction();
         var before = Dump(contexts);
-        await Assert.ThrowsAsync<InvalidOperationException>(() => store.EditAsync(production, null, "Break", async db =>
+        await Assert.ThrowsAsync<InvalidOperationException>(() => store.EditAsync(production, null, async (db, _) =>
         {
             (await db.Productions.FirstAsync()).Title = "Broken";
             await db.SaveChangesAsync();
@@ -128,9 +168,9 @@ public sealed class HistoryTests : IDisposable
     public async Task A_new_edit_after_undo_ends_what_could_be_redone()
     {
         var (_, store, production, _, _) = NewProduction();
-        foreach (var title in new[] { "One", "Two" }) await store.EditAsync(production, null, $"To {title}", async db => (await db.Productions.FirstAsync()).Title = title);
+        foreach (var title in new[] { "One", "Two" }) await TitleAsync(store, production, null, title, $"To {title}");
         Assert.Equal("To Two", await store.UndoAsync(production, null));
-        await store.EditAsync(production, null, "To Three", async db => (await db.Productions.FirstAsync()).Title = "Three");
+        await TitleAsync(store, production, null, "Three", "To Three");
         Assert.Equal(("To Three", null), await store.NamesAsync(production));
     }
 
@@ -138,7 +178,7 @@ public sealed class HistoryTests : IDisposable
     public async Task An_edit_that_changes_nothing_is_no_entry()
     {
         var (_, store, production, _, _) = NewProduction();
-        Assert.Equal(0, await store.EditAsync(production, null, "Nothing", async db => (await db.Productions.FirstAsync()).Title = "Night Shift"));
+        Assert.Equal(0, (await TitleAsync(store, production, null, "Night Shift")).Revision);
         Assert.Null((await store.NamesAsync(production)).Undo);
     }
 

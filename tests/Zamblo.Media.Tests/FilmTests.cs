@@ -11,10 +11,12 @@ namespace Zamblo.Media.Tests;
 [Collection("ffmpeg")]
 public class FilmTests : InFolder
 {
+    private static readonly CastLibrary Cast = CastLibrary.Shipped();
+
     private static StageScene Scene(double seconds, FrameRate rate)
     {
         var speech = new SpeechAnalysis(2, [new("SIL", 0, 0.4), new("AA", 0.4, 1), new("B", 1, 1.12), new("AA", 1.12, 1.6), new("SIL", 1.6, 2)], [], Enumerable.Repeat(-20f, 200).ToArray(), SpeechSource.Engine);
-        return new StageScene("bakery", [new StageMember("maro", 640, 790, 0.62f, false, [new PlacedSpeech(speech, 0, new MouthDials())], new PerformanceDials())], rate, seconds);
+        return new StageScene(Cast.Backdrop("bakery"), [new StageMember(Cast.Character("maro"), 640, 790, 0.62f, false, [new PlacedSpeech(speech, 0, new MouthDials())], new PerformanceDials())], rate, seconds);
     }
 
     [Theory]

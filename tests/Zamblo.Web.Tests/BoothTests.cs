@@ -4,7 +4,7 @@ using Zamblo.Core.Audio;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Takes, deliveries and what is done to the sound, through the server.</summary>
-public sealed class BoothTests : SceneTests
+public sealed class BoothTests(Host host) : SceneTests(host)
 {
     private static double Duration(JsonElement state) => Line(state).GetProperty("duration").GetDouble();
     private async Task<AudioBuffer> SoundAsync(string query = "")
@@ -184,7 +184,7 @@ public sealed class BoothTests : SceneTests
         var flour = third.GetProperty("words")[2];
         await Server.PostAsync($"/api/lines/{Id(third)}/split", new { revision = Revision(state), at = third.GetProperty("start").GetDouble() + flour[2].GetDouble() + 0.02 });
         state = await StateAsync();
-        Assert.Equal(["Patience, your flour", "is on the scale over there."], state.GetProperty("lines").EnumerateArray().Skip(2).Take(2).Select(l => l.GetProperty("text").GetString()!));
+        Assert.Equal(["Patience, your flour", "is on the scale over there."], state.GetProperty("lines").EnumerateArray().Skip(2).Take(2).Select(l => l.GetProperty("text").GetString()!.Trim()));
         var (one, two) = (state.GetProperty("lines")[2], state.GetProperty("lines")[3]);
         Assert.Equal(one.GetProperty("start").GetDouble() + one.GetProperty("duration").GetDouble(), two.GetProperty("start").GetDouble(), 3);
         Assert.Equal(third.GetProperty("duration").GetDouble(), one.GetProperty("duration").GetDouble() + two.GetProperty("duration").GetDouble(), 3);

@@ -4,7 +4,7 @@ using Zamblo.Core.Audio;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Sound cut and joined through the server: files into lines, edges of lines, recordings into takes.</summary>
-public sealed class CutTests : SceneTests
+public sealed class CutTests(Host host) : SceneTests(host)
 {
     private const string Reading = "/usr/share/pocketsphinx/test/data/goforward.raw";
 

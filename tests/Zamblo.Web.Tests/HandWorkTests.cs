@@ -3,7 +3,7 @@ using System.Text.Json;
 
 namespace Zamblo.Web.Tests;
 
-public sealed class HandWorkTests : SceneTests
+public sealed class HandWorkTests(Host host) : SceneTests(host)
 {
     private static string Cues(JsonElement line) => line.GetProperty("cues").GetRawText();
     private static string Take(JsonElement line) => line.GetProperty("take").GetProperty("id").GetString()!;
@@ -32,7 +32,11 @@ public sealed class HandWorkTests : SceneTests
     [Fact]
     public async Task Any_edits_of_a_mouth_undone_give_the_start_also_after_a_restart()
     {
-        var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, and the flour is on the scale.");
+        var data = Directory.CreateTempSubdirectory("zamblo-web-").FullName;
+        var server = await ServerProcess.StartAsync(data);
+        var (production, scene, member) = await server.NewProductionAsync();
+        Task<JsonElement> StateAsync() => server.GetAsync("/api/scenes/" + scene);
+        var state = await server.SpeakAsync(production, scene, member, "The oven is hot, and the flour is on the scale.");
         var (line, start) = (Id(Line(state)), Cues(Line(state)));
         var random = new Random(7);
         var seen = new List<string> { start };
@@ -42,20 +46,22 @@ public sealed class HandWorkTests : SceneTests
             var cues = Line(state).GetProperty("cues").EnumerateArray().ToArray();
             var n = cues[random.Next(cues.Length)][5].GetInt32();
             var (operation, by) = (i % 5) switch { 0 => ("Shape", 0), 1 => ("Strength", 1.4), 2 => ("Move", 0.04), 3 => ("End", -0.02), _ => ("Remove", 0.0) };
-            await Server.PostAsync($"/api/lines/{line}/cues", new { revision = Revision(state), operation, cues = new[] { n }, shape = "Round", by });
+            await server.PostAsync($"/api/lines/{line}/cues", new { revision = Revision(state), operation, cues = new[] { n }, shape = "Round", by });
             seen.Add(Cues(Line(await StateAsync())));
         }
         Assert.True(seen.Distinct().Count() > 10);
-        await Server.KillAsync();
-        Server = await ServerProcess.StartAsync(Data);
+        await server.DisposeAsync();
+        server = await ServerProcess.StartAsync(data);
         for (var i = seen.Count - 2; i >= 0; i--)
         {
             Assert.StartsWith("Mouth", (await StateAsync()).GetProperty("undo").GetString()!.Replace("Strength of a m", "M").Replace("Take out a m", "M").Replace("Time of a m", "M"));
-            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+            await server.PostAsync($"/api/productions/{production}/undo", new { revision = Revision(await StateAsync()) });
             Assert.Equal(seen[i], Cues(Line(await StateAsync())));
         }
-        for (var i = 1; i < seen.Count; i++) await Server.PostAsync($"/api/productions/{Production}/redo", new { revision = Revision(await StateAsync()) });
+        for (var i = 1; i < seen.Count; i++) await server.PostAsync($"/api/productions/{production}/redo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(seen[^1], Cues(Line(await StateAsync())));
+        await server.DisposeAsync();
+        Directory.Delete(data, true);
     }
 
     [Fact]

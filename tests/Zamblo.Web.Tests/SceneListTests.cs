@@ -4,7 +4,7 @@ using Zamblo.Media;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Several scenes in one production, and the rhythm within one, through the server.</summary>
-public sealed class SceneListTests : SceneTests
+public sealed class SceneListTests(Host host) : SceneTests(host)
 {
     private const string Play = """
         INT. BAKERY - NIGHT

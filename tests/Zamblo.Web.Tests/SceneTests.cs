@@ -2,24 +2,17 @@ using System.Text.Json;
 
 namespace Zamblo.Web.Tests;
 
-/// <summary>A server of its own with one production, one scene and one member.</summary>
-public abstract class SceneTests : IAsyncLifetime
+/// <summary>A production of its own with one scene and one member, on the server of the class.</summary>
+public abstract class SceneTests(Host host) : IClassFixture<Host>, IAsyncLifetime
 {
-    private protected readonly string Data = Directory.CreateTempSubdirectory("zamblo-web-").FullName;
-    private protected ServerProcess Server = null!;
+    private protected string Data => host.Data;
+    private protected Talk Server => host.Talk;
+    private protected IServiceProvider Services => host.Services;
     private protected string Production = "", Scene = "", Member = "";
 
-    public async Task InitializeAsync()
-    {
-        Server = await ServerProcess.StartAsync(Data);
-        (Production, Scene, Member) = await Server.NewProductionAsync();
-    }
+    public async Task InitializeAsync() => (Production, Scene, Member) = await Server.NewProductionAsync();
 
-    public async Task DisposeAsync()
-    {
-        await Server.DisposeAsync();
-        Directory.Delete(Data, true);
-    }
+    public Task DisposeAsync() => Task.CompletedTask;
 
     private protected async Task<JsonElement> StateAsync() => await Server.GetAsync("/api/scenes/" + Scene);
     private protected static JsonElement Line(JsonElement state, int i = 0) => state.GetProperty("lines")[i];

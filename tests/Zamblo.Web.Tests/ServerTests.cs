@@ -113,16 +113,21 @@ public sealed class ServerTests : IDisposable
     }
 
     [Fact]
-    public async Task Two_tabs_never_overwrite_each_other()
+    public async Task Two_tabs_never_overwrite_each_other_and_do_not_stand_in_each_others_way()
     {
         await using var server = await ServerProcess.StartAsync(_data);
         var (production, scene, member) = await server.NewProductionAsync();
         var state = await server.SpeakAsync(production, scene, member, "Ding.");
         var revision = state.GetProperty("production").GetProperty("revision").GetInt64();
         var line = state.GetProperty("lines")[0].GetProperty("id").GetString();
+        // Another tab has renamed the role. Moving the line does not touch that, another name does.
         await server.SendAsync(HttpMethod.Patch, "/api/members/" + member, new { revision, roleName = "Timer" });
-        var refused = await server.SendAsync(HttpMethod.Delete, $"/api/lines/{line}?revision={revision}", expect: 409);
-        Assert.Equal(revision + 1, refused.GetProperty("revision").GetInt64());
+        await server.SendAsync(HttpMethod.Patch, $"/api/lines/{line}", new { revision, by = 0.4 });
+        var refused = await server.SendAsync(HttpMethod.Patch, "/api/members/" + member, new { revision, roleName = "Clock" }, expect: 409);
+        Assert.Equal(revision + 2, refused.GetProperty("revision").GetInt64());
+        Assert.Contains("\"Timer\" now", refused.GetProperty("error").GetString());
+        // The line was moved in the meantime: taking it out is refused, too.
+        await server.SendAsync(HttpMethod.Delete, $"/api/lines/{line}?revision={revision}", expect: 409);
         Assert.Single((await server.GetAsync("/api/scenes/" + scene)).GetProperty("lines").EnumerateArray());
     }
 
@@ -134,7 +139,7 @@ public sealed class ServerTests : IDisposable
         Assert.Equal(HttpStatusCode.BadRequest, (await bare.PostAsync("/api/productions", new StringContent("{}", System.Text.Encoding.UTF8, "application/json"))).StatusCode);
         using var foreign = new HttpRequestMessage(HttpMethod.Get, "/api/productions");
         foreign.Headers.Host = "evil.example";
-        Assert.Equal(HttpStatusCode.MisdirectedRequest, (await bare.SendAsync(foreign)).StatusCode);
+        Assert.Equal(HttpStatusCode.BadRequest, (await bare.SendAsync(foreign)).StatusCode);
         var page = await bare.GetAsync("/");
         var policy = page.Headers.GetValues("Content-Security-Policy").Single();
         Assert.Contains("script-src 'self';", policy);

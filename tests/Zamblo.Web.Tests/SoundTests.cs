@@ -4,7 +4,7 @@ using Zamblo.Core.Audio;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Music and effects in a scene, through the server.</summary>
-public sealed class SoundTests : SceneTests
+public sealed class SoundTests(Host host) : SceneTests(host)
 {
     private const int Rate = 48000;
 

@@ -5,6 +5,10 @@ namespace Zamblo.Core.Dialogue;
 /// <summary>Cuts what is written where the sound is cut.</summary>
 public static class LineSplit
 {
+    /// <summary>The two in one again: as it was before it was cut, or with a space between.</summary>
+    public static string Join(string before, string after) =>
+        before.Length == 0 || after.Length == 0 || char.IsWhiteSpace(before[^1]) || char.IsWhiteSpace(after[0]) ? before + after : $"{before} {after}";
+
     /// <summary>The text of the words before a moment, and of those after it; all of it stays in front where there are no words to go by.</summary>
     /// <param name="text">As written.</param>
     /// <param name="words">As heard, in order.</param>
@@ -16,7 +20,7 @@ public static class LineSplit
         {
             var found = text.IndexOf(w.Text, from, StringComparison.OrdinalIgnoreCase);
             if (found < 0) continue;
-            if ((w.Start + w.End) / 2 >= at) return (text[..found].TrimEnd(), text[found..].TrimStart());
+            if ((w.Start + w.End) / 2 >= at) return (text[..found], text[found..]);
             from = found + w.Text.Length;
         }
         return (text, "");

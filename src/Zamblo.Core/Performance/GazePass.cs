@@ -1,12 +1,34 @@
 namespace Zamblo.Core.Performance;
 
+/// <summary>What a look that was set by hand goes to: the camera, a partner, or a point.</summary>
+public readonly record struct LookTarget
+{
+    private LookTarget(int? partner, float x, float y, bool isCamera) => (Partner, X, Y, IsCamera) = (partner, x, y, isCamera);
+
+    /// <summary>Into the camera.</summary>
+    public static LookTarget Camera { get; } = new(null, 0, 0, true);
+    /// <summary>To one of the others, by index among them; wherever they are.</summary>
+    public static LookTarget At(int partner) => new(partner, 0, 0, false);
+    /// <summary>To a point.</summary>
+    /// <param name="x">To the picture's right, -1 to 1.</param>
+    /// <param name="y">Down, -1 to 1.</param>
+    public static LookTarget At(float x, float y) => new(null, Math.Clamp(x, -1, 1), Math.Clamp(y, -1, 1), false);
+
+    /// <summary>Index of the partner, or null.</summary>
+    public int? Partner { get; }
+    /// <summary>Of a point, to the picture's right.</summary>
+    public float X { get; }
+    /// <summary>Of a point, down.</summary>
+    public float Y { get; }
+    /// <summary>Whether it is the camera.</summary>
+    public bool IsCamera { get; }
+}
+
 /// <summary>A look that was set by hand.</summary>
 /// <param name="Start">In seconds of the scene.</param>
 /// <param name="End">In seconds of the scene.</param>
-/// <param name="X">To the picture's right, -1 to 1; of a partner it is known.</param>
-/// <param name="Y">Down, -1 to 1.</param>
-/// <param name="Partner">Index of the partner who is looked at; -1 for the camera, -2 for anything else.</param>
-public readonly record struct LookSpan(double Start, double End, float X, float Y, int Partner = -1);
+/// <param name="Target">What is looked at.</param>
+public readonly record struct LookSpan(double Start, double End, LookTarget Target);
 
 /// <summary>
 /// Where a figure looks. A speaker looks at the listener about 40 % of the time, a listener at the speaker about 75 % (Argyle and Cook,
@@ -40,7 +62,8 @@ internal sealed class GazePass
         if (look.End <= look.Start) return;
         var after = At(look.End);
         _looks.RemoveAll(l => l.Time >= look.Start && l.Time <= look.End);
-        _looks.Insert(Index(look.Start) + 1, new Look(look.Start, look.Partner, look.Partner >= 0 ? _partners[look.Partner].Direction : Math.Clamp(look.X, -1, 1), Math.Clamp(look.Y, -1, 1)));
+        var (target, x, y) = look.Target.Partner is { } partner ? (partner, _partners[partner].Direction, 0f) : (look.Target.IsCamera ? Camera : Aside, look.Target.X, look.Target.Y);
+        _looks.Insert(Index(look.Start) + 1, new Look(look.Start, target, x, y));
         _looks.Insert(Index(look.End) + 1, after with { Time = look.End });
     }
 

@@ -10,6 +10,41 @@ namespace Zamblo.Core.Score;
 /// <param name="Of">Length of the take as it was, in seconds.</param>
 public sealed record WordAnchor(int Word, string Text, double Share, double Seconds, double Of)
 {
+    /// <summary>For a moment outside of its line, after the line was split: index of the word that it hangs on, counted in its line (less than 0, or beyond the end).</summary>
+    public int? FarWord { get; init; }
+    /// <summary>That word.</summary>
+    public string? FarText { get; init; }
+
+    /// <summary>The same moment as it lies in a part of its line.</summary>
+    /// <param name="speech">What is said in the whole line, or null.</param>
+    /// <param name="words">So many words lie before the part.</param>
+    /// <param name="count">So many words lie in it.</param>
+    /// <param name="from">Where the part starts, in seconds of the line.</param>
+    /// <param name="length">Of the part, in seconds.</param>
+    public WordAnchor InPart(SpeechAnalysis? speech, int words, int count, double from, double length)
+    {
+        var seconds = Find(speech) - from;
+        var (word, text) = FarWord is { } far ? (far, FarText ?? "") : (Word, Text);
+        if (text.Length == 0) return new WordAnchor(-1, "", 0, seconds, seconds >= 0 && seconds <= length ? length : 0);
+        word -= words;
+        return word >= 0 && word < count ? new WordAnchor(word, text, Share, seconds, length) : new WordAnchor(-1, "", Share, seconds, 0) { FarWord = word, FarText = text };
+    }
+
+    /// <summary>The same moment as it lies in a line that this one has become a part of.</summary>
+    /// <param name="speech">What is said in this line, or null.</param>
+    /// <param name="words">So many words lie before this line there.</param>
+    /// <param name="count">So many words there are there.</param>
+    /// <param name="from">Where this line starts there, in seconds.</param>
+    /// <param name="length">Of the other line, in seconds.</param>
+    public WordAnchor InWhole(SpeechAnalysis? speech, int words, int count, double from, double length)
+    {
+        var seconds = Find(speech) + from;
+        var (word, text) = FarWord is { } far ? (far, FarText ?? "") : (Word, Text);
+        if (text.Length == 0) return new WordAnchor(-1, "", 0, seconds, seconds >= 0 && seconds <= length ? length : 0);
+        word += words;
+        return word >= 0 && word < count ? new WordAnchor(word, text, Share, seconds, length) : new WordAnchor(-1, "", Share, seconds, 0) { FarWord = word, FarText = text };
+    }
+
     /// <summary>Takes hold of a moment: of the word that it lies in, else of the nearest.</summary>
     /// <param name="speech">What is said; null where there is no take or nobody has listened.</param>
     /// <param name="seconds">In seconds of the take.</param>

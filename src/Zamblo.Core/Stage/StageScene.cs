@@ -4,14 +4,14 @@ using Zamblo.Core.Performance;
 namespace Zamblo.Core.Stage;
 
 /// <summary>Someone on stage.</summary>
-/// <param name="Character">Key of the character.</param>
+/// <param name="Figure">Whose drawing.</param>
 /// <param name="X">Where it stands, in stage units (the stage is 1280 wide).</param>
 /// <param name="Y">Where it stands (the stage is 720 high).</param>
 /// <param name="Scale">Of its drawing.</param>
 /// <param name="BeforeFront">Stands before the backdrop's front layer, not behind it.</param>
 /// <param name="Lines">What it says, in order of start.</param>
 /// <param name="Dials">How it moves.</param>
-public sealed record StageMember(string Character, float X, float Y, float Scale, bool BeforeFront, IReadOnlyList<PlacedSpeech> Lines, PerformanceDials Dials)
+public sealed record StageMember(Figure Figure, float X, float Y, float Scale, bool BeforeFront, IReadOnlyList<PlacedSpeech> Lines, PerformanceDials Dials)
 {
     /// <summary>How it feels, and when.</summary>
     public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
@@ -19,9 +19,16 @@ public sealed record StageMember(string Character, float X, float Y, float Scale
     public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
     /// <summary>Where it looks, as far as a hand has set it.</summary>
     public IReadOnlyList<LookSpan> Looks { get; init; } = [];
-    /// <summary>Where it goes, in stage units: start and end in seconds, to, and from for an entrance.</summary>
-    public IReadOnlyList<(double Start, double End, float To, float? From)> Walks { get; init; } = [];
+    /// <summary>Where it goes.</summary>
+    public IReadOnlyList<WalkSpan> Walks { get; init; } = [];
 }
+
+/// <summary>A walk over the stage.</summary>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="End">In seconds of the scene.</param>
+/// <param name="To">Where to, in stage units; beyond 0 to 1280 is off stage.</param>
+/// <param name="From">Where it starts, for an entrance; null for wherever the figure is.</param>
+public readonly record struct WalkSpan(double Start, double End, float To, float? From = null);
 
 /// <summary>
 /// A scene ready to be shown: backdrop, members and their speech. Everything that is seen in a frame follows from this and the frame's
@@ -42,30 +49,29 @@ public sealed class StageScene
     private readonly int _frontFirst, _frontCount;
 
     /// <summary>Sets the stage.</summary>
-    /// <param name="backdrop">Key of the backdrop.</param>
+    /// <param name="backdrop">Behind and before the members.</param>
     /// <param name="members">Back to front within their layer.</param>
     /// <param name="rate">Frame rate.</param>
     /// <param name="duration">In seconds; the scene has the least number of frames that covers it.</param>
-    public StageScene(string backdrop, IReadOnlyList<StageMember> members, FrameRate rate, double duration)
+    public StageScene(Backdrop backdrop, IReadOnlyList<StageMember> members, FrameRate rate, double duration)
     {
         _cast = members;
         _paths = [.. members.Select(PathOf)];
         Rate = rate;
         FrameCount = Math.Max(1, rate.FramesFor(duration));
-        var drawn = Stage.Cast.Backdrop(backdrop);
-        _shapes.AddRange(drawn.Back);
-        BackCount = drawn.Back.Count;
+        _shapes.AddRange(backdrop.Back);
+        BackCount = backdrop.Back.Count;
         for (var i = 0; i < members.Count; i++) if (!members[i].BeforeFront) Add(i);
         _frontFirst = _shapes.Count;
-        _frontCount = drawn.Front.Count;
-        _shapes.AddRange(drawn.Front);
+        _frontCount = backdrop.Front.Count;
+        _shapes.AddRange(backdrop.Front);
         for (var i = 0; i < members.Count; i++) if (members[i].BeforeFront) Add(i);
     }
 
     private void Add(int index)
     {
         var member = _cast[index];
-        var figure = Stage.Cast.Character(member.Character);
+        var figure = member.Figure;
         var first = _shapes.Count;
         _members.Add((index, figure, first, new Lazy<Performer>(() => new Performer(new Part
         {
@@ -89,7 +95,7 @@ public sealed class StageScene
     private static StagePath? PathOf(StageMember member)
     {
         if (member.Walks.Count == 0) return null;
-        var figure = Stage.Cast.Character(member.Character);
+        var figure = member.Figure;
         float Own(float x) => (x - member.X) / (member.Scale * figure.Size.Y);
         return new StagePath(member.Walks.Select(w => new Walk(w.Start, w.End, Own(w.To), w.From is { } from ? Own(from) : null)), figure.Rig.Stage.Gait, figure.Rig.Stage.Stride);
     }
@@ -100,7 +106,7 @@ public sealed class StageScene
     public float PlaceOf(int member, double t)
     {
         var m = _cast[member];
-        return _paths[member] is { } path ? m.X + path.At(t) * m.Scale * Stage.Cast.Character(m.Character).Size.Y : m.X;
+        return _paths[member] is { } path ? m.X + path.At(t) * m.Scale * m.Figure.Size.Y : m.X;
     }
 
     /// <summary>The members as they were given.</summary>

@@ -9,6 +9,7 @@ namespace Zamblo.Web.Pages;
 public sealed class StudioModel(IDbContextFactory<ZambloContext> contexts) : PageModel
 {
     public string Title { get; private set; } = "";
+    public Guid ProductionId { get; private set; }
     public Guid SceneId { get; private set; }
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid? scene)
@@ -16,7 +17,7 @@ public sealed class StudioModel(IDbContextFactory<ZambloContext> contexts) : Pag
         await using var db = await contexts.CreateDbContextAsync();
         var production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
         if (production == null) return RedirectToPage("/Index");
-        Title = production.Title;
+        (Title, ProductionId) = (production.Title, id);
         SceneId = await db.Scenes.Where(s => s.ProductionId == id).OrderByDescending(s => s.Id == scene).ThenBy(s => s.Order).Select(s => s.Id).FirstAsync();
         return Page();
     }

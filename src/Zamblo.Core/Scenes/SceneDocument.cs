@@ -1,0 +1,79 @@
+using System.Text.Json.Serialization;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
+using Zamblo.Core.Speech;
+
+namespace Zamblo.Core.Scenes;
+
+/// <summary>All that is decided about a scene, as plain values: what is seen and heard follows from this, what was heard in its lines, and the characters.</summary>
+/// <param name="Backdrop">Key of the backdrop.</param>
+/// <param name="Rate">Frame rate.</param>
+/// <param name="Width">Of the picture, in pixels.</param>
+/// <param name="Height">Of the picture, in pixels.</param>
+public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, int Height)
+{
+    /// <summary>Stillness before the first line, in seconds.</summary>
+    public double LeadIn { get; init; } = 0.5;
+    /// <summary>Stillness after the last line, in seconds.</summary>
+    public double LeadOut { get; init; } = 0.8;
+    /// <summary>Pause between a line and the one that follows it, in seconds.</summary>
+    public double Gap { get; init; } = Dialogue.Timing.TurnGap;
+    /// <summary>Left to right.</summary>
+    public IReadOnlyList<SceneMember> Members { get; init; } = [];
+    /// <summary>Those that have a voice, in order of the script.</summary>
+    public IReadOnlyList<SceneLine> Lines { get; init; } = [];
+    /// <summary>Moods, gestures, looks and walks.</summary>
+    public IReadOnlyList<LaneClip> Clips { get; init; } = [];
+    /// <summary>Music, room tone and effects.</summary>
+    public IReadOnlyList<LaidSound> Sounds { get; init; } = [];
+}
+
+/// <summary>Someone on stage.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="RoleName">What the script calls it.</param>
+/// <param name="Character">Key of the character.</param>
+/// <param name="Voice">Key of the voice for typed lines.</param>
+/// <param name="Ink">Own colour on script and score, "#rrggbb".</param>
+/// <param name="Mouth">How its mouth moves.</param>
+/// <param name="Performance">How the rest of it moves.</param>
+public sealed record SceneMember(MemberId Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
+
+/// <summary>A line with the take that is in use.</summary>
+/// <param name="Id">Of the line.</param>
+/// <param name="Member">Who says it.</param>
+/// <param name="Take">Which take is in use.</param>
+/// <param name="TakeDuration">Of the take's sound as it came, in seconds.</param>
+/// <param name="SoundHash">The sound.</param>
+/// <param name="SoundName">For messages.</param>
+/// <param name="Query">What is known about the sound.</param>
+public sealed record SceneLine(LineId Id, MemberId Member, TakeId Take, double TakeDuration, string SoundHash, string SoundName, SpeechQuery Query)
+{
+    /// <summary>Words and phones that came with the sound, as an asset; null where it is listened to.</summary>
+    public string? EngineHash { get; init; }
+    /// <summary>Sound that is listened to in place of the one that is heard, or null.</summary>
+    public string? GuideHash { get; init; }
+    /// <summary>Heard, but nobody's mouth moves.</summary>
+    public bool IsOffStage { get; init; }
+    /// <summary>Seen, but not heard.</summary>
+    public bool IsMute { get; init; }
+    /// <summary>Who else says it, in unison.</summary>
+    public IReadOnlyList<MemberId> Also { get; init; } = [];
+    /// <summary>What is done to the sound.</summary>
+    public VoiceCare Care { get; init; } = new();
+    /// <summary>Changes of the mouth by hand that are switched on, in order, as they were made.</summary>
+    public IReadOnlyList<TouchUp> Touches { get; init; } = [];
+    /// <summary>A start set by hand, in seconds of the scene; null follows the line before.</summary>
+    public double? Start { get; init; }
+    /// <summary>Seconds after the line before, in place of the scene's gap.</summary>
+    public double? Pause { get; init; }
+
+    /// <summary>Length as it is heard, in seconds.</summary>
+    [JsonIgnore]
+    public double Duration => Care.DurationOf(TakeDuration);
+
+    /// <summary>The sound that drives the mouth.</summary>
+    [JsonIgnore]
+    public string DrivingHash => GuideHash ?? SoundHash;
+}

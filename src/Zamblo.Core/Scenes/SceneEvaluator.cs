@@ -1,0 +1,165 @@
+using System.Collections.Concurrent;
+using System.Runtime.CompilerServices;
+using System.Text.Json;
+using Zamblo.Core.Dialogue;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
+using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Core.Scenes;
+
+/// <summary>A line in its place.</summary>
+/// <param name="Line">As it was written down.</param>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="Time">When its speech starts and ends, and how it was laid.</param>
+/// <param name="Speech">What was heard in it; null while nobody has listened.</param>
+public sealed record PlacedLine(SceneLine Line, double Start, LineTime Time, SpeechAnalysis? Speech)
+{
+    /// <summary>Of the line.</summary>
+    public LineId Id => Line.Id;
+    /// <summary>Length, in seconds.</summary>
+    public double Duration => Line.Duration;
+    /// <summary>In seconds of the scene.</summary>
+    public double End => Start + Duration;
+}
+
+/// <summary>From a document to a stage: the one way, for the studio, the film and the command line alike.</summary>
+public static class SceneEvaluator
+{
+    /// <summary>Lays the lines and sets the stage.</summary>
+    /// <param name="document">What is decided.</param>
+    /// <param name="hearings">What was heard in a line; null counts as silence.</param>
+    /// <param name="library">Characters and backdrops.</param>
+    /// <exception cref="KeyNotFoundException">The library lacks a character or a backdrop (thrown when the stage is asked for).</exception>
+    public static EvaluatedScene Evaluate(SceneDocument document, Func<SceneLine, SpeechAnalysis?> hearings, CastLibrary library)
+    {
+        SpeechAnalysis?[] heard = [.. document.Lines.Select(hearings)];
+        LineTime[] times = [.. document.Lines.Zip(heard, (l, speech) => LineTime.Of(l.Duration, speech, l.Start, l.Pause))];
+        var starts = Timing.Lay(times, document.LeadIn, document.Gap);
+        return new EvaluatedScene(document, [.. document.Lines.Select((l, i) => new PlacedLine(l, starts[i], times[i], heard[i]))], library);
+    }
+}
+
+/// <summary>A scene with its lines in their places; the stage is set when it is asked for. Immutable.</summary>
+public sealed class EvaluatedScene
+{
+    // What was made of the same speech before is used again, wherever its line stands now.
+    private static readonly ConditionalWeakTable<SpeechAnalysis, ConcurrentDictionary<string, PlacedSpeech>> Made = [];
+
+    private readonly CastLibrary _library;
+    private readonly Dictionary<LineId, PlacedLine> _byId;
+    private readonly ConcurrentDictionary<LineId, PlacedSpeech?> _spoken = new();
+    private readonly Lazy<StageScene> _stage;
+
+    internal EvaluatedScene(SceneDocument document, IReadOnlyList<PlacedLine> lines, CastLibrary library)
+    {
+        (Document, Lines, _library) = (document, lines, library);
+        _byId = lines.ToDictionary(l => l.Id);
+        Duration = (lines.Count == 0 ? document.LeadIn + EmptySeconds : lines.Max(l => l.End)) + document.LeadOut;
+        Sounds = [.. document.Sounds.Select(s => s.Line is { } id && s.Anchor is { } anchor && Find(id) is { } line ? s with { Start = Math.Max(0, line.Start + anchor.Find(line.Speech)) } : s)];
+        _stage = new Lazy<StageScene>(SetStage);
+    }
+
+    // A scene in which nobody speaks yet is shown for so long.
+    private const double EmptySeconds = 2;
+
+    /// <summary>What it was made of.</summary>
+    public SceneDocument Document { get; }
+    /// <summary>In order of the script.</summary>
+    public IReadOnlyList<PlacedLine> Lines { get; }
+    /// <summary>Music, room tone and effects; those that hang on a word are at their word.</summary>
+    public IReadOnlyList<LaidSound> Sounds { get; }
+    /// <summary>Length in seconds; the stage's is a whole number of frames.</summary>
+    public double Duration { get; }
+    /// <summary>What is seen.</summary>
+    public StageScene Stage => _stage.Value;
+
+    /// <summary>A line in its place, or null while it has no voice.</summary>
+    public PlacedLine? Find(LineId id) => _byId.GetValueOrDefault(id);
+
+    /// <summary>A line with its cues, or null while it has no voice or nobody has listened.</summary>
+    public PlacedSpeech? Spoken(LineId id) => _spoken.GetOrAdd(id, key =>
+        Find(key) is { Speech: { } speech } l ? Place(l, speech, Document.Members.First(m => m.Id == l.Line.Member).Mouth) : null);
+
+    /// <summary>Where a clip lies, in seconds of the scene.</summary>
+    public (double Start, double End) SpanOf(LaneClip clip) => clip.Line is { } id && Find(id) is { } line ? clip.Place(line.Start, line.Speech) : clip.Place(0, null);
+
+    // So near to a line of its member, in seconds, a walk belongs to it: who has spoken leaves, who comes in speaks. Chosen by eye.
+    private const double WalkReach = 3;
+
+    /// <summary>A clip laid elsewhere: on the line of its member that lies there, else on the scene. A walk hangs on a line that is near, too.</summary>
+    /// <param name="clip">Which.</param>
+    /// <param name="start">In seconds of the scene.</param>
+    /// <param name="end">In seconds of the scene; a tenth of a second after the start at least.</param>
+    public LaneClip Lay(LaneClip clip, double start, double end)
+    {
+        end = Math.Max(end, start + 0.1);
+        var hold = clip.Hold(start, end);
+        var own = Lines.Where(l => l.Line.Member == clip.Member).ToArray();
+        var line = Array.Find(own, l => hold >= l.Start && hold <= l.End);
+        if (line == null && clip.Kind == ClipKind.Walk)
+            line = own.Select(l => (Line: l, Away: Math.Max(start - l.End, l.Start - end))).Where(x => x.Away < WalkReach).OrderBy(x => x.Away).FirstOrDefault().Line;
+        return clip.At(line?.Id, line?.Start ?? 0, line?.Speech, start, end);
+    }
+
+    /// <summary>A sound laid elsewhere. An effect hangs on the line that lies there; music and room tone stand in the scene.</summary>
+    /// <param name="sound">Which.</param>
+    /// <param name="start">In seconds of the scene.</param>
+    public LaidSound Lay(LaidSound sound, double start)
+    {
+        var line = sound.Kind == SoundKind.Effect ? Lines.FirstOrDefault(l => start >= l.Start && start <= l.End) : null;
+        return sound with { Start = start, Line = line?.Id, Anchor = line == null ? null : WordAnchor.At(line.Speech, start - line.Start) };
+    }
+
+    private static PlacedSpeech Place(PlacedLine line, SpeechAnalysis speech, MouthDials dials)
+    {
+        var touches = line.Line.Touches;
+        var known = Made.GetValue(speech, _ => new());
+        if (known.Count > 16) known.Clear();
+        return known.GetOrAdd(JsonSerializer.Serialize(new { dials, touches }), _ =>
+        {
+            if (touches.Count == 0) return new PlacedSpeech(speech, line.Start, dials);
+            // Touch-ups are found again in what was heard; those without a home are left out.
+            var sequence = PhoneMap.Sequence(speech);
+            return new PlacedSpeech(speech, line.Start, dials, [.. touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
+        }).At(line.Start);
+    }
+
+    private StageScene SetStage()
+    {
+        MemberId[] ids = [.. Document.Members.Select(m => m.Id)];
+        var members = Document.Members.Select((m, i) =>
+        {
+            var figure = _library.Character(m.Character);
+            var stage = figure.Rig.Stage;
+            PlacedSpeech[] lines = [.. Lines.Where(l => !l.Line.IsOffStage && l.Speech != null && (l.Line.Member == m.Id || l.Line.Also.Contains(m.Id))).OrderBy(l => l.Start).Select(l => Place(l, l.Speech!, m.Mouth))];
+            var moods = new List<MoodSpan>();
+            var gestures = new List<GestureSpan>();
+            var looks = new List<LookSpan>();
+            var walks = new List<WalkSpan>();
+            foreach (var clip in Document.Clips.Where(c => c.Member == m.Id))
+            {
+                var (start, end) = SpanOf(clip);
+                switch (clip)
+                {
+                    case MoodClip mood:
+                        moods.Add(new MoodSpan(mood.Mood, start, end, Math.Clamp(mood.Intensity, 0, 1), mood.Ease));
+                        break;
+                    case GestureClip { Gesture: { } g } c:
+                        gestures.Add(new GestureSpan(g, start, end, c.Strength, c.Mirror, c.Loops, c.From, c.To, c.BlendIn, c.BlendOut, c.Replaces));
+                        break;
+                    case LookClip look when look.Aim.TargetFor(i, ids) is { } target:
+                        looks.Add(new LookSpan(start, end, target));
+                        break;
+                    case WalkClip walk:
+                        walks.Add(new WalkSpan(start, end, walk.To, walk.From));
+                        break;
+                }
+            }
+            return new StageMember(figure, StageScene.SpreadX(i, ids.Length), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance) { Moods = moods, Gestures = gestures, Looks = looks, Walks = walks };
+        }).ToArray();
+        return new StageScene(_library.Backdrop(Document.Backdrop), members, Document.Rate, Duration);
+    }
+}

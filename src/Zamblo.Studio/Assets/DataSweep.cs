@@ -1,0 +1,118 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
+using Zamblo.Data;
+
+namespace Zamblo.Studio.Assets;
+
+/// <summary>What a sweep took away.</summary>
+public sealed record Swept(int Files, long Bytes);
+
+/// <summary>
+/// Takes away what nothing refers to: broken-off parts, files of work that has ended, films without a job, recordings that no take and no step
+/// of undo needs, and of what can be made again the oldest when it grows too much. Running work is left alone.
+/// </summary>
+public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFactory<ZambloContext> contexts, ILogger<DataSweep> log)
+{
+    // An upload that nothing refers to yet may be about to become a line.
+    private static readonly TimeSpan Settled = TimeSpan.FromHours(24), Interval = TimeSpan.FromHours(6), InUse = TimeSpan.FromHours(1);
+
+    /// <summary>Sounds and pieces of films that can be made again take so much at the most, in bytes.</summary>
+    public long CacheBytes { get; init; } = 20L << 30;
+
+    /// <summary>At the start nobody works yet: all that is temporary goes.</summary>
+    public async Task AtStartAsync(CancellationToken cancel)
+    {
+        foreach (var entry in new DirectoryInfo(folder.Temporary).EnumerateFileSystemInfos()) Delete(entry.FullName, out _);
+        foreach (var place in new[] { folder.Assets, folder.Cache, folder.Renders })
+            foreach (var part in Directory.EnumerateFiles(place, "*.part", SearchOption.AllDirectories).ToArray()) Delete(part, out _);
+        await SweepAsync(cancel);
+    }
+
+    /// <summary>Sweeps now and then, until the program ends.</summary>
+    public async Task RunAsync(CancellationToken cancel)
+    {
+        try
+        {
+            using var timer = new PeriodicTimer(Interval);
+            while (await timer.WaitForNextTickAsync(cancel)) await SweepAsync(cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            // The program ends.
+        }
+    }
+
+    /// <summary>Sweeps once.</summary>
+    public async Task<Swept> SweepAsync(CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var (files, bytes) = (0, 0L);
+        void Take(string path)
+        {
+            if (!Delete(path, out var length)) return;
+            files++;
+            bytes += length;
+        }
+        var jobs = await db.Jobs.AsNoTracking().Select(j => new { j.Id, j.State }).ToDictionaryAsync(j => j.Id.ToString("N"), j => j.State, cancel);
+        foreach (var film in Directory.EnumerateFiles(folder.Renders, "*.mp4").ToArray()) if (!jobs.ContainsKey(Path.GetFileNameWithoutExtension(film))) Take(film);
+        foreach (var work in Directory.EnumerateDirectories(folder.Renders).ToArray())
+            if (!jobs.TryGetValue(Path.GetFileName(work), out var state) || state == JobState.Done) Take(work);
+        foreach (var asset in await UnusedAsync(db, cancel))
+        {
+            db.Assets.Remove(asset);
+            await db.SaveChangesAsync(cancel);
+            Take(assets.PathOf(asset.Hash));
+        }
+        foreach (var file in Outgrown()) Take(file);
+        if (files > 0) log.LogInformation("Swept {Files} files, {Bytes} bytes", files, bytes);
+        return new Swept(files, bytes);
+    }
+
+    // Sounds that neither a take, nor a sound, nor waiting work, nor the history refers to.
+    private static async Task<IReadOnlyList<Asset>> UnusedAsync(ZambloContext db, CancellationToken cancel)
+    {
+        var before = DateTime.UtcNow - Settled;
+        var candidates = await db.Assets.Where(a => a.Created < before && !db.Takes.Any(t => t.AssetHash == a.Hash || t.GuideHash == a.Hash || t.SpeechHash == a.Hash) && !db.Sounds.Any(s => s.AssetHash == a.Hash)).ToListAsync(cancel);
+        var unused = new List<Asset>();
+        foreach (var asset in candidates)
+            if (!await db.History.AnyAsync(h => h.Changes.Contains(asset.Hash), cancel) && !await db.Jobs.AnyAsync(j => j.State != JobState.Done && j.Payload.Contains(asset.Hash), cancel)) unused.Add(asset);
+        return unused;
+    }
+
+    // Large things that can be made again, the longest unused first. What was heard is small and took long: it stays.
+    private IEnumerable<string> Outgrown()
+    {
+        var large = new DirectoryInfo(folder.Cache).EnumerateFiles("*", SearchOption.AllDirectories).Where(f => f.Extension is ".wav" or ".mp4").OrderBy(f => f.LastAccessTimeUtc).ToArray();
+        var bytes = large.Sum(f => f.Length);
+        foreach (var file in large)
+        {
+            if (bytes <= CacheBytes || DateTime.UtcNow - file.LastAccessTimeUtc < InUse) yield break;
+            bytes -= file.Length;
+            yield return file.FullName;
+        }
+    }
+
+    private static bool Delete(string path, out long length)
+    {
+        length = 0;
+        try
+        {
+            if (Directory.Exists(path))
+            {
+                length = Directory.EnumerateFiles(path, "*", SearchOption.AllDirectories).Sum(f => new FileInfo(f).Length);
+                Directory.Delete(path, recursive: true);
+            }
+            else if (File.Exists(path))
+            {
+                length = new FileInfo(path).Length;
+                File.Delete(path);
+            }
+            else return false;
+            return true;
+        }
+        catch (IOException)
+        {
+            return false;
+        }
+    }
+}

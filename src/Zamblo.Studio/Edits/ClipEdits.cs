@@ -1,0 +1,287 @@
+using System.Text.Json.Serialization;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Core;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
+using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+using Zamblo.Studio.Productions;
+using Zamblo.Studio.Scenes;
+
+namespace Zamblo.Studio.Edits;
+
+/// <summary>A clip is laid: seconds of the scene. At is where a gesture's stroke is to fall.</summary>
+public sealed record AddClip(Guid Member, ClipKind Kind, string? Name, double Start, double? End, double? Strength, bool? Mirror, int? Loops, double? Ease, double? From, double? To, double? At) : SceneEdit
+{
+    /// <summary>For a walk: where to, and for an entrance where from, in stage units.</summary>
+    public float? WalkTo { get; init; }
+    public float? WalkFrom { get; init; }
+    /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
+    public Gesture? Own { get; init; }
+    public bool? Replaces { get; init; }
+}
+
+/// <summary>An edit of a clip.</summary>
+public abstract record ClipEdit : Edit
+{
+    [JsonIgnore]
+    public Guid Clip { get; init; }
+    public override EditTarget Target => new(TargetKind.Clip, Clip);
+}
+
+/// <summary>Place or manner of a clip. By moves it by so many seconds.</summary>
+public sealed record ChangeClip(string? Name, double? Start, double? End, double? By, double? Strength, bool? Mirror, int? Loops, double? Ease, double? From, double? To) : ClipEdit
+{
+    public float? WalkTo { get; init; }
+    public bool? Replaces { get; init; }
+    public double? BlendIn { get; init; }
+    public double? BlendOut { get; init; }
+}
+
+/// <summary>A clip is cut in two at a moment of the scene.</summary>
+public sealed record SplitClip(double At) : ClipEdit;
+
+/// <summary>Moods for lines that have none, from words, punctuation and voice.</summary>
+public sealed record SuggestMoods : SceneEdit;
+
+/// <summary>Clips of a scene are deleted.</summary>
+public sealed record DeleteClips(Guid[] Ids) : SceneEdit;
+
+/// <summary>Several clips become one.</summary>
+public sealed record JoinClips(Guid[] Ids) : SceneEdit;
+
+/// <summary>One after the other, so many frames apart; less than 0 overlaps.</summary>
+public sealed record LineUpClips(Guid[] Ids, int? GapFrames) : SceneEdit;
+
+internal sealed class ClipEdits(MotionLibrary motions)
+    : IEditHandler<AddClip>, IEditHandler<ChangeClip>, IEditHandler<SplitClip>, IEditHandler<SuggestMoods>, IEditHandler<DeleteClips>, IEditHandler<JoinClips>, IEditHandler<LineUpClips>
+{
+    // In stage units a second: about a quarter of the stage.
+    private const double WalkingPace = 330;
+    private static readonly WordAnchor Nowhere = new(-1, "", 0, 0, 0);
+
+    // A gesture of the library, a saved one, or one that comes along.
+    private async Task<(string Key, Gesture? Own)> GestureAsync(string name, Gesture? own) =>
+        own != null ? ("own", MotionLibrary.Checked(own)) : Gestures.Find(name) is { } known ? (known.Key, null) : (name, await motions.FindAsync(name));
+
+    public async Task ApplyAsync(AddClip edit, EditScope scope)
+    {
+        var scene = await scope.SceneAsync(edit.Scene);
+        var index = scene.IndexOf(edit.Member);
+        var member = scene.Members[index];
+        var id = new ClipId(Guid.NewGuid());
+        var name = edit.Name ?? "";
+        if (!double.IsFinite(edit.Start) || edit.End is { } given && !double.IsFinite(given)) throw new RequestException("A place has a start and an end.");
+        double start = edit.Start, end = edit.End ?? start + 2;
+        LaneClip clip;
+        switch (edit.Kind)
+        {
+            case ClipKind.Mood:
+                clip = new MoodClip(id, member.Id, null, MoodOf(name), (float)Strength(edit.Strength ?? 0.7, 1), Nowhere, Nowhere, Check.Range(edit.Ease ?? 0.5, 0, 5, "An ease"));
+                break;
+            case ClipKind.Look:
+                clip = new LookClip(id, member.Id, null, AimOf(name, scene), Nowhere, Nowhere);
+                break;
+            case ClipKind.Walk:
+                var to = OnStage(edit.WalkTo ?? scene.Stage.Cast[index].X);
+                var from = edit.WalkFrom is { } wing ? OnStage(wing) : (float?)null;
+                clip = new WalkClip(id, member.Id, null, to, from, Nowhere, Nowhere);
+                end = edit.End ?? start + Math.Max(1, Math.Abs(to - (from ?? scene.Stage.PlaceOf(index, start))) / WalkingPace);
+                break;
+            case ClipKind.Gesture:
+                var (key, own) = await GestureAsync(name, edit.Own);
+                var gesture = new GestureClip(id, member.Id, null, key, (float)Strength(edit.Strength ?? 1, 2), Nowhere, 0)
+                {
+                    Own = own,
+                    Mirror = edit.Mirror ?? false,
+                    Loops = Math.Clamp(edit.Loops ?? 1, 1, 50),
+                    From = Check.Range(edit.From ?? 0, 0, 0.95, "A cut"),
+                    To = Check.Range(edit.To ?? 1, 0.05, 1, "A cut"),
+                    Replaces = edit.Replaces ?? false,
+                };
+                if (gesture.To - gesture.From < 0.05) throw new RequestException("Nothing of the gesture would be left.");
+                var length = edit.End is { } e ? e - edit.Start : gesture.Gesture!.Length * gesture.Loops * (gesture.To - gesture.From);
+                // Dropped on a moment, the stroke falls there.
+                if (edit.At is { } at) start = Check.Range(at, 0, 7200, "A moment") - gesture.StrokeShare * length;
+                (clip, end) = (gesture, start + length);
+                break;
+            default: throw new RequestException("There is no such lane.");
+        }
+        clip = scene.Evaluated.Lay(clip, start, end);
+        scope.Name = $"{scene.TitleOf(clip)} for {member.RoleName}";
+        scope.Db.Clips.Add(ClipRows.New(clip, edit.Scene));
+        scope.Answer = new EditAnswer { Id = id.Value };
+    }
+
+    private static async Task<(LoadedScene Scene, ScoreClip Row, LaneClip Clip)> OpenAsync(EditScope scope, Guid id)
+    {
+        var row = await scope.Db.Clips.FirstOrDefaultAsync(c => c.Id == id) ?? throw new NotFoundException("such clip");
+        var scene = await scope.SceneAsync(row.SceneId);
+        return (scene, row, scene.Clip(id));
+    }
+
+    public async Task ApplyAsync(ChangeClip edit, EditScope scope)
+    {
+        var (scene, row, clip) = await OpenAsync(scope, edit.Clip);
+        scope.Name = edit.Start != null || edit.End != null || edit.By != null ? $"Move {scene.TitleOf(clip)}" : $"Change {scene.TitleOf(clip)}";
+        var (start, end) = scene.Evaluated.SpanOf(clip);
+        switch (clip)
+        {
+            case MoodClip mood:
+                clip = mood with
+                {
+                    Mood = edit.Name == null ? mood.Mood : MoodOf(edit.Name),
+                    Intensity = edit.Strength is { } s ? (float)Strength(s, 1) : mood.Intensity,
+                    Ease = Check.Range(edit.Ease ?? mood.Ease, 0, 5, "An ease"),
+                };
+                break;
+            case LookClip look:
+                clip = look with { Aim = edit.Name == null ? look.Aim : AimOf(edit.Name, scene) };
+                break;
+            case WalkClip walk:
+                clip = walk with { To = OnStage(edit.WalkTo ?? walk.To) };
+                break;
+            case GestureClip gesture:
+                var loops = Math.Clamp(edit.Loops ?? gesture.Loops, 1, 50);
+                // More loops at the same speed take longer.
+                if (edit.Loops != null && edit.End == null) end = start + (end - start) * loops / gesture.Loops;
+                var (key, own) = edit.Name == null || gesture.Own != null ? (gesture.Key, gesture.Own) : await GestureAsync(edit.Name, null);
+                if (edit.Name != null && gesture.Own is { } renamed) own = renamed with { Name = MotionLibrary.Named(edit.Name) };
+                clip = gesture = gesture with
+                {
+                    Key = key,
+                    Own = own,
+                    Loops = loops,
+                    Strength = edit.Strength is { } strength ? (float)Strength(strength, 2) : gesture.Strength,
+                    Mirror = edit.Mirror ?? gesture.Mirror,
+                    From = Check.Range(edit.From ?? gesture.From, 0, 0.95, "A cut"),
+                    To = Check.Range(edit.To ?? gesture.To, 0.05, 1, "A cut"),
+                    Replaces = edit.Replaces ?? gesture.Replaces,
+                    BlendIn = Check.Range(edit.BlendIn ?? gesture.BlendIn, 0, 5, "A blend"),
+                    BlendOut = Check.Range(edit.BlendOut ?? gesture.BlendOut, 0, 5, "A blend"),
+                };
+                if (gesture.To - gesture.From < 0.05) throw new RequestException("Nothing of the gesture would be left.");
+                break;
+        }
+        var from = edit.By is { } by ? start + Check.Range(by, -7200, 7200, "A step") : edit.Start ?? start;
+        var until = edit.By != null ? from + end - start : edit.End ?? (edit.Start is { } moved ? moved + end - start : end);
+        if (!double.IsFinite(from) || !double.IsFinite(until)) throw new RequestException("A place has a start and an end.");
+        ClipRows.Write(scene.Evaluated.Lay(clip, from, until), row);
+    }
+
+    public async Task ApplyAsync(SplitClip edit, EditScope scope)
+    {
+        var (scene, row, clip) = await OpenAsync(scope, edit.Clip);
+        scope.Name = $"Split {scene.TitleOf(clip)}";
+        var (start, end) = scene.Evaluated.SpanOf(clip);
+        if (!(edit.At >= start + 0.05 && edit.At <= end - 0.05)) throw new RequestException("Put the playhead inside it to split it.");
+        if (clip is GestureClip { Loops: > 1 }) throw new RequestException("A looped gesture cannot be split; set its loops to one first.");
+        var (first, second) = (clip, clip with { Id = new ClipId(Guid.NewGuid()) });
+        if (clip is GestureClip g)
+        {
+            var share = g.From + (g.To - g.From) * (edit.At - start) / (end - start);
+            (first, second) = (g with { To = share }, (GestureClip)second with { From = share });
+        }
+        ClipRows.Write(scene.Evaluated.Lay(first, start, edit.At), row);
+        scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(second, edit.At, end), row.SceneId));
+        scope.Answer = new EditAnswer { Id = second.Id.Value };
+    }
+
+    public async Task ApplyAsync(SuggestMoods edit, EditScope scope)
+    {
+        scope.Name = "Suggest moods";
+        var scene = await scope.SceneAsync(edit.Scene);
+        var count = 0;
+        foreach (var line in scene.Evaluated.Lines)
+        {
+            // Where a mood is already, somebody has decided.
+            if (scene.Document.Clips.Any(c => c is MoodClip && c.Line == line.Id) || line.Speech is not { } speech) continue;
+            SpeechAnalysis[] others = [.. scene.Evaluated.Lines.Where(l => l.Line.Member == line.Line.Member && l.Id != line.Id).Select(l => l.Speech).OfType<SpeechAnalysis>()];
+            if (MoodSuggestions.For(scene.WrittenOf(scene.Lines.First(l => l.Id == line.Id.Value)), speech, others) is not { } s) continue;
+            var clip = new MoodClip(new ClipId(Guid.NewGuid()), line.Line.Member, line.Id, s.Mood, MathF.Round(s.Intensity, 2), Nowhere, Nowhere);
+            scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(clip, line.Start + s.Start, line.Start + s.End), edit.Scene));
+            count++;
+        }
+        scope.Answer = new EditAnswer { Count = count };
+    }
+
+    public async Task ApplyAsync(DeleteClips edit, EditScope scope)
+    {
+        var ids = edit.Ids ?? [];
+        var rows = await scope.Db.Clips.Where(c => c.SceneId == edit.Scene && ids.Contains(c.Id)).ToListAsync();
+        scope.Name = rows.Count == 1 ? "Delete a clip" : $"Delete {rows.Count} clips";
+        scope.Db.Clips.RemoveRange(rows);
+    }
+
+    private static async Task<(LoadedScene Scene, (LaneClip Clip, double Start, double End)[] Clips)> PickAsync(EditScope scope, Guid id, Guid[]? ids)
+    {
+        var scene = await scope.SceneAsync(id);
+        var clips = scene.Document.Clips.Where(c => ids?.Contains(c.Id.Value) == true).Select(c => (Clip: c, Span: scene.Evaluated.SpanOf(c))).Select(x => (x.Clip, x.Span.Start, x.Span.End)).OrderBy(c => c.Start).ToArray();
+        return clips.Length < 2 ? throw new RequestException("Pick two clips or more.") : (scene, clips);
+    }
+
+    public async Task ApplyAsync(JoinClips edit, EditScope scope)
+    {
+        var (scene, clips) = await PickAsync(scope, edit.Scene, edit.Ids);
+        var first = clips[0].Clip;
+        if (clips.Any(c => c.Clip.Kind != first.Kind || c.Clip.Member != first.Member)) throw new RequestException("Pick clips of one sort and of one member to join them.");
+        var isSame = first is not MoodClip mood || clips.All(c => ((MoodClip)c.Clip).Mood == mood.Mood);
+        if (first is LookClip or WalkClip || !isSame) throw new RequestException("Gestures can be joined, and moods of the same name.");
+        scope.Name = $"Join {clips.Length} clips";
+        double start = clips.Min(c => c.Start), end = clips.Max(c => c.End);
+        if (first is GestureClip gesture)
+        {
+            GestureSpan[] spans = [.. clips.Select(c => ((GestureClip)c.Clip, c.Start, c.End)).Where(c => c.Item1.Gesture != null)
+                .Select(c => new GestureSpan(c.Item1.Gesture!, c.Start, c.End, c.Item1.Strength, c.Item1.Mirror, c.Item1.Loops, c.Item1.From, c.Item1.To, c.Item1.BlendIn, c.Item1.BlendOut, c.Item1.Replaces))];
+            first = gesture with
+            {
+                Key = "own",
+                Own = Gestures.Join(spans, string.Join(", ", spans.Select(s => s.Gesture.Name).Distinct().Take(3))),
+                Strength = 1,
+                From = 0,
+                To = 1,
+                Loops = 1,
+                Mirror = false,
+                Replaces = spans.Any(s => s.Replaces),
+                BlendIn = 0,
+                BlendOut = 0,
+            };
+        }
+        var rows = await RowsAsync(scope, edit.Scene, clips);
+        ClipRows.Write(scene.Evaluated.Lay(first, start, end), rows[first.Id.Value]);
+        scope.Db.Clips.RemoveRange(rows.Values.Where(r => r.Id != first.Id.Value));
+        scope.Answer = new EditAnswer { Id = first.Id.Value };
+    }
+
+    public async Task ApplyAsync(LineUpClips edit, EditScope scope)
+    {
+        var (scene, clips) = await PickAsync(scope, edit.Scene, edit.Ids);
+        scope.Name = $"Line up {clips.Length} clips";
+        var gap = Math.Clamp(edit.GapFrames ?? 0, -500, 5000) / scene.Stage.Rate.FramesPerSecond;
+        var rows = await RowsAsync(scope, edit.Scene, clips);
+        var at = clips[0].End;
+        foreach (var (clip, start, end) in clips.Skip(1))
+        {
+            var place = Math.Max(0, at + gap);
+            ClipRows.Write(scene.Evaluated.Lay(clip, place, place + end - start), rows[clip.Id.Value]);
+            at = place + end - start;
+        }
+    }
+
+    private static Task<Dictionary<Guid, ScoreClip>> RowsAsync(EditScope scope, Guid scene, (LaneClip Clip, double Start, double End)[] clips)
+    {
+        Guid[] ids = [.. clips.Select(c => c.Clip.Id.Value)];
+        return scope.Db.Clips.Where(c => c.SceneId == scene && ids.Contains(c.Id)).ToDictionaryAsync(c => c.Id);
+    }
+
+    private static Mood MoodOf(string name) => ClipRows.MoodOf(name) ?? throw new RequestException($"There is no mood \"{name}\".");
+
+    private static LookAim AimOf(string name, LoadedScene scene) =>
+        LookAim.Read(name) is { } aim && (aim.Member is not { } who || scene.Members.Any(m => m.Id == who)) ? aim : throw new RequestException("There is nobody and nothing of that name to look at.");
+
+    private static double Strength(double strength, double most) => Check.Range(strength, 0, most, "A strength");
+
+    // The wings lie a figure's width off stage.
+    private static float OnStage(float x) => (float)Check.Range(x, -400, StageScene.Width + 400, "A place");
+}

@@ -1,0 +1,94 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Data;
+using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Jobs;
+using Zamblo.Studio.Scenes;
+
+namespace Zamblo.Studio.Edits;
+
+/// <summary>
+/// The one way to change a production: finds whose it is, lets the edit's handler prepare and change rows in one transaction with one entry in
+/// the history, then sends off the work that was ordered, has listened to what sounds new, and tells every open page.
+/// </summary>
+public sealed class EditRunner(ProductionStore store, IDbContextFactory<ZambloContext> contexts, SceneDesk scenes, HearingDesk hearings, JobDesk jobs, NewsDesk news, IServiceProvider services)
+{
+    /// <summary>Makes an edit.</summary>
+    /// <exception cref="StaleRevisionException">What it touches has changed since the revision that it was made on.</exception>
+    /// <exception cref="NotFoundException">What it is aimed at is not there.</exception>
+    /// <exception cref="RequestException">It cannot be done.</exception>
+    public async Task<EditAnswer> RunAsync<T>(T edit, CancellationToken cancel = default) where T : Edit
+    {
+        var handler = services.GetRequiredService<IEditHandler<T>>();
+        var production = await ProductionOfAsync(edit.Target);
+        var prepared = await handler.PrepareAsync(edit, cancel);
+        EditScope? scope = null;
+        var done = await store.EditAsync(production, edit.Revision, async (db, root) =>
+        {
+            scope = new EditScope(db, root, scenes, prepared);
+            await handler.ApplyAsync(edit, scope);
+            return scope.Name;
+        });
+        await AfterAsync(production, done, scope!.Orders);
+        return scope.Answer with { Revision = done.Revision };
+    }
+
+    /// <summary>Takes the last edit back, or makes it again. Returns its name, or null when there is none.</summary>
+    public async Task<string?> MoveAsync(Guid production, long? revision, bool isForward)
+    {
+        var name = isForward ? await store.RedoAsync(production, revision) : await store.UndoAsync(production, revision);
+        if (name == null) return null;
+        await using var db = await contexts.CreateDbContextAsync();
+        await hearings.AskAsync(production);
+        news.Tell(production, new News("changed", await db.Productions.Where(p => p.Id == production).Select(p => p.Revision).FirstAsync()));
+        return name;
+    }
+
+    private async Task AfterAsync(Guid production, EditDone done, IReadOnlyList<Job> orders)
+    {
+        foreach (var job in orders) jobs.Enqueue(job);
+        if (done.Changed.Count == 0) return;
+        // What is known about a sound may have changed for every line; else only the lines that were touched may sound new.
+        var isWide = done.Changed.Any(c => c.Kind is nameof(Respelling) or nameof(CastMember) or nameof(TakeMark) or nameof(TakePin));
+        if (isWide) await hearings.AskAsync(production);
+        else if (await LinesOfAsync(done.Changed) is { Count: > 0 } lines) await hearings.AskAsync(production, lines);
+        news.Tell(production, new News("changed", done.Revision));
+    }
+
+    private async Task<HashSet<Guid>> LinesOfAsync(IReadOnlyList<(string Kind, Guid Id)> changed)
+    {
+        Guid[] Of(string kind) => [.. changed.Where(c => c.Kind == kind).Select(c => c.Id)];
+        var takes = Of(nameof(Take));
+        HashSet<Guid> lines = [.. Of(nameof(Line))];
+        if (takes.Length == 0) return lines;
+        await using var db = await contexts.CreateDbContextAsync();
+        lines.UnionWith(await db.Takes.Where(t => takes.Contains(t.Id)).Select(t => t.LineId).ToListAsync());
+        return lines;
+    }
+
+    /// <summary>Whose a thing is.</summary>
+    /// <exception cref="NotFoundException">It is not there.</exception>
+    public async Task<Guid> ProductionOfAsync(EditTarget target)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var id = target.Id;
+        var (scenesOf, what) = target.Kind switch
+        {
+            TargetKind.Production => (null, "such production"),
+            TargetKind.Member => (null, "such cast member"),
+            TargetKind.Scene => (db.Scenes.Where(s => s.Id == id), "such scene"),
+            TargetKind.Line => (db.Scenes.Where(s => db.Lines.Any(l => l.Id == id && l.SceneId == s.Id)), "such line"),
+            TargetKind.Take => (db.Scenes.Where(s => db.Lines.Any(l => l.SceneId == s.Id && db.Takes.Any(t => t.Id == id && t.LineId == l.Id))), "such take"),
+            TargetKind.Clip => (db.Scenes.Where(s => db.Clips.Any(c => c.Id == id && c.SceneId == s.Id)), "such clip"),
+            TargetKind.Sound => (db.Scenes.Where(s => db.Sounds.Any(c => c.Id == id && c.SceneId == s.Id)), "such sound"),
+            _ => throw new ArgumentOutOfRangeException(nameof(target)),
+        };
+        var found = target.Kind switch
+        {
+            TargetKind.Production => await db.Productions.Where(p => p.Id == id).Select(p => (Guid?)p.Id).FirstOrDefaultAsync(),
+            TargetKind.Member => await db.CastMembers.Where(m => m.Id == id).Select(m => (Guid?)m.ProductionId).FirstOrDefaultAsync(),
+            _ => await scenesOf!.Select(s => (Guid?)s.ProductionId).FirstOrDefaultAsync(),
+        };
+        return found ?? throw new NotFoundException(what);
+    }
+}

@@ -1,0 +1,93 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Scenes;
+using Zamblo.Core.Speech;
+using Zamblo.Data;
+using Zamblo.Studio.Jobs;
+using Zamblo.Studio.Scenes;
+
+namespace Zamblo.Studio.Hearings;
+
+/// <summary>A line to be listened to.</summary>
+/// <param name="Line">Which.</param>
+/// <param name="Before">What was known when it was listened to last, or null: then only what has changed is listened to.</param>
+public sealed record ListenOrder(Guid Line, SpeechQuery? Before);
+
+/// <summary>How far the hearing of a line is.</summary>
+/// <param name="State">Asked, running, there or failed.</param>
+/// <param name="Error">Why it failed.</param>
+public sealed record HearingView(HearingState State, string? Error);
+
+/// <summary>
+/// Has sounds listened to, once each: a sound with what is known about it has a row that says how far it is. What has failed is not asked
+/// for again until somebody says so, or knows more.
+/// </summary>
+public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, VoiceStore voices, JobDesk jobs)
+{
+    /// <summary>The kind of its jobs.</summary>
+    public const string Job = "listen";
+
+    /// <summary>Asks for whatever has not been heard yet.</summary>
+    /// <param name="production">Whose.</param>
+    /// <param name="only">The lines that may sound new; null for all of the production.</param>
+    public async Task AskAsync(Guid production, IReadOnlySet<Guid>? only = null)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var lines = await SceneReader.LinesAsync(db, production, only);
+        var own = (await db.Hearings.Where(h => h.ProductionId == production).ToListAsync()).ToDictionary(h => h.Key);
+        var orders = new List<Job>();
+        foreach (var line in lines.Where(l => l.EngineHash == null).DistinctBy(VoiceStore.KeyOf))
+        {
+            var key = VoiceStore.KeyOf(line);
+            var isThere = voices.IsThere(key);
+            // The same sound with the same words may be another production's, too.
+            var row = own.GetValueOrDefault(key) ?? await db.Hearings.FirstOrDefaultAsync(h => h.Key == key);
+            if (row != null && (row.State != HearingState.There || isThere))
+            {
+                // What holds now is what the next change is compared with.
+                if (row.State == HearingState.There && row.LineId == line.Id.Value) row.Asked = DateTime.UtcNow;
+                continue;
+            }
+            var before = own.Values.Where(h => h.LineId == line.Id.Value && h.State == HearingState.There && h.Query.Length > 0).MaxBy(h => h.Asked)?.Query;
+            if (row == null) db.Hearings.Add(row = new Hearing { Key = key, Query = Column.Write(line.Query) });
+            (row.ProductionId, row.LineId, row.State, row.Error, row.Asked) = (production, line.Id.Value, isThere ? HearingState.There : HearingState.Asked, null, DateTime.UtcNow);
+            if (!isThere) orders.Add(JobDesk.New(Job, production, "Listen", new ListenOrder(line.Id.Value, before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web))));
+        }
+        db.Jobs.AddRange(orders);
+        await db.SaveChangesAsync();
+        foreach (var job in orders) jobs.Enqueue(job);
+    }
+
+    /// <summary>Asks for what is missing in every production: once, when the program starts.</summary>
+    public async Task AskEverywhereAsync(CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        foreach (var id in await db.Productions.Where(p => p.DeletedAt == null).OrderByDescending(p => p.Modified).Select(p => p.Id).ToListAsync(cancel))
+        {
+            cancel.ThrowIfCancellationRequested();
+            await AskAsync(id);
+        }
+    }
+
+    /// <summary>Asks once more for what has failed in a line.</summary>
+    public async Task RetryAsync(Guid production, Guid line)
+    {
+        await using (var db = await contexts.CreateDbContextAsync())
+            await db.Hearings.Where(h => h.ProductionId == production && h.LineId == line && h.State == HearingState.Failed).ExecuteDeleteAsync();
+        await AskAsync(production);
+    }
+
+    /// <summary>How far the hearings of lines are; those that are there are left out.</summary>
+    public async Task<IReadOnlyDictionary<string, HearingView>> OpenAsync(Guid production)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Hearings.AsNoTracking().Where(h => h.ProductionId == production && h.State != HearingState.There).ToDictionaryAsync(h => h.Key, h => new HearingView(h.State, h.Error));
+    }
+
+    internal async Task SetAsync(SceneLine line, HearingState state, string? error)
+    {
+        var key = VoiceStore.KeyOf(line);
+        await using var db = await contexts.CreateDbContextAsync();
+        await db.Hearings.Where(h => h.Key == key).ExecuteUpdateAsync(u => u.SetProperty(h => h.State, state).SetProperty(h => h.Error, error));
+    }
+}

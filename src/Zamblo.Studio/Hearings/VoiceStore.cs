@@ -1,0 +1,194 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using Zamblo.Core.Audio;
+using Zamblo.Core.Speech;
+using Zamblo.Data;
+using Zamblo.Media;
+using Zamblo.Core.Scenes;
+using Zamblo.Studio.Assets;
+
+namespace Zamblo.Studio.Hearings;
+
+/// <summary>
+/// Master sound and speech analyses, kept by what they were made from. Everything here can be made again from the assets; nothing is
+/// the only copy.
+/// </summary>
+public sealed class VoiceStore(DataFolder folder, AssetStore assets)
+{
+    // Part of every key: raise it when the analysis changes.
+    private const string AnalysisVersion = "10";
+    private const string CareVersion = "1";
+    private static readonly VoiceCare Plain = new();
+
+    private sealed record Last(string Hash, WeakReference<AudioBuffer> Audio);
+
+    private volatile Last? _last;
+    private readonly ConcurrentDictionary<string, SpeechAnalysis> _speech = new(), _adjusted = new();
+    private readonly System.Runtime.CompilerServices.ConditionalWeakTable<SpeechAnalysis, ConcurrentDictionary<VoiceCare, SpeechAnalysis>> _mapped = [];
+
+    /// <summary>The sound at 48 kHz, decoded on first use.</summary>
+    /// <exception cref="MediaException">It cannot be decoded.</exception>
+    public async Task<AudioBuffer> MasterAsync(string hash, string name, CancellationToken cancel = default)
+    {
+        // Many takes may be parts of one recording: it is not read again for each.
+        if (_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out var there)) return there;
+        var path = Path.Combine(folder.Cache, hash + "-master.wav");
+        if (!File.Exists(path))
+        {
+            var decoded = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, AudioFiles.MasterRate, cancel);
+            await WriteAsync(path, stream => WavFile.Write(stream, [decoded.Samples], decoded.SampleRate));
+        }
+        // Read back even when it was just made: the sound is the same, to the last bit, the first time and ever after.
+        await using var kept = File.OpenRead(path);
+        var audio = WavFile.ReadMono(kept);
+        _last = new Last(hash, new WeakReference<AudioBuffer>(audio));
+        return audio;
+    }
+
+    /// <summary>How long the sound is, in seconds; decoded on first use, but not read.</summary>
+    /// <exception cref="MediaException">It cannot be decoded.</exception>
+    public async Task<double> LengthAsync(string hash, string name, CancellationToken cancel = default)
+    {
+        var path = Path.Combine(folder.Cache, hash + "-master.wav");
+        if (!File.Exists(path)) return (await MasterAsync(hash, name, cancel)).Duration;
+        await using var kept = File.OpenRead(path);
+        return WavFile.Length(kept);
+    }
+
+    /// <summary>The sound as it is to be heard, at 48 kHz; made on first use.</summary>
+    /// <exception cref="MediaException">It cannot be decoded.</exception>
+    public async Task<AudioBuffer> CaredAsync(string hash, string name, SoundPart? part, VoiceCare care, CancellationToken cancel = default)
+    {
+        if (care == Plain) return await PlainAsync(hash, name, part, cancel);
+        var key = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { CareVersion, hash, part, care })));
+        var path = Path.Combine(folder.Cache, key + "-cared.wav");
+        if (File.Exists(path))
+        {
+            await using var kept = File.OpenRead(path);
+            return WavFile.ReadMono(kept);
+        }
+        var audio = await VoiceBooth.ApplyAsync(await PlainAsync(hash, name, part, cancel), care, cancel);
+        await WriteAsync(path, stream => WavFile.Write(stream, [audio.Samples], audio.SampleRate));
+        return audio;
+    }
+
+    // Of a long recording only the part is read, where the whole is not at hand.
+    private async Task<AudioBuffer> PlainAsync(string hash, string name, SoundPart? part, CancellationToken cancel)
+    {
+        if (part is not { } p) return await MasterAsync(hash, name, cancel);
+        var path = Path.Combine(folder.Cache, hash + "-master.wav");
+        if ((_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out _)) || !File.Exists(path)) return (await MasterAsync(hash, name, cancel)).Slice(p.Start, p.End);
+        await using var kept = File.OpenRead(path);
+        return WavFile.ReadPart(kept, p.Start, p.End);
+    }
+
+    private static SpeechAnalysis Cut(SpeechAnalysis speech, SoundPart? part) =>
+        part is { } p ? CaredSpeech.Map(speech, new VoiceCare { TrimStart = p.Start, TrimEnd = Math.Max(0, speech.Duration - p.End) }) : speech;
+
+    /// <summary>Key of the analysis of a sound with what is known about it.</summary>
+    public static string KeyOf(string hash, SpeechQuery query) =>
+        Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { AnalysisVersion, hash, query })));
+
+    /// <summary>Key of what is heard in a line.</summary>
+    public static string KeyOf(SceneLine line) => LineKeys.GetValue(line, l => KeyOf(l.EngineHash ?? l.DrivingHash, l.Query));
+
+    // Worked out once for each.
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<SceneLine, string> LineKeys = [];
+
+    /// <summary>Whether a sound with what is known about it has been listened to.</summary>
+    public bool IsThere(string key) => _speech.ContainsKey(key) || File.Exists(SpeechPath(key));
+
+    /// <summary>An analysis that has been made, or null.</summary>
+    public SpeechAnalysis? Find(string hash, SpeechQuery query) => Find(KeyOf(hash, query));
+
+    private SpeechAnalysis? Find(string key)
+    {
+        if (_speech.TryGetValue(key, out var known)) return known;
+        var path = SpeechPath(key);
+        if (!File.Exists(path)) return null;
+        try
+        {
+            using var file = File.OpenRead(path);
+            return _speech[key] = JsonSerializer.Deserialize<SpeechAnalysis>(file)!;
+        }
+        catch (JsonException)
+        {
+            // A file cut short by a crash is as good as none.
+            File.Delete(path);
+            return null;
+        }
+    }
+
+    /// <summary>The analysis of a line, or the best that is at hand while it is listened to again.</summary>
+    /// <returns>What was heard, null while nobody has listened; and whether that is the last word.</returns>
+    public (SpeechAnalysis? Speech, bool IsFinal) AtHand(SceneLine line)
+    {
+        var (speech, isFinal) = AtHandUntrimmed(line);
+        if (speech == null || line.Care.KeepsTimes) return (speech, isFinal);
+        // The mapping is cheap, but the cues that hang on it are kept by reference.
+        return (_mapped.GetValue(speech, _ => new()).GetOrAdd(line.Care.Bare, care => CaredSpeech.Map(speech, care)), isFinal);
+    }
+
+    /// <summary>The same in the times of the original.</summary>
+    public (SpeechAnalysis? Speech, bool IsFinal) AtHandUntrimmed(SceneLine line)
+    {
+        if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line), _ => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
+        if (Find(KeyOf(line)) is { } exact) return (exact, true);
+        // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
+        foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
+            if (Find(line.DrivingHash, query) is { } nearly) return (Adjust(nearly, line.Query), false);
+        return (null, false);
+    }
+
+    private static SpeechAnalysis Adjust(SpeechAnalysis speech, SpeechQuery query) => BoundaryPins.Apply(VoiceMarks.Silence(speech, query.Marks), query.Pins);
+
+    /// <summary>The analysis of a sound, made now if it has not been.</summary>
+    /// <param name="hash">The sound.</param>
+    /// <param name="name">For messages.</param>
+    /// <param name="query">What is known about it.</param>
+    /// <param name="before">What was known when it was listened to before: then only what has changed is listened to.</param>
+    /// <param name="progress">Shares from 0 to 1.</param>
+    /// <param name="cancel">Stops the work.</param>
+    public async Task<SpeechAnalysis> ListenAsync(string hash, string name, SpeechQuery query, SpeechQuery? before, Action<double>? progress, CancellationToken cancel)
+    {
+        if (Find(hash, query) is { } done) return done;
+        SpeechAnalysis? known = null;
+        if (query.Pins.Count > 0) known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel);
+        else if (before != null && IsOnlyOtherWords(before, query)) known = Find(hash, before);
+        var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, query.Part, cancel);
+        var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
+        var key = KeyOf(hash, query);
+        await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));
+        return _speech[key] = speech;
+    }
+
+    private static bool IsOnlyOtherWords(SpeechQuery before, SpeechQuery now) =>
+        now.Script != null && now.Language == before.Language && now.Marks.SequenceEqual(before.Marks)
+        && now.Pronunciations.All(p => before.Pronunciations.TryGetValue(p.Key, out var same) && same.SequenceEqual(p.Value));
+
+    /// <summary>An engine's own times, kept as an asset.</summary>
+    public SpeechAnalysis Engine(string hash) => _speech.GetOrAdd(hash, h =>
+    {
+        using var file = File.OpenRead(assets.PathOf(h));
+        return JsonSerializer.Deserialize<SpeechAnalysis>(file)!;
+    });
+
+    private string SpeechPath(string key) => Path.Combine(folder.Cache, key + "-speech.json");
+
+    private static async Task WriteAsync(string path, Action<Stream> write)
+    {
+        var partial = path + "." + Guid.NewGuid().ToString("N") + ".part";
+        try
+        {
+            await using (var file = File.Create(partial)) write(file);
+            File.Move(partial, path, overwrite: true);
+        }
+        catch
+        {
+            File.Delete(partial);
+            throw;
+        }
+    }
+}

@@ -1,0 +1,195 @@
+using System.Collections.Concurrent;
+using System.Text.Json;
+using System.Threading.Channels;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Data;
+using Zamblo.Media;
+using Microsoft.Extensions.Logging;
+using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Views;
+
+namespace Zamblo.Studio.Jobs;
+
+/// <summary>Reports of a running job.</summary>
+/// <param name="Report">Share done (0 to 1) and what is done and left, in words.</param>
+/// <param name="Cancel">Set when the job is to stop.</param>
+public sealed record JobContext(Action<double, string> Report, CancellationToken Cancel);
+
+/// <summary>One kind of work. What it needs stands in the payload, so that it can run again after a failure or a crash.</summary>
+public interface IJobHandler
+{
+    /// <summary>The kind that it does.</summary>
+    string Kind { get; }
+
+    /// <summary>Does it; returns where the result is.</summary>
+    Task<string?> RunAsync(Job job, JobContext context);
+}
+
+/// <summary>
+/// Takes jobs, runs them in the background and keeps their state in the database: the row is the truth, the queue in memory is
+/// filled from it at every start, so that a killed server goes on where it was.
+/// </summary>
+public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnumerable<IJobHandler>> handlers, NewsDesk news, ILogger<JobDesk> log)
+{
+    private readonly ConcurrentDictionary<Guid, CancellationTokenSource> _running = new();
+    private readonly Dictionary<string, Channel<Guid>> _waiting = Queues.ToDictionary(q => q, _ => Channel.CreateUnbounded<Guid>());
+
+    /// <summary>A job to be written down with whatever it belongs to; <see cref="Enqueue"/> sends it off afterwards.</summary>
+    public static Job New<T>(string kind, Guid production, string title, T payload) =>
+        new() { Id = Guid.NewGuid(), ProductionId = production, Kind = kind, Title = title, Payload = JsonSerializer.Serialize(payload), Detail = "Waiting", Created = DateTime.UtcNow };
+
+    /// <summary>Ends a job in the transaction that files its result, so that a crash between the two cannot file it twice.</summary>
+    public static Task EndAsync(ZambloContext db, Guid job, string? result) => db.Jobs.Where(j => j.Id == job)
+        .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Done).SetProperty(j => j.Result, result).SetProperty(j => j.Progress, 1).SetProperty(j => j.Detail, nameof(JobState.Done)).SetProperty(j => j.Finished, DateTime.UtcNow));
+
+    /// <summary>Takes a job.</summary>
+    public async Task<Guid> AddAsync<T>(string kind, Guid production, string title, T payload)
+    {
+        var job = New(kind, production, title, payload);
+        await using var db = await contexts.CreateDbContextAsync();
+        db.Jobs.Add(job);
+        await db.SaveChangesAsync();
+        Enqueue(job);
+        return job.Id;
+    }
+
+    /// <summary>Sends off a job that was written down.</summary>
+    public void Enqueue(Job job)
+    {
+        Enqueue(job.Id, job.Kind);
+        news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
+    }
+
+    /// <summary>Puts everything that was waiting or running when the program ended back into the queue.</summary>
+    public async Task ResumeAsync()
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        await db.Jobs.Where(j => j.State == JobState.Running).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Detail, "Goes on after a restart"));
+        foreach (var job in await db.Jobs.AsNoTracking().Where(j => j.State == JobState.Queued).OrderBy(j => j.Created).ToListAsync()) Enqueue(job.Id, job.Kind);
+    }
+
+    /// <summary>Stops a job that waits or runs.</summary>
+    public async Task CancelAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        await db.Jobs.Where(j => j.Id == id && j.State == JobState.Queued)
+            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Cancelled).SetProperty(j => j.Detail, "Cancelled").SetProperty(j => j.Finished, DateTime.UtcNow));
+        if (_running.TryGetValue(id, out var source)) await source.CancelAsync();
+        else await TellAsync(id);
+    }
+
+    private async Task TellAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        if (await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id) is { } job) news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
+    }
+
+    /// <summary>Runs a job again that failed or was cancelled.</summary>
+    /// <exception cref="NotFoundException">There is no such job to run again.</exception>
+    public async Task RetryAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var changed = await db.Jobs.Where(j => j.Id == id && (j.State == JobState.Failed || j.State == JobState.Cancelled))
+            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Error, (string?)null).SetProperty(j => j.Detail, "Waiting").SetProperty(j => j.Finished, (DateTime?)null));
+        if (changed == 0) throw new NotFoundException("job to run again");
+        Enqueue(await db.Jobs.AsNoTracking().FirstAsync(j => j.Id == id));
+    }
+
+    /// <summary>Queue of what takes long: a film must not keep a new line waiting.</summary>
+    public const string Films = "films";
+    /// <summary>Queue of takes, one after another: they are filed in the order in which they were asked for.</summary>
+    public const string Voices = "voices";
+    /// <summary>Queue of hearings: what is typed or recorded meanwhile does not wait for them.</summary>
+    public const string Hearings = "hearings";
+    /// <summary>All queues.</summary>
+    public static readonly IReadOnlyList<string> Queues = [Voices, Hearings, Films];
+
+    private void Enqueue(Guid id, string kind) => _waiting[kind switch { FilmTicket.Kind => Films, HearingDesk.Job => Hearings, _ => Voices }].Writer.TryWrite(id);
+
+    /// <summary>Works through a queue until the program ends, one job at a time: a film uses all cores by itself, and takes keep their order.</summary>
+    public async Task WorkAsync(string queue, CancellationToken stop)
+    {
+        await foreach (var id in _waiting[queue].Reader.ReadAllAsync(stop)) await PersistAsync(() => RunAsync(id, stop), stop);
+    }
+
+    // A database that refuses for a while, as on a full disk, is asked again: the job is not lost.
+    private async Task PersistAsync(Func<Task> work, CancellationToken stop)
+    {
+        for (var wait = TimeSpan.FromMilliseconds(250); ; wait = TimeSpan.FromSeconds(Math.Min(15, 2 * wait.TotalSeconds)))
+            try
+            {
+                await work();
+                return;
+            }
+            catch (Exception e) when (e is Microsoft.Data.Sqlite.SqliteException or DbUpdateException or IOException)
+            {
+                log.LogWarning("The database refuses ({Reason}); trying again in {Seconds} s", e.GetBaseException().Message, wait.TotalSeconds);
+                await Task.Delay(wait, stop);
+            }
+    }
+
+    private async Task RunAsync(Guid id, CancellationToken stop)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        // Whoever moves the row from waiting to running has the job; a second call finds nothing to do.
+        var won = await db.Jobs.Where(j => j.Id == id && j.State == JobState.Queued).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Running));
+        if (won == 0) return;
+        var job = await db.Jobs.AsNoTracking().FirstAsync(j => j.Id == id);
+        using var source = CancellationTokenSource.CreateLinkedTokenSource(stop);
+        _running[id] = source;
+        await TellAsync(id);
+        var (state, error, result) = (JobState.Done, (string?)null, (string?)null);
+        try
+        {
+            result = await handlers().First(h => h.Kind == job.Kind).RunAsync(job, new JobContext(Reporter(job), source.Token));
+        }
+        catch (OperationCanceledException) when (stop.IsCancellationRequested)
+        {
+            // The program ends: the row still says that it runs, and it goes on at the next start.
+            return;
+        }
+        catch (OperationCanceledException) when (source.IsCancellationRequested)
+        {
+            state = JobState.Cancelled;
+        }
+        catch (Exception e) when (e is MediaException or NotFoundException or StaleRevisionException or RequestException)
+        {
+            (state, error) = (JobState.Failed, e.Message);
+        }
+        catch (IOException e) when (e.Message.Contains("No space left", StringComparison.Ordinal))
+        {
+            (state, error) = (JobState.Failed, "The disk is full: free some space and run it again; nothing that was there is lost.");
+        }
+        catch (Exception e)
+        {
+            log.LogError(e, "Job {Title} failed", job.Title);
+            (state, error) = (JobState.Failed, $"Something went wrong that should not have: {e.Message} Run it again; the program's output has the details.");
+        }
+        finally
+        {
+            _running.TryRemove(id, out _);
+        }
+        await PersistAsync(() => db.Jobs.Where(j => j.Id == id).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, state).SetProperty(j => j.Error, error).SetProperty(j => j.Result, result)
+            .SetProperty(j => j.Progress, j => state == JobState.Done ? 1 : j.Progress).SetProperty(j => j.Detail, state.ToString()).SetProperty(j => j.Finished, DateTime.UtcNow)), stop);
+        await TellAsync(id);
+    }
+
+    private Action<double, string> Reporter(Job job)
+    {
+        var last = 0L;
+        var gate = new Lock();
+        return (share, detail) =>
+        {
+            lock (gate)
+            {
+                // A few reports a second are enough for a bar.
+                var now = Environment.TickCount64;
+                if (now - last < 250) return;
+                last = now;
+            }
+            using var db = contexts.CreateDbContext();
+            db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdate(u => u.SetProperty(j => j.Progress, share).SetProperty(j => j.Detail, detail));
+            news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job) with { State = "running", Progress = share, Detail = detail }));
+        };
+    }
+}

@@ -1,0 +1,88 @@
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+using Zamblo.Studio.Edits;
+using Zamblo.Studio.Hearings;
+
+namespace Zamblo.Studio.Productions;
+
+/// <summary>A production on the shelf.</summary>
+public sealed record ProductionCard(Guid Id, string Title, long Revision, DateTime Modified, int Lines, int Members);
+
+/// <summary>Productions on the shelf, and how they come into being.</summary>
+public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, CastLibrary library, HearingDesk hearings)
+{
+    // Dark enough on paper (4.5:1) and apart for colour-blind eyes, after Okabe and Ito, "Color Universal Design", 2008, darkened.
+    private static readonly string[] Inks = ["#0B6A8A", "#A34A00", "#00694E", "#8A3E72", "#6B5B00", "#3D3D8F"];
+
+    /// <summary>All that are not in the bin, the newest first.</summary>
+    public async Task<IReadOnlyList<ProductionCard>> ListAsync()
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Productions.Where(p => p.DeletedAt == null).OrderByDescending(p => p.Modified)
+            .Select(p => new ProductionCard(p.Id, p.Title, p.Revision, p.Modified, db.Lines.Count(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == p.Id)), db.CastMembers.Count(m => m.ProductionId == p.Id)))
+            .ToListAsync();
+    }
+
+    /// <summary>A new production; gives its id.</summary>
+    public async Task<Guid> AddAsync(string? title)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var production = Add(db, library, title == null ? await FreeTitleAsync(db, "Untitled production") : Check.Name(title, ProductionEdits.LongestTitle, "A title"));
+        await db.SaveChangesAsync();
+        return production.Id;
+    }
+
+    /// <summary>A copy, equal to its original in everything but its title; gives its id.</summary>
+    public async Task<Guid> DuplicateAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var copy = await ProductionRows.CopyAsync(db, id);
+        copy.Title = await FreeTitleAsync(db, copy.Title[..Math.Min(copy.Title.Length, ProductionEdits.LongestTitle - 10)] + " copy");
+        (copy.Revision, copy.HistoryPosition, copy.DeletedAt, copy.Created, copy.Modified) = (0, 0, null, DateTime.UtcNow, DateTime.UtcNow);
+        await db.SaveChangesAsync();
+        await hearings.AskAsync(copy.Id);
+        return copy.Id;
+    }
+
+    /// <summary>Puts a production into the bin, or takes it out again.</summary>
+    /// <exception cref="NotFoundException">There is none.</exception>
+    public async Task BinAsync(Guid id, bool isIn)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        if (await db.Productions.Where(p => p.Id == id).ExecuteUpdateAsync(u => u.SetProperty(p => p.DeletedAt, isIn ? DateTime.UtcNow : null)) == 0) throw new NotFoundException("such production");
+    }
+
+    /// <summary>The first scene of a production.</summary>
+    /// <exception cref="NotFoundException">There is no such production.</exception>
+    public async Task<Guid> FirstSceneAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Scenes.Where(s => s.ProductionId == id).OrderBy(s => s.Order).Select(s => (Guid?)s.Id).FirstOrDefaultAsync() ?? throw new NotFoundException("such production");
+    }
+
+    private static async Task<string> FreeTitleAsync(ZambloContext db, string wish)
+    {
+        var taken = await db.Productions.Where(p => p.DeletedAt == null && p.Title.StartsWith(wish)).Select(p => p.Title).ToListAsync();
+        var title = wish;
+        for (var n = 2; taken.Contains(title); n++) title = $"{wish} {n}";
+        return title;
+    }
+
+    /// <summary>A production with one scene and one member, ready for a voice.</summary>
+    internal static Production Add(ZambloContext db, CastLibrary library, string title)
+    {
+        var production = new Production { Id = Guid.NewGuid(), Title = title, Created = DateTime.UtcNow, Modified = DateTime.UtcNow };
+        db.Productions.Add(production);
+        db.Scenes.Add(new Scene { Id = Guid.NewGuid(), ProductionId = production.Id, Order = 1, Title = "Scene 1" });
+        db.CastMembers.Add(Member(library, production.Id, 1, library.CharacterKeys[0]));
+        return production;
+    }
+
+    /// <summary>A member with its character's name and voice, and an ink of its own.</summary>
+    internal static CastMember Member(CastLibrary library, Guid production, int order, string character)
+    {
+        var rig = library.Character(character).Rig;
+        return new CastMember { Id = Guid.NewGuid(), ProductionId = production, Order = order, RoleName = rig.Name, Character = character, Voice = rig.Voice, Ink = Inks[(order - 1) % Inks.Length] };
+    }
+}

@@ -1,0 +1,117 @@
+using System.Text.Json;
+using Zamblo.Core;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+
+namespace Zamblo.Studio.Scenes;
+
+/// <summary>Clips as rows, and back: the one place that knows how they are written down.</summary>
+internal static class ClipRows
+{
+    /// <summary>Name of a clip with a motion of its own.</summary>
+    private const string Own = "own";
+    private const string AtMember = "member";
+
+    // Everything that any kind of clip may need, as it lies in the database.
+    private sealed record Written(WordAnchor Start, WordAnchor? End, double Length)
+    {
+        public double Ease { get; init; } = 0.5;
+        public bool Mirror { get; init; }
+        public int Loops { get; init; } = 1;
+        public double From { get; init; }
+        public double To { get; init; } = 1;
+        public Gesture? Own { get; init; }
+        public bool Replaces { get; init; }
+        public double BlendIn { get; init; } = 0.12;
+        public double BlendOut { get; init; } = 0.2;
+        public float WalkTo { get; init; }
+        public float? WalkFrom { get; init; }
+    }
+
+    /// <summary>Reads a row.</summary>
+    /// <returns>Null where it cannot be read, or names what there is not: such a row shows nothing and can be deleted.</returns>
+    public static LaneClip? Read(ScoreClip row)
+    {
+        Written? data;
+        try
+        {
+            data = JsonSerializer.Deserialize<Written>(row.Data, JsonSerializerOptions.Web);
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+        if (data?.Start == null) return null;
+        var (id, member, line) = (new ClipId(row.Id), new MemberId(row.CastMemberId), row.LineId is { } l ? new LineId(l) : (LineId?)null);
+        var end = data.End ?? data.Start;
+        var strength = (float)(double.IsFinite(row.Strength) ? row.Strength : 1);
+        return row.Kind switch
+        {
+            ClipKind.Mood => MoodOf(row.Name) is { } mood ? new MoodClip(id, member, line, mood, strength, data.Start, end, data.Ease) : null,
+            ClipKind.Gesture => new GestureClip(id, member, line, row.Name, strength, data.Start, data.Length)
+            {
+                Own = data.Own,
+                Mirror = data.Mirror,
+                Loops = Math.Max(1, data.Loops),
+                From = data.From,
+                To = data.To,
+                Replaces = data.Replaces,
+                BlendIn = data.BlendIn,
+                BlendOut = data.BlendOut,
+            },
+            ClipKind.Look => (row.TargetId is { } who ? new LookAim(null, new MemberId(who)) : LookAim.Read(row.Name)) is { } aim ? new LookClip(id, member, line, aim, data.Start, end) : null,
+            ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end),
+            _ => null,
+        };
+    }
+
+    /// <summary>Writes a clip into a row of its own or a new one.</summary>
+    public static void Write(LaneClip clip, ScoreClip row)
+    {
+        (row.Id, row.CastMemberId, row.LineId, row.Kind, row.Strength, row.TargetId) = (clip.Id.Value, clip.Member.Value, clip.Line?.Value, clip.Kind, 1, null);
+        var data = clip switch
+        {
+            MoodClip m => new Written(m.Start, m.End, 0) { Ease = m.Ease },
+            GestureClip g => new Written(g.Stroke, null, g.Length) { Own = g.Own, Mirror = g.Mirror, Loops = g.Loops, From = g.From, To = g.To, Replaces = g.Replaces, BlendIn = g.BlendIn, BlendOut = g.BlendOut },
+            LookClip l => new Written(l.Start, l.End, 0),
+            WalkClip w => new Written(w.Start, w.End, 0) { WalkTo = w.To, WalkFrom = w.From },
+            _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
+        };
+        switch (clip)
+        {
+            case MoodClip m: (row.Name, row.Strength) = (m.Mood.ToString(), Math.Round(m.Intensity, 4)); break;
+            case GestureClip g: (row.Name, row.Strength) = (g.Own != null ? Own : g.Key, Math.Round(g.Strength, 4)); break;
+            case LookClip l: (row.Name, row.TargetId) = (l.Aim.Member == null ? l.Aim.ToString() : AtMember, l.Aim.Member?.Value); break;
+            case WalkClip: row.Name = "walk"; break;
+        }
+        row.Data = JsonSerializer.Serialize(data, JsonSerializerOptions.Web);
+    }
+
+    /// <summary>A row for a new clip.</summary>
+    public static ScoreClip New(LaneClip clip, Guid scene)
+    {
+        var row = new ScoreClip { SceneId = scene };
+        Write(clip, row);
+        return row;
+    }
+
+    /// <summary>A mood by its name, never by a number.</summary>
+    public static Mood? MoodOf(string name) => Moods.All.Cast<Mood?>().FirstOrDefault(m => m.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>What people call a clip.</summary>
+    public static string Title(LaneClip clip, IEnumerable<(MemberId Id, string RoleName)> members) => clip switch
+    {
+        MoodClip m => m.Mood.ToString(),
+        GestureClip g => g.Own?.Name ?? Gestures.Find(g.Key)?.Name ?? g.Key,
+        LookClip { Aim: { Member: { } who } } => "To " + (members.FirstOrDefault(m => m.Id == who).RoleName ?? "somebody who has left"),
+        LookClip l => "To " + (l.Aim.Direction is "left" or "right" ? "the " + l.Aim.Direction : l.Aim.Direction ?? "the camera"),
+        WalkClip w => w.To is < 0 or > StageScene.Width ? "Exit" : w.From != null ? "Entrance" : "Walk",
+        _ => clip.Kind.ToString(),
+    };
+
+    /// <summary>A mood over a line that has not been spoken yet: it lies over all of it, however long it comes to be.</summary>
+    public static ScoreClip WholeLine(Line line, Mood mood) =>
+        New(new MoodClip(new ClipId(Guid.NewGuid()), new MemberId(line.CastMemberId), new LineId(line.Id), mood, 0.7f, new WordAnchor(-1, "", 0, 0, 1), new WordAnchor(-1, "", 0, 1, 1)), line.SceneId);
+}

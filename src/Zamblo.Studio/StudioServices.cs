@@ -1,0 +1,38 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+using Zamblo.Studio.Assets;
+using Zamblo.Studio.Edits;
+using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Jobs;
+using Zamblo.Studio.Productions;
+using Zamblo.Studio.Scenes;
+using Zamblo.Studio.Views;
+
+namespace Zamblo.Studio;
+
+/// <summary>All of the studio, for whoever gives it a face.</summary>
+public static class StudioServices
+{
+    /// <summary>Adds it. Whoever hosts it brings the queue that runs jobs.</summary>
+    public static IServiceCollection AddStudio(this IServiceCollection services, DataFolder folder)
+    {
+        services.AddSingleton(folder);
+        services.AddSingleton(new AssetStore(folder.Assets));
+        services.AddSingleton(CastLibrary.Shipped());
+        services.AddDbContextFactory<ZambloContext>(o => ZambloContext.Configure(o, folder.Database));
+        services.AddSingleton<ProductionStore>().AddSingleton<VoiceStore>().AddSingleton<SceneDesk>().AddSingleton<HearingDesk>().AddSingleton<NewsDesk>().AddSingleton<UploadDesk>().AddSingleton<DataSweep>().AddSingleton<EditRunner>();
+        services.AddSingleton<JobDesk>().AddSingleton<TakeDesk>().AddSingleton<FilmDesk>().AddSingleton<ProductionList>().AddSingleton<MotionLibrary>().AddSingleton<SceneViews>();
+        services.AddSingleton<Func<IEnumerable<IJobHandler>>>(p => p.GetServices<IJobHandler>);
+        foreach (var type in typeof(StudioServices).Assembly.GetTypes().Where(t => t is { IsClass: true, IsAbstract: false }))
+        {
+            if (type.IsAssignableTo(typeof(IJobHandler))) services.AddSingleton(typeof(IJobHandler), type);
+            var edits = type.GetInterfaces().Where(i => i.IsGenericType && i.GetGenericTypeDefinition() == typeof(IEditHandler<>)).ToArray();
+            if (edits.Length == 0) continue;
+            services.AddSingleton(type);
+            foreach (var edit in edits) services.AddSingleton(edit, p => p.GetRequiredService(type));
+        }
+        return services;
+    }
+}

@@ -1,0 +1,76 @@
+using System.Globalization;
+using System.Numerics;
+using System.Text;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Studio.Views;
+
+/// <summary>
+/// The stage protocol. Shapes go once. Frames go in chunks: each frame is a list of what changed since the one before, as
+/// [index, a, b, c, d, e, f, opacity, path]; the path is 0 where the shape has its own. A chunk's first frame is complete but for the backdrop.
+/// </summary>
+public static class FrameWriter
+{
+    /// <summary>All shapes of a scene.</summary>
+    public static byte[] Shapes(StageScene scene)
+    {
+        var json = new StringBuilder("{\"back\":").Append(scene.BackCount).Append(",\"shapes\":[");
+        for (var i = 0; i < scene.Shapes.Count; i++)
+        {
+            var s = scene.Shapes[i];
+            if (i > 0) json.Append(',');
+            json.Append("{\"d\":").Append(Text(s.Path)).Append(",\"fill\":").Append(Text(s.Fill)).Append(",\"stroke\":").Append(Text(s.Stroke))
+                .Append(",\"width\":").Append(N(s.Width, 2)).Append(",\"nib\":").Append(N(s.Nib, 2)).Append(",\"clip\":").Append(s.Clip).Append('}');
+        }
+        return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
+    }
+
+    /// <summary>A chunk of frames.</summary>
+    public static byte[] Frames(StageScene scene, int from, int count)
+    {
+        var list = scene.Draw(from, count);
+        var json = new StringBuilder(1 << 16).Append("{\"from\":").Append(from).Append(",\"frames\":[");
+        DrawItem[]? previous = null;
+        foreach (var frame in list.Frames)
+        {
+            json.Append(previous == null ? "[" : ",[");
+            var first = true;
+            for (var i = scene.BackCount; i < frame.Length; i++)
+            {
+                var item = frame[i];
+                if (previous != null && previous[i].Equals(item)) continue;
+                if (!first) json.Append(',');
+                first = false;
+                Append(json, i, item);
+            }
+            json.Append(']');
+            previous = frame;
+        }
+        return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
+    }
+
+    /// <summary>What is drawn of one member, to be laid over a frame that is there.</summary>
+    public static byte[] Items(int first, IReadOnlyList<DrawItem> items)
+    {
+        var json = new StringBuilder(1 << 13).Append('[');
+        for (var i = 0; i < items.Count; i++)
+        {
+            if (i > 0) json.Append(',');
+            Append(json, first + i, items[i]);
+        }
+        return Encoding.UTF8.GetBytes(json.Append(']').ToString());
+    }
+
+    private static void Append(StringBuilder json, int index, DrawItem item)
+    {
+        var m = item.Transform;
+        json.Append('[').Append(index);
+        foreach (var (value, digits) in (ReadOnlySpan<(float, int)>)[(m.M11, 5), (m.M12, 5), (m.M21, 5), (m.M22, 5), (m.M31, 3), (m.M32, 3), (item.Opacity, 3)])
+            json.Append(',').Append(N(value, digits));
+        json.Append(',').Append(item.Path == null ? "0" : Text(item.Path)).Append(']');
+    }
+
+    private static string Text(string? value) => value == null ? "null" : "\"" + value + "\"";
+
+    private static string N(float value, int digits) => MathF.Round(value, digits).ToString("0.#####", CultureInfo.InvariantCulture);
+}

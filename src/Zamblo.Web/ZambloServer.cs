@@ -1,0 +1,163 @@
+using System.IO.Compression;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.HostFiltering;
+using Microsoft.AspNetCore.ResponseCompression;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+using Zamblo.Studio;
+using Zamblo.Studio.Assets;
+using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Jobs;
+using Zamblo.Studio.Productions;
+using Zamblo.Web.Routes;
+
+namespace Zamblo.Web;
+
+/// <summary>How the server is started.</summary>
+/// <param name="Data">Folder of everything that is kept.</param>
+/// <param name="Urls">Where to listen.</param>
+/// <param name="HasDemo">Whether the demo is placed in an empty folder.</param>
+public sealed record ServerOptions(string Data, string Urls, bool HasDemo)
+{
+    /// <summary>Names under which this machine is reached, where it listens on all addresses.</summary>
+    public IReadOnlyList<string> Hosts { get; init; } = [];
+    /// <summary>So much the data folder may take at the most.</summary>
+    public long? QuotaBytes { get; init; }
+}
+
+/// <summary>Puts the server together.</summary>
+public static class ZambloServer
+{
+    /// <summary>Runs it until it is told to stop.</summary>
+    public static async Task<int> RunAsync(ServerOptions options, CancellationToken cancel)
+    {
+        try
+        {
+            await using var app = await StartAsync(options, cancel);
+            Console.WriteLine($"Zamblo is on {string.Join(", ", app.Urls)} with its data in {app.Services.GetRequiredService<DataFolder>().Root}");
+            await app.WaitForShutdownAsync(cancel);
+            return 0;
+        }
+        catch (Exception e) when (e is DataTooOldException or IOException or UnauthorizedAccessException or Microsoft.Data.Sqlite.SqliteException or FormatException or InvalidOperationException)
+        {
+            Console.Error.WriteLine($"Zamblo could not start: {e.Message}");
+            return 1;
+        }
+    }
+
+    /// <summary>Starts it; the caller stops it.</summary>
+    public static async Task<WebApplication> StartAsync(ServerOptions options, CancellationToken cancel = default)
+    {
+        var app = Build(options);
+        var contexts = app.Services.GetRequiredService<IDbContextFactory<ZambloContext>>();
+        await using (var db = await contexts.CreateDbContextAsync(cancel)) await DataUpgrade.RunAsync(db);
+        var sweep = app.Services.GetRequiredService<DataSweep>();
+        await sweep.AtStartAsync(cancel);
+        var jobs = app.Services.GetRequiredService<JobDesk>();
+        await app.StartAsync(cancel);
+        await jobs.ResumeAsync();
+        if (options.HasDemo) await Demo.PlaceAsync(contexts, app.Services.GetRequiredService<CastLibrary>(), jobs);
+        // What an earlier version heard otherwise, or nobody has listened to yet, is asked for once, in the background.
+        _ = Task.Run(() => app.Services.GetRequiredService<HearingDesk>().AskEverywhereAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
+        _ = Task.Run(() => sweep.RunAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
+        return app;
+    }
+
+    private static WebApplication Build(ServerOptions options)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { ContentRootPath = ContentRoot(), ApplicationName = typeof(ZambloServer).Assembly.GetName().Name });
+        builder.WebHost.UseUrls(options.Urls);
+        builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false);
+        builder.Logging.SetMinimumLevel(LogLevel.Warning);
+        builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.Error);
+        builder.Logging.AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
+        builder.Logging.AddFilter("Microsoft.AspNetCore.Diagnostics", LogLevel.None);
+        var folder = new DataFolder(options.Data) { QuotaBytes = options.QuotaBytes };
+        // Keys in the data folder: a page that is open while the program restarts stays valid.
+        builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder.Root, "keys"))).SetApplicationName("Zamblo");
+        builder.Services.AddStudio(folder);
+        foreach (var queue in JobDesk.Queues) builder.Services.AddSingleton<IHostedService>(p => new JobWorker(p.GetRequiredService<JobDesk>(), queue));
+        builder.Services.AddAntiforgery(o =>
+        {
+            o.HeaderName = "X-Csrf-Token";
+            o.Cookie.SameSite = SameSiteMode.Strict;
+        });
+        // A page elsewhere that resolves its own name to this machine must not get in, also when all addresses are listened on.
+        builder.Services.Configure<HostFilteringOptions>(o =>
+        {
+            o.AllowedHosts = [.. OwnHosts(options)];
+            o.AllowEmptyHosts = false;
+            o.IncludeFailureMessage = false;
+        });
+        builder.Services.AddSingleton<Icons>();
+        builder.Services.AddRazorPages();
+        builder.Services.AddProblemDetails();
+        builder.Services.AddExceptionHandler<ProblemAnswers>();
+        builder.Services.ConfigureHttpJsonOptions(o =>
+        {
+            o.SerializerOptions.PropertyNamingPolicy = JsonNamingPolicy.CamelCase;
+            // A number never stands for a name.
+            o.SerializerOptions.Converters.Add(new JsonStringEnumConverter(allowIntegerValues: false));
+        });
+        builder.Services.AddResponseCompression(o =>
+        {
+            o.Providers.Add<BrotliCompressionProvider>();
+            o.Providers.Add<GzipCompressionProvider>();
+        });
+        builder.Services.Configure<BrotliCompressionProviderOptions>(o => o.Level = CompressionLevel.Fastest);
+        var app = builder.Build();
+        app.UseHostFiltering();
+        app.Use(async (context, next) =>
+        {
+            var headers = context.Response.Headers;
+            headers.ContentSecurityPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:; media-src 'self' blob:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+            headers.XContentTypeOptions = "nosniff";
+            headers["Referrer-Policy"] = "no-referrer";
+            headers["Cross-Origin-Resource-Policy"] = "same-origin";
+            headers["Permissions-Policy"] = "microphone=(self)";
+            await next();
+        });
+        app.UseExceptionHandler();
+        app.UseStatusCodePages();
+        app.UseResponseCompression();
+        app.UseStaticFiles();
+        app.MapRazorPages();
+        var api = app.MapGroup("/api").AddEndpointFilter<ApiFilter>();
+        ProductionRoutes.Map(api);
+        SceneRoutes.Map(api);
+        LineRoutes.Map(api);
+        MouthRoutes.Map(api);
+        ClipRoutes.Map(api);
+        SoundRoutes.Map(api);
+        UploadRoutes.Map(api);
+        JobRoutes.Map(api);
+        CharacterRoutes.Map(api);
+        return app;
+    }
+
+    // Where wwwroot lies: beside the sources while developing, else beside the program.
+    private static string ContentRoot()
+    {
+        for (var at = new DirectoryInfo(AppContext.BaseDirectory); at != null; at = at.Parent)
+            if (File.Exists(Path.Combine(at.FullName, "Zamblo.slnx"))) return Path.Combine(at.FullName, "src", "Zamblo.Web");
+        return AppContext.BaseDirectory;
+    }
+
+    private static IEnumerable<string> OwnHosts(ServerOptions options)
+    {
+        foreach (var host in (string[])["localhost", "127.0.0.1", "[::1]"]) yield return host;
+        // Whoever binds elsewhere on purpose is reached under that name.
+        foreach (var url in options.Urls.Split(';'))
+            if (Uri.TryCreate(url.Replace("*", "0.0.0.0").Replace("+", "0.0.0.0"), UriKind.Absolute, out var uri) && uri.Host is not ("0.0.0.0" or "[::]")) yield return uri.Host;
+        foreach (var host in options.Hosts) yield return host;
+    }
+}
+
+/// <summary>Works through one queue of jobs.</summary>
+internal sealed class JobWorker(JobDesk jobs, string queue) : BackgroundService
+{
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.Run(() => jobs.WorkAsync(queue, stoppingToken), stoppingToken);
+}
