@@ -43,7 +43,7 @@ internal static class FilmCommand
             var frames = parts.Sum(p => p.Scene.FrameCount);
             var show = Terminal.Progress("Rendering");
             var work = target + ".work";
-            await FilmRenderer.RenderAsync(parts, frame, target, work, f => show((double)f / frames), cancel);
+            await FilmRenderer.RenderAsync(parts, frame, target, work, null, f => show((double)f / frames), cancel);
             Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {target}");
             return 0;
         });

@@ -24,7 +24,17 @@ public readonly record struct DrawItem(Matrix3x2 Transform, float Opacity, strin
 /// <summary>A list of things to draw, back to front: the same list is shown in the browser and rendered to film.</summary>
 /// <param name="Shapes">What stays the same.</param>
 /// <param name="Frames">Per frame one item per shape.</param>
-public sealed record DrawingList(IReadOnlyList<DrawShape> Shapes, IReadOnlyList<DrawItem[]> Frames);
+public sealed record DrawingList(IReadOnlyList<DrawShape> Shapes, IReadOnlyList<DrawItem[]> Frames)
+{
+    /// <summary>Which shapes belong together, back to front; together they are all shapes.</summary>
+    public IReadOnlyList<DrawGroup> Groups { get; init; } = [new DrawGroup(0, Shapes.Count, false)];
+}
+
+/// <summary>Shapes that belong together.</summary>
+/// <param name="First">Index of the first.</param>
+/// <param name="Count">How many.</param>
+/// <param name="IsStill">The same in every frame.</param>
+public readonly record struct DrawGroup(int First, int Count, bool IsStill);
 
 /// <summary>Writes path data with one decimal, quickly and always with a point.</summary>
 public sealed class PathText

@@ -47,6 +47,8 @@ public sealed class StageScene
     private readonly StagePath?[] _paths;
     private readonly List<DrawShape> _shapes = [];
     private readonly int _frontFirst, _frontCount;
+    private readonly IReadOnlyList<DrawGroup> _groups;
+    private readonly Lazy<string> _manifest;
 
     /// <summary>Sets the stage.</summary>
     /// <param name="backdrop">Behind and before the members.</param>
@@ -66,6 +68,12 @@ public sealed class StageScene
         _frontCount = backdrop.Front.Count;
         _shapes.AddRange(backdrop.Front);
         for (var i = 0; i < members.Count; i++) if (members[i].BeforeFront) Add(i);
+        var groups = new List<DrawGroup> { new(0, BackCount, true) };
+        groups.AddRange(_members.Where(m => !members[m.Index].BeforeFront).Select(m => new DrawGroup(m.First, m.Figure.Shapes.Count, false)));
+        groups.Add(new DrawGroup(_frontFirst, _frontCount, true));
+        groups.AddRange(_members.Where(m => members[m.Index].BeforeFront).Select(m => new DrawGroup(m.First, m.Figure.Shapes.Count, false)));
+        _groups = [.. groups.Where(g => g.Count > 0)];
+        _manifest = new Lazy<string>(MakeManifest);
     }
 
     private void Add(int index)
@@ -160,7 +168,26 @@ public sealed class StageScene
             var place = Place(figure, member.X, member.Y, member.Scale);
             for (var f = 0; f < count; f++) figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
         }
-        return new DrawingList(_shapes, frames);
+        return new DrawingList(_shapes, frames) { Groups = _groups };
+    }
+
+    /// <summary>Names everything that is seen in this scene: two scenes with the same name have the same frames, to the last bit.</summary>
+    /// <returns>SHA-256 in lower-case hexadecimal.</returns>
+    public string Manifest() => _manifest.Value;
+
+    private string MakeManifest()
+    {
+        using var hash = System.Security.Cryptography.IncrementalHash.CreateHash(System.Security.Cryptography.HashAlgorithmName.SHA256);
+        void Put<T>(T value) => hash.AppendData(System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(value));
+        Put(new { Rate, FrameCount, _frontFirst, _frontCount });
+        Put(_shapes);
+        foreach (var m in _cast)
+        {
+            Put(m.Figure.Rig);
+            Put(new { m.X, m.Y, m.Scale, m.BeforeFront, m.Dials, m.Moods, m.Gestures, m.Looks, m.Walks });
+            foreach (var line in m.Lines) Put(new { line.Start, line.Speech, line.Mouth, line.Touches });
+        }
+        return Convert.ToHexStringLower(hash.GetHashAndReset());
     }
 
     private int Memory(Spring spring) => (int)Math.Ceiling(spring.Memory * Rate.FramesPerSecond) + 2;

@@ -24,6 +24,8 @@ public sealed class DataFolder
     public string Assets => Path.Combine(Root, "assets");
     /// <summary>What can be made again.</summary>
     public string Cache => Path.Combine(Root, "cache");
+    /// <summary>Pieces of films, by what is seen in them.</summary>
+    public string Chunks => Path.Combine(Cache, "chunks");
     public string Renders => Path.Combine(Root, "renders");
     /// <summary>What is needed for a moment only; emptied at every start.</summary>
     public string Temporary => Path.Combine(Root, "tmp");

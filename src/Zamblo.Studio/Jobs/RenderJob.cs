@@ -64,7 +64,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         }).ToArray();
         var frames = parts.Sum(p => p.Scene.FrameCount);
         var output = folder.FilmOf(job.Id);
-        await FilmRenderer.RenderAsync(parts, new FrameSize(film.Scenes[0].Width, film.Scenes[0].Height), output, folder.WorkOf(job.Id),
+        await FilmRenderer.RenderAsync(parts, new FrameSize(film.Scenes[0].Width, film.Scenes[0].Height), output, folder.WorkOf(job.Id), folder.Chunks,
             done => context.Report((double)done / frames, $"{done} of {frames} frames"), context.Cancel);
         return Path.GetFileName(output);
     }

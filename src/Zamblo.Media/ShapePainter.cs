@@ -1,0 +1,127 @@
+using System.Numerics;
+using SkiaSharp;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Media;
+
+/// <summary>Draws single shapes of a drawing list with Skia, and tells where they lie. Outlines are read once and kept as long as they are the same.</summary>
+/// <param name="view">From the stage to the picture.</param>
+/// <param name="scale">Of that.</param>
+internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
+{
+    // Shapes that never change: their outline, and their stroke as an area (with the nib's second stroke in it).
+    private readonly Dictionary<DrawShape, (SKPath Path, SKPath? Stroke)> _static = new(ReferenceEqualityComparer.Instance);
+    // Shapes that every frame brings anew: the last outline of each.
+    private readonly Dictionary<DrawShape, (string Text, SKPath? Path, SKPath? Stroke)> _moving = new(ReferenceEqualityComparer.Instance);
+    private readonly SKPaint _fill = new() { IsAntialias = true, Style = SKPaintStyle.Fill };
+    private readonly SKPaint _stroke = new() { IsAntialias = true, Style = SKPaintStyle.Stroke, StrokeCap = SKStrokeCap.Round, StrokeJoin = SKStrokeJoin.Round };
+
+    /// <summary>Where a shape lies in the picture, with its stroke; empty where nothing is drawn. What is clipped may lie in less.</summary>
+    public SKRect BoundsOf(DrawingList list, DrawItem[] items, int i)
+    {
+        var item = items[i];
+        if (item.Opacity <= 0) return SKRect.Empty;
+        var (path, stroke) = Outline(list.Shapes[i], item);
+        if (path == null) return SKRect.Empty;
+        var bounds = path.Bounds;
+        if (stroke != null) bounds.Union(stroke.Bounds);
+        return Matrix(item.Transform).PostConcat(view).MapRect(bounds);
+    }
+
+    private (SKPath? Path, SKPath? Stroke) Outline(DrawShape shape, DrawItem item)
+    {
+        if (item.Path is { } text)
+        {
+            if (_moving.TryGetValue(shape, out var last))
+            {
+                if (last.Text == text) return (last.Path, last.Stroke);
+                last.Path?.Dispose();
+                last.Stroke?.Dispose();
+            }
+            var path = SKPath.ParseSvgPathData(text);
+            var stroke = path == null ? null : Stroke(shape, path);
+            _moving[shape] = (text, path, stroke);
+            return (path, stroke);
+        }
+        if (shape.Path == null) return (null, null);
+        if (!_static.TryGetValue(shape, out var kept))
+        {
+            kept.Path = SKPath.ParseSvgPathData(shape.Path) ?? new SKPath();
+            kept.Stroke = Stroke(shape, kept.Path);
+            _static[shape] = kept;
+        }
+        return kept;
+    }
+
+    /// <summary>Draws one shape of a frame.</summary>
+    public void Draw(SKCanvas canvas, DrawingList list, DrawItem[] items, int i)
+    {
+        var shape = list.Shapes[i];
+        var item = items[i];
+        if (item.Opacity <= 0) return;
+        var (path, stroke) = Outline(shape, item);
+        if (path == null) return;
+        var clipped = false;
+        if (shape.Clip >= 0 && items[shape.Clip].Path != null && Outline(list.Shapes[shape.Clip], items[shape.Clip]).Path is { } clip)
+        {
+            canvas.Save();
+            canvas.SetMatrix(Matrix(items[shape.Clip].Transform).PostConcat(view));
+            canvas.ClipPath(clip, SKClipOperation.Intersect, true);
+            clipped = true;
+        }
+        // What is clipped by a hidden shape is hidden.
+        if (shape.Clip < 0 || clipped)
+        {
+            canvas.SetMatrix(Matrix(item.Transform).PostConcat(view));
+            if (shape.Fill != null)
+            {
+                _fill.Color = Color(shape.Fill, item.Opacity);
+                canvas.DrawPath(path, _fill);
+            }
+            if (stroke != null)
+            {
+                _fill.Color = Color(shape.Stroke!, item.Opacity);
+                canvas.DrawPath(stroke, _fill);
+            }
+        }
+        if (clipped) canvas.Restore();
+    }
+
+    private SKPath? Stroke(DrawShape shape, SKPath path)
+    {
+        if (shape.Stroke == null || shape.Width <= 0) return null;
+        _stroke.StrokeWidth = shape.Width;
+        var area = _stroke.GetFillPath(path, scale);
+        if (area == null || shape.Nib <= 0) return area;
+        using var both = new SKPathBuilder(area);
+        both.AddPath(area, shape.Nib, shape.Nib * 0.6f, SKPathAddMode.Append);
+        area.Dispose();
+        return both.Detach();
+    }
+
+    private static SKMatrix Matrix(Matrix3x2 m) => new(m.M11, m.M21, m.M31, m.M12, m.M22, m.M32, 0, 0, 1);
+
+    private static SKColor Color(string hex, float opacity)
+    {
+        var rgb = Convert.ToUInt32(hex.Substring(1, 6), 16);
+        var alpha = hex.Length == 9 ? Convert.ToInt32(hex[7..], 16) / 255f : 1;
+        return new SKColor((byte)(rgb >> 16), (byte)(rgb >> 8), (byte)rgb, (byte)MathF.Round(alpha * opacity * 255));
+    }
+
+    /// <inheritdoc/>
+    public void Dispose()
+    {
+        _fill.Dispose();
+        _stroke.Dispose();
+        foreach (var (path, stroke) in _static.Values)
+        {
+            path.Dispose();
+            stroke?.Dispose();
+        }
+        foreach (var (_, path, stroke) in _moving.Values)
+        {
+            path?.Dispose();
+            stroke?.Dispose();
+        }
+    }
+}
