@@ -8,6 +8,6 @@ const globals = require("globals");
 export default [
   { ignores: ["**/*.tmp.mjs", "**/node_modules/**", "**/wwwroot/**"] },
   js.configs.recommended,
-  { files: ["**/front/*.js"], languageOptions: { globals: globals.browser } },
+  { files: ["**/front/*.js", "**/Pages/**/*.js"], languageOptions: { globals: globals.browser } },
   { files: ["**/*.mjs"], languageOptions: { globals: { ...globals.node, ...globals.browser } } },
 ];

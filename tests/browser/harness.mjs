@@ -132,6 +132,11 @@ export function similarity(a, b) {
   return Number(/All:([\d.]+)/.exec(told)[1]);
 }
 
+// No script error, no broken policy, no request to elsewhere.
+export const check = (page) => {
+  if (page.problems.length) throw new Error(page.problems.join("\n"));
+};
+
 // Waits until something is so; the page's policy forbids waitForFunction to build functions of its own.
 export async function until(look, what, seconds = 40) {
   for (let i = 0; i < seconds * 5; i++) {

@@ -223,24 +223,6 @@ test("what is no sound is refused, and nothing is lost", async () => {
   await page.context().close();
 });
 
-test("two tabs: the stale one is told and shown how things stand", async () => {
-  const page = await openPage(browser, server);
-  page.expected.push("409");
-  await newProduction(page, server);
-  const other = await page.context().newPage();
-  await other.goto(page.url());
-  await other.locator("#stage[data-frame]").waitFor();
-  await other.locator("#role").fill("Night baker");
-  await other.keyboard.press("Enter");
-  await other.getByRole("button", { name: "Night baker" }).waitFor();
-  await page.locator("#role").fill("Day baker");
-  await page.keyboard.press("Enter");
-  await page.getByRole("alert").filter({ hasText: "Somebody else changed this production" }).waitFor();
-  await page.getByRole("button", { name: "Night baker" }).waitFor();
-  check(page);
-  await page.context().close();
-});
-
 test("canvas and film show the same picture", async () => {
   const page = await openPage(browser, server, { viewport: { width: 1960, height: 1400 } });
   await newProduction(page, server);

@@ -29,7 +29,10 @@ execFileSync(
   { cwd: web, stdio: ["ignore", "ignore", "inherit"] },
 );
 await build({
-  entryPoints: ["shelf", "studio", "character", "stage"].map((n) => join(web, "front", `${n}.js`)),
+  entryPoints: {
+    ...Object.fromEntries(["shelf", "character", "stage"].map((n) => [n, join(web, "front", `${n}.js`)])),
+    studio: join(web, "Pages", "Studio", "studio.js"),
+  },
   outdir: out,
   bundle: true,
   splitting: true,

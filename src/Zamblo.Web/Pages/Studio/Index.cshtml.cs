@@ -3,10 +3,10 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Data;
 
-namespace Zamblo.Web.Pages;
+namespace Zamblo.Web.Pages.Studio;
 
 /// <summary>The studio of a scene: the one that is asked for, or a production's first.</summary>
-public sealed class StudioModel(IDbContextFactory<ZambloContext> contexts) : PageModel
+public sealed class IndexModel(IDbContextFactory<ZambloContext> contexts) : PageModel
 {
     public string Title { get; private set; } = "";
     public Guid ProductionId { get; private set; }

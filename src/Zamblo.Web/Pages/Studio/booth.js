@@ -1,0 +1,162 @@
+// A voice arrives: typed and spoken, recorded, brought as a file, or with a whole script.
+import { post, upload } from "../../front/api.js";
+import { drafts } from "./drafts.js";
+import { act, onKey } from "./shared.js";
+import { recording } from "./recording.js";
+import { mix } from "./mix.js";
+
+const typing = () => ({
+  init() {
+    onKey(60, ({ name, control }) => !control && act({ n: () => this.openBooth({ mode: "type" }) }, name));
+    window.addEventListener("beforeunload", (e) => {
+      if (this.booth.busy || this.isRecording || this.rec.state === "done") e.preventDefault();
+    });
+    this.listenToFiles();
+    window.addEventListener("scene-ready", () => this.findLeftOvers(), { once: true });
+  },
+  // A file that is dropped anywhere.
+  over: false,
+  listenToFiles() {
+    for (const name of ["dragenter", "dragover"])
+      document.addEventListener(name, (e) => {
+        if (!e.dataTransfer?.types.includes("Files")) return;
+        e.preventDefault();
+        this.over = true;
+      });
+    document.addEventListener("dragleave", (e) => !e.relatedTarget && (this.over = false));
+    document.addEventListener("drop", (e) => {
+      e.preventDefault();
+      this.over = false;
+      const files = [...(e.dataTransfer?.files ?? [])];
+      if (files.length) this.openBooth({ mode: "file", files });
+    });
+  },
+  // How a voice arrives.
+  booth: { open: false, mode: "type", member: "", line: null, text: "", speakers: "one", busy: false, error: "", progress: 0 },
+  openBooth({ mode, line = null, files = null }) {
+    Object.assign(this.booth, { open: true, mode, line, member: line?.member ?? this.selectedMember, busy: false, error: "", progress: 0 });
+    this.booth.text = drafts.read(this.draftKey) || (line?.text ?? "");
+    if (!this.$refs.booth.open) this.$refs.booth.showModal();
+    this.punch.on = false;
+    if (mode === "record") this.openMicrophone();
+    if (mode === "type") this.$nextTick(() => this.$refs.words?.focus());
+    if (files) this.takeFiles(files);
+  },
+  // What is typed here is kept until it is used or thrown away.
+  get draftKey() {
+    return this.booth.line ? `take:${this.booth.line.id}` : `voice:${this.scene?.production.id}`;
+  },
+  get hasDraft() {
+    return this.booth.text.trim() !== "" && this.booth.text !== (this.booth.line?.text ?? "");
+  },
+  typed() {
+    drafts.keep(this.draftKey, this.booth.text, this.booth.line?.text ?? "");
+  },
+  throwAway() {
+    drafts.drop(this.draftKey);
+    this.booth.text = this.booth.line?.text ?? "";
+  },
+  switchBooth(mode) {
+    this.closeMicrophone();
+    this.booth.mode = mode;
+    this.booth.error = "";
+    if (mode === "record") this.openMicrophone();
+  },
+  boothType() {
+    this.switchBooth("type");
+  },
+  boothRecord() {
+    this.switchBooth("record");
+  },
+  boothFile() {
+    this.switchBooth("file");
+  },
+  boothScript() {
+    this.switchBooth("script");
+  },
+  async chooseScript(event) {
+    const file = event.target.files[0];
+    event.target.value = "";
+    if (!file) return;
+    this.booth.text = await file.text();
+    this.typed();
+  },
+  bringScript() {
+    return this.tryBooth(async () => {
+      const { text } = this.booth;
+      const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/script`, { revision: this.revision, text }));
+      if (!done) {
+        this.booth.error = this.error;
+        return;
+      }
+      this.throwAway();
+      this.booth.busy = false;
+      this.closeBooth();
+      this.say([`${done.lines} lines, ${done.members} new in the cast.`, ...done.problems].join(" "));
+    });
+  },
+  closeBooth() {
+    this.closeMicrophone();
+    this.$refs.booth.close();
+    this.booth.open = false;
+  },
+  async send(order) {
+    const { line, member } = this.booth;
+    if (line) await post(`/api/lines/${line.id}/takes`, order);
+    else await post(`/api/scenes/${this.sceneId}/lines`, { member, ...order });
+    this.throwAway();
+    this.booth.busy = false;
+    this.closeBooth();
+  },
+  async tryBooth(work) {
+    this.booth.busy = true;
+    this.booth.error = "";
+    try {
+      await work();
+    } catch (e) {
+      this.booth.error = e.message;
+    }
+    this.booth.busy = false;
+  },
+  speak() {
+    return this.tryBooth(() => this.send({ kind: "synthesis", text: this.booth.text }));
+  },
+  chooseFile(event) {
+    const files = [...event.target.files];
+    event.target.value = "";
+    if (files.length) return this.takeFiles(files);
+  },
+  // Each file becomes a line; a role's name in the file's name says whose.
+  takeFiles(files) {
+    return this.tryBooth(async () => {
+      const { line, member, text } = this.booth;
+      const list = line ? files.slice(0, 1) : files;
+      if (!line && this.booth.speakers === "hand") {
+        const { hash, name, seconds } = await upload(list[0], list[0].name, (p) => (this.booth.progress = p));
+        this.booth.busy = false;
+        this.closeBooth();
+        return this.$dispatch("open-cutter", { hash, name, seconds, member });
+      }
+      if (!line && this.booth.speakers !== "one") {
+        for (const [n, file] of list.entries()) {
+          const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
+          await post(`/api/scenes/${this.sceneId}/turns`, { hash, name, speakers: this.booth.speakers === "find" ? null : Number(this.booth.speakers) });
+        }
+        this.booth.busy = false;
+        this.closeBooth();
+        return;
+      }
+      for (const [n, file] of list.entries()) {
+        const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
+        const order = { kind: "file", hash, name, text: list.length === 1 ? text : "" };
+        const named = list.length > 1 ? this.scene.members.find((m) => name.toLowerCase().includes(m.roleName.toLowerCase())) : null;
+        if (line) await post(`/api/lines/${line.id}/takes`, order);
+        else await post(`/api/scenes/${this.sceneId}/lines`, { member: named?.id ?? member, ...order });
+      }
+      this.booth.busy = false;
+      this.closeBooth();
+    });
+  },
+});
+
+export const boothPanel = () => mix(typing(), recording());

@@ -1,0 +1,156 @@
+// The scene as the server has it: only what has changed travels, and lines that are as they were stay the same objects.
+import Alpine from "@alpinejs/csp";
+import { patch, post } from "../../front/api.js";
+import { FrameStore } from "../../front/stage.js";
+import { voiceName } from "./voice-names.js";
+import { player, score, stage } from "./shared.js";
+
+// Pictures of mouths that have come, by their keys.
+const mouths = {};
+
+// What comes with the hearing of a line; the same as long as the line's number of it is.
+const heardKeys = ["source", "draft", "words", "phones", "cues", "levels", "pitch", "accents", "rises"];
+const heavy = new Set([...heardKeys, "parts"]);
+
+// The words of a line's text with what lies between them: where each word stands, the server says.
+function parts(line) {
+  const result = [];
+  let at = 0;
+  (line.words ?? []).forEach(([, start, end, confidence], index) => {
+    const from = line.spans[2 * index];
+    if (from === undefined || from < 0) return;
+    const to = from + line.spans[2 * index + 1];
+    if (from > at) result.push({ key: `t${at}`, text: line.written.slice(at, from), word: -1 });
+    result.push({ key: `w${index}`, text: line.written.slice(from, to), word: index, start, end, unsure: confidence < 0.5 });
+    at = to;
+  });
+  if (at < line.written.length) result.push({ key: `t${at}`, text: line.written.slice(at), word: -1 });
+  return result;
+}
+
+export const loading = () => ({
+  // One at a time: an answer leaves out what the page has, so nothing may change in between.
+  reload(fit = false) {
+    this.loading = (this.loading ?? Promise.resolve()).then(() => this.load(fit));
+    return this.loading;
+  },
+  async load(fit) {
+    try {
+      // Lines that are as they were stay the same objects: what hangs on them on the page is not made again. What was heard in them does not travel again.
+      const known = new Map((score.raw?.id === this.sceneId ? score.raw.lines : []).map((l) => [l.id, l]));
+      const hearings = new Map([...known.values()].filter((l) => l.heard).map((l) => [l.heard, l]));
+      const seen = score.raw?.id === this.sceneId ? Math.floor(player.time * score.raw.fps + 1e-6) : 0;
+      const scene = await post(`/api/scenes/${this.sceneId}/state`, { heard: [...hearings.keys()], frame: seen });
+      scene.mouths = Object.assign(mouths, scene.mouths);
+      const version = `${scene.production.revision}.${scene.heard}`;
+      const members = new Map(scene.members.map((m) => [m.id, m]));
+      scene.lines = scene.lines.map((line) => {
+        const old = known.get(line.id);
+        const member = members.get(line.member);
+        if (old?.key === line.key && old.role === member.roleName && old.ink === member.ink) return old;
+        const hearing = hearings.get(line.heard);
+        if (hearing) for (const key of heardKeys) line[key] = hearing[key];
+        const isSaid = old && old.heard === line.heard && old.written === line.written;
+        line.role = member.roleName;
+        line.ink = member.ink;
+        line.parts = isSaid ? old.parts : parts(line);
+        line.takeText = this.takeText(line);
+        line.isDraft = !line.text && line.parts.length > 0;
+        if (!isSaid) return line;
+        // Only what is another is touched: a line that has moved is not written anew.
+        const watched = Alpine.reactive(old);
+        for (const [key, value] of Object.entries(line)) if (!heavy.has(key) && JSON.stringify(value) !== JSON.stringify(old[key])) watched[key] = value;
+        return old;
+      });
+      const changed = this.version !== version;
+      this.version = version;
+      score.raw = scene;
+      this.scene = scene;
+      document.title = `${scene.production.title} · Zamblo`;
+      score.view?.setScene(scene);
+      if (changed) {
+        this.bare = null;
+        const store = new FrameStore((from, count) => `/api/scenes/${scene.id}/frames?from=${from}&count=${count}&r=${version}`, scene.frames);
+        store.onArrival = () => (stage.shown = -1);
+        this.loadSound();
+        const shapes = scene.id + scene.shapesKey;
+        if (shapes !== stage.painter.key) {
+          await stage.painter.load(`/api/scenes/${scene.id}/shapes?r=${version}`);
+          stage.painter.key = shapes;
+        }
+        store.first(scene.picture);
+        stage.frames = store;
+        stage.shown = -1;
+      }
+      if (!scene.members.some((m) => m.id === this.selectedMember)) this.selectedMember = scene.members[0]?.id ?? null;
+      if (!scene.lines.some((l) => l.id === this.selectedLine)) this.selectedLine = null;
+      if (!scene.lines.some((l) => l.id === this.picked.line)) this.unpick();
+      if (!this.clipIds.every((id) => scene.clips.some((c) => c.id === id))) this.pickClip(null);
+      window.dispatchEvent(new Event("scene-loaded"));
+      if (fit) score.view?.fit();
+      if (!this.waiting) this.error = "";
+    } catch (e) {
+      // A scene that an undo has taken away: there is another.
+      const other = e.status === 404 && this.sceneList.find((s) => s.id !== this.sceneId);
+      if (other) return void this.goToScene(other.id);
+      this.error = e.message;
+    }
+  },
+  loadSound() {
+    const { id, sound, duration } = score.raw;
+    const { bare } = this;
+    const address = (from, to, speed) => `/api/scenes/${id}/sound?from=${from}&to=${to}&speed=${speed}&r=${sound}${bare ? `&bare=${bare}` : ""}`;
+    player.load(address, duration, `${id}${sound}${bare ?? ""}`);
+  },
+  takeText(line) {
+    if (!line.take) return "No voice yet";
+    const from = { synthesis: () => voiceName(this.voices, line.take.name), recording: () => "Recorded", file: () => line.take.name }[line.take.kind]();
+    return `${from}, ${line.duration.toFixed(1)} s`;
+  },
+  get isEmpty() {
+    return this.scene !== null && this.scene.lines.length === 0;
+  },
+  get sceneList() {
+    return this.scene?.scenes ?? [];
+  },
+  get hasScenes() {
+    return this.sceneList.length > 1;
+  },
+  async goToScene(id) {
+    if (id !== this.sceneId) await this.showScene(id);
+  },
+  async showScene(id) {
+    player.pause();
+    this.sceneId = id;
+    player.position = 0;
+    this.setLoop(null);
+    history.replaceState(null, "", `?scene=${id}`);
+    await this.reload(true);
+  },
+  // The next one, or the one before: at the ends nothing happens.
+  turnScene(by) {
+    const next = this.sceneList[this.sceneList.findIndex((s) => s.id === this.sceneId) + by];
+    return next && this.goToScene(next.id);
+  },
+  changeScene(change) {
+    return this.edit(() => patch(`/api/scenes/${this.sceneId}`, { revision: this.revision, ...change }));
+  },
+  changeMember(change, key = null) {
+    const { id } = this.member;
+    return this.edit(() => patch(`/api/members/${id}`, { revision: this.revision, ...change }), null, { key });
+  },
+  // Before and after, with one key: the line without cleaning, colour and level, in the same times.
+  toggleBare() {
+    if (!this.line) return;
+    return this.attempt(async () => {
+      this.bare = this.bare ? null : this.line.id;
+      this.loadSound();
+      await player.fetchPiece(player.pieceAt(player.position));
+      this.say(this.bare ? "As it came (B for as it is now)." : "As it is now.", false);
+    });
+  },
+  bare: null,
+  sceneId: "",
+  scene: null,
+  voices: [],
+});

@@ -1,0 +1,72 @@
+// Live news of a production: other tabs' edits, hearings, work in the background. A hidden tab listens to nothing and looks when it is shown again:
+// a browser keeps only a few streams open for one address.
+import { get } from "../../front/api.js";
+
+const shown = 6;
+const dress = (job) => ({
+  ...job,
+  active: job.state === "queued" || job.state === "running",
+  failed: job.state === "failed" || job.state === "cancelled",
+  percent: Math.round(job.progress * 100),
+  film: `/api/jobs/${job.id}/film`,
+  download: `/api/jobs/${job.id}/film?download=true`,
+  name: job.kind === "render" ? `Film: ${job.title}` : job.title,
+});
+
+export const news = () => ({
+  jobs: [],
+  // The newest revision that anybody told of.
+  newest: 0,
+  // While somebody records, the stage holds still; the news waits.
+  isHeld: false,
+  waitsForNews: false,
+
+  listenToNews(production) {
+    let stream = null;
+    const open = () => {
+      if (stream) return;
+      stream = new EventSource(`/api/productions/${production}/news`);
+      stream.addEventListener("news", (e) => this.take(JSON.parse(e.data)));
+    };
+    const close = () => {
+      stream?.close();
+      stream = null;
+    };
+    document.addEventListener("visibilitychange", () => {
+      if (document.hidden) return close();
+      open();
+      this.catchUp();
+    });
+    window.addEventListener("pagehide", close);
+    open();
+  },
+  take(item) {
+    if (item.kind === "hello") return this.catchUp();
+    if (item.kind === "job") return this.takeJob(dress(item.job));
+    if (item.revision) this.newest = Math.max(this.newest, item.revision);
+    // Known already, or about to be.
+    if ((item.revision && item.revision <= this.revision) || this.waiting > 0) return;
+    if (this.isHeld) return void (this.waitsForNews = true);
+    return this.reload(this.scene.lines.length === 0);
+  },
+  // After a while without news: how things stand.
+  async catchUp() {
+    const jobs = await get(`/api/productions/${this.scene.production.id}/jobs`).catch(() => null);
+    if (!jobs) return;
+    this.jobs = this.pickJobs(jobs.map(dress));
+    if (!this.isHeld && this.waiting === 0) await this.reload();
+  },
+  release() {
+    this.isHeld = false;
+    if (!this.waitsForNews) return;
+    this.waitsForNews = false;
+    return this.reload(this.scene.lines.length === 0);
+  },
+  takeJob(job) {
+    const others = this.jobs.filter((j) => j.id !== job.id);
+    this.jobs = this.pickJobs([job, ...others].sort((a, b) => (a.created < b.created ? 1 : -1)));
+    if (job.state === "done" && job.news && !others.some((j) => j.active)) this.say(job.news);
+  },
+  // What is under way, what went wrong, and the films.
+  pickJobs: (jobs) => jobs.filter((j) => j.active || j.state === "failed" || j.kind === "render" || j.state === "cancelled").slice(0, shown),
+});

@@ -1,0 +1,91 @@
+// The scene: its name and place in the film, its rhythm, its backdrop; the picture; what goes out of it.
+import { patch, post, remove } from "../../front/api.js";
+import { player } from "./shared.js";
+
+export const scenePanel = () => ({
+  cutScene() {
+    const at = player.position;
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/cut`, { revision: this.revision, at }), "Cut: what came after is the next scene.");
+  },
+  async dropScene() {
+    const list = this.sceneList;
+    const at = list.findIndex((s) => s.id === this.sceneId);
+    const gone = this.sceneId;
+    const next = (list[at + 1] ?? list[at - 1]).id;
+    const done = await this.edit(async () => {
+      const answer = await remove(`/api/scenes/${gone}?revision=${this.revision}`);
+      this.sceneId = next;
+      return answer;
+    }, "Scene taken out, with its lines.");
+    if (done) await this.showScene(next);
+  },
+  renameScene(event) {
+    const title = event.target.value.trim();
+    if (!title || title === this.scene.scene.title) return;
+    return this.edit(() => patch(`/api/scenes/${this.sceneId}`, { revision: this.revision, title }), null, { field: event.target });
+  },
+  sceneUp() {
+    return this.changeScene({ move: -1 });
+  },
+  sceneDown() {
+    return this.changeScene({ move: 1 });
+  },
+  renderScene() {
+    return this.attempt(async () => {
+      await post(`/api/scenes/${this.sceneId}/renders`);
+    });
+  },
+  tighten() {
+    return this.pace(0.8, "Shorter pauses.");
+  },
+  loosen() {
+    return this.pace(1.25, "Longer pauses.");
+  },
+  evenOut() {
+    return this.pace(null, "All pauses are the scene's.");
+  },
+  pace(factor, say) {
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/gaps`, { revision: this.revision, factor }), say);
+  },
+  putBeat() {
+    const at = player.position;
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/beat`, { revision: this.revision, at, seconds: 0.5 }), "Half a second of stillness.");
+  },
+  setPause(event) {
+    const pause = Number(event.target.value);
+    const { id } = this.line;
+    if (event.target.value === "" || !Number.isFinite(pause)) return this.followAgain();
+    return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, pause }));
+  },
+  followAgain() {
+    const { id } = this.line;
+    return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, follow: true }), "The line follows at the scene's pause.");
+  },
+  get pauseValue() {
+    return this.line?.pause === null || this.line?.pause === undefined ? "" : this.line.pause.toFixed(2);
+  },
+  setGap(event) {
+    return this.changeScene({ gap: Number(event.target.value) });
+  },
+  setLeadIn(event) {
+    return this.changeScene({ leadIn: Number(event.target.value) });
+  },
+  setLeadOut(event) {
+    return this.changeScene({ leadOut: Number(event.target.value) });
+  },
+  setBackdrop(event) {
+    return this.changeScene({ backdrop: event.target.value });
+  },
+  setSize(event) {
+    return this.changeProduction({ size: event.target.value });
+  },
+  changeProduction(change) {
+    return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, ...change }));
+  },
+  setRate(event) {
+    return this.changeProduction({ rate: event.target.value });
+  },
+  get sizeText() {
+    return this.scene ? `${this.scene.production.width}x${this.scene.production.height}` : "";
+  },
+});

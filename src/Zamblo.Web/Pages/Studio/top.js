@@ -1,0 +1,31 @@
+// The head of the page: title, undo, the film.
+import { patch, post } from "../../front/api.js";
+import { toggleTheme } from "../../front/api.js";
+
+export const top = () => ({
+  retitle(event) {
+    const title = event.target.value.trim();
+    if (!title || title === this.scene.production.title) return;
+    return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, title }), null, { field: event.target });
+  },
+  get undoText() {
+    return this.scene?.undo ? `Undo: ${this.scene.undo} (Ctrl+Z)` : "Nothing to undo";
+  },
+  get redoText() {
+    return this.scene?.redo ? `Redo: ${this.scene.redo} (Ctrl+Shift+Z)` : "Nothing to redo";
+  },
+  theme() {
+    toggleTheme();
+  },
+  render() {
+    return this.attempt(async () => {
+      await post(`/api/productions/${this.scene.production.id}/renders`);
+    });
+  },
+  openHelp() {
+    this.$dispatch("open-help");
+  },
+  addVoice() {
+    this.$dispatch("open-booth", { mode: "type" });
+  },
+});

@@ -1,0 +1,181 @@
+// The voice of the selected line: who says it, its takes, how it is spoken, and what is done to its sound.
+import { get, patch, post, remove } from "../../front/api.js";
+import { act, onKey, player } from "./shared.js";
+import { voiceName } from "./voice-names.js";
+
+const careText = {
+  gain: ["Gain", -24, 24, 0.5, "dB"],
+  speed: ["Speed", 0.5, 2, 0.05, "x"],
+  pitch: ["Pitch", -12, 12, 0.5, "st"],
+  resonance: ["Resonance", -8, 8, 0.5, "st"],
+  hiss: ["Less noise", 0, 40, 1, "dB"],
+  fadeIn: ["Fade in", 0, 3, 0.1, "s"],
+  fadeOut: ["Fade out", 0, 3, 0.1, "s"],
+};
+const deliveryText = {
+  speed: ["Speed", 0.5, 2, 0.05],
+  pitch: ["Pitch", 0, 1, 0.05],
+  range: ["Liveliness", 0, 1, 0.05],
+  volume: ["Loudness", 0, 2, 0.05],
+  pauses: ["Pauses between words", 0, 0.5, 0.01],
+};
+const plainDelivery = { speed: 1, pitch: 0.5, range: 0.5, volume: 1, pauses: 0, isWhispered: false };
+
+export const voicePanel = () => ({
+  deliveries: [],
+  get takes() {
+    return (this.line?.takes ?? []).map((t, i) => ({
+      ...t,
+      text: t.kind === "synthesis" ? voiceName(this.voices, t.name) : t.kind === "recording" ? "Recorded" : t.name,
+      number: i + 1,
+      seconds: `${t.duration.toFixed(1)} s`,
+    }));
+  },
+  useTake(take) {
+    const { id } = this.line;
+    if (!take.isUsed) return this.edit(() => post(`/api/lines/${id}/use`, { revision: this.revision, take: take.id }), `Take ${take.number} is in use.`);
+  },
+  // One key goes through the takes: compare by listening.
+  nextTake() {
+    const list = this.takes;
+    if (list.length > 1) return this.useTake(list[(list.findIndex((t) => t.isUsed) + 1) % list.length]);
+  },
+  deleteTake(take) {
+    return this.edit(() => remove(`/api/takes/${take.id}?revision=${this.revision}`), `Take ${take.number} deleted.`);
+  },
+  get isSpoken() {
+    return this.line?.take?.kind === "synthesis";
+  },
+  get deliveryRows() {
+    return this.rows(deliveryText, this.line?.delivery, `delivery:${this.line?.id}`);
+  },
+  async loadDeliveries() {
+    if (!this.deliveries.length)
+      await this.attempt(async () => (this.deliveries = [{ name: "Plain", delivery: plainDelivery }, ...(await get("/api/deliveries"))]));
+  },
+  get deliveryName() {
+    const now = this.line?.delivery;
+    return this.deliveries.find((d) => Object.entries(d.delivery).every(([k, v]) => now?.[k] === v))?.name ?? "";
+  },
+  holdDial(event) {
+    this.hold(event.target.dataset.held, Number(event.target.value));
+  },
+  turnDelivery(event) {
+    const { id } = this.line;
+    const { key, held } = event.target.dataset;
+    const value = Number(event.target.value);
+    return this.letGo(held, value, () => {
+      const line = this.scene.lines.find((l) => l.id === id);
+      return patch(`/api/lines/${id}/delivery`, { revision: this.revision, delivery: { ...line.delivery, [key]: value } });
+    });
+  },
+  presetDelivery(event) {
+    const found = this.deliveries.find((d) => d.name === event.target.value);
+    if (found)
+      return this.deliver(found.delivery, found.mood ? `${found.name}. ${found.mood} would suit it; speak it again to hear it.` : "Speak it again to hear it.");
+  },
+  // The line is marked stale until it is spoken again, so that several dials cost one take.
+  deliver(delivery, say) {
+    const { id } = this.line;
+    return this.edit(() => patch(`/api/lines/${id}/delivery`, { revision: this.revision, delivery }), say);
+  },
+  speakAgain() {
+    return this.attempt(async () => {
+      await post(`/api/lines/${this.line.id}/takes`, { kind: "synthesis", text: this.line.text, delivery: this.line.delivery });
+    });
+  },
+  giveLine(event) {
+    const member = event.target.value;
+    const { id } = this.line;
+    if (member !== this.line.member) return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, member }));
+  },
+  // S with a line selected and nothing picked cuts the line at the playhead.
+  splitLine() {
+    const { id } = this.line;
+    const at = player.position;
+    return this.edit(() => post(`/api/lines/${id}/split`, { revision: this.revision, at }), "Line split at the playhead.");
+  },
+  joinLine() {
+    const { id } = this.line;
+    return this.edit(() => post(`/api/lines/${id}/join`, { revision: this.revision }), "Joined with the next line.");
+  },
+  setOffStage(event) {
+    const offStage = event.target.checked;
+    const { id } = this.line;
+    return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, offStage }));
+  },
+  setMute(event) {
+    const mute = event.target.checked;
+    const { id } = this.line;
+    return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, mute }));
+  },
+  get chorus() {
+    return (this.scene?.members ?? [])
+      .filter((m) => m.id !== this.line?.member)
+      .map((m) => ({ id: m.id, name: m.roleName, isIn: this.line.also.includes(m.id) }));
+  },
+  joinChorus(member) {
+    const { id, also } = this.line;
+    const voices = member.isIn ? also.filter((other) => other !== member.id) : [...also, member.id];
+    return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, also: voices }));
+  },
+  get careRows() {
+    return this.rows(careText, this.line?.care, `care:${this.line?.id}`);
+  },
+  changeCare(change, say) {
+    const { id, take } = this.line;
+    return this.edit(() => {
+      const { care } = this.scene.lines.find((l) => l.id === id);
+      return patch(`/api/takes/${take.id}/care`, { revision: this.revision, care: { ...care, ...change } });
+    }, say);
+  },
+  turnCare(event) {
+    const { id, take } = this.line;
+    const { key, held } = event.target.dataset;
+    const value = Number(event.target.value);
+    return this.letGo(held ?? `care:${id}${key}`, value, () => {
+      const { care } = this.scene.lines.find((l) => l.id === id);
+      return patch(`/api/takes/${take.id}/care`, { revision: this.revision, care: { ...care, [key]: value } });
+    });
+  },
+  checkCare(event) {
+    return this.changeCare({ [event.target.dataset.key]: event.target.checked });
+  },
+  setColour(event) {
+    return this.changeCare({ colour: event.target.value });
+  },
+  setLevel(event) {
+    return this.changeCare({ level: event.target.value === "" ? null : Number(event.target.value) });
+  },
+  setHum(event) {
+    return this.changeCare({ hum: Number(event.target.value) });
+  },
+  trimAir() {
+    return this.attempt(async () => {
+      const trims = await get(`/api/lines/${this.line.id}/dead-air`);
+      const { care } = this.line;
+      if (Math.abs(trims.trimStart - care.trimStart) < 0.01 && Math.abs(trims.trimEnd - care.trimEnd) < 0.01)
+        return this.say("There is no dead air to cut.", false);
+      await this.changeCare(trims, "Dead air cut.");
+    });
+  },
+  plainCare() {
+    return this.edit(() => patch(`/api/takes/${this.line.take.id}/care`, { revision: this.revision, care: {} }), "The sound is as it came.");
+  },
+  get isCared() {
+    const care = this.line?.care;
+    return care ? Object.entries(care).some(([k, v]) => v && !(k === "speed" && v === 1) && v !== "Plain") : false;
+  },
+  init() {
+    onKey(40, ({ name, control, alt }) => {
+      if (control || !this.line) return false;
+      if (alt) return !this.hasPick && act({ ArrowLeft: () => this.nudgeLine(-1), ArrowRight: () => this.nudgeLine(1) }, name);
+      return act({ t: () => this.nextTake(), s: () => (this.line.start !== null ? this.splitLine() : null) }, name);
+    });
+  },
+  nudgeLine(frames) {
+    const { id, start } = this.line;
+    if (start === null) return null;
+    return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, by: frames / this.scene.fps }), "Line moved; what follows goes along.");
+  },
+});
