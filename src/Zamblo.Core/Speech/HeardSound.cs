@@ -1,0 +1,62 @@
+using Zamblo.Core.Audio;
+
+namespace Zamblo.Core.Speech;
+
+/// <summary>Sound made ready for the search: features, and how well the best of all phones explains each frame.</summary>
+internal sealed class HeardSound
+{
+    private readonly float[] _features;
+    private readonly CepstralFrontEnd _frontEnd;
+    private readonly double _shift;
+
+    // All of a take, or a slice of it that starts at an offset in seconds.
+    public HeardSound(AcousticModel model, CepstralFrontEnd frontEnd, AudioBuffer audio, double offset, CancellationToken cancel)
+    {
+        _frontEnd = frontEnd;
+        // A frame's state describes the middle of its window; a boundary lies half a shift before the middle of the first frame after it.
+        _shift = offset - model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
+        _features = Features.FromCepstra(frontEnd.Compute(audio.Samples, cancel));
+        Audio = audio;
+        Offset = offset;
+        Background = new Background(model, _features, cancel);
+        Quiet = new float[Frames];
+    }
+
+    /// <summary>Takes in what level and voice model say: one value per 10 ms, and one per step of the model or null.</summary>
+    public void Doubt(float[] levels, float[]? voice)
+    {
+        var doubt = VoiceActivity.AgainstSilence(levels, voice);
+        for (var f = 0; f < Frames; f++) Quiet[f] = doubt[Math.Clamp((int)(100 * _frontEnd.CentreOf(f)), 0, doubt.Length - 1)];
+        // Less than 25 dB between the loud parts and the quietest: pauses are not silent.
+        var range = LoudnessEnvelope.Percentile(levels, 0.97) - LoudnessEnvelope.Percentile(levels, 0.1);
+        (IsNoisy, IsDrowned) = (range < 25, range < 20);
+    }
+
+    /// <summary>Whether there is noise in the pauses.</summary>
+    public bool IsNoisy { get; private set; }
+
+    /// <summary>Whether the noise lies so close under the speech that boundaries and confidences have tables of their own.</summary>
+    public bool IsDrowned { get; private set; }
+
+    private HeardSound(HeardSound other, float[] features, Background background) =>
+        (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, IsNoisy, IsDrowned) = (features, other._frontEnd, other._shift, other.Audio, other.Offset, background, other.Quiet, other.IsNoisy, other.IsDrowned);
+
+    /// <summary>The same sound, its features fitted to the model.</summary>
+    public HeardSound Adapted(AcousticModel model, IReadOnlyList<(int Frame, int Senone)> states, CancellationToken cancel)
+    {
+        var features = SpeakerTransform.Adapt(model, _features, states);
+        return new HeardSound(this, features, new Background(model, features, cancel));
+    }
+
+    public AudioBuffer Audio { get; }
+    public double Offset { get; }
+    public Background Background { get; }
+    /// <summary>For each frame what speaks against silence there (less than 0) or against speech (more than 0), in nats.</summary>
+    public float[] Quiet { get; }
+    public int Frames => _features.Length / Features.Length;
+    public ReadOnlySpan<float> this[int frame] => _features.AsSpan(frame * Features.Length, Features.Length);
+    /// <summary>The boundary before a frame, in seconds of the take.</summary>
+    public double TimeOf(int frame) => _frontEnd.CentreOf(frame) + _shift;
+    /// <summary>The frame that starts nearest to a time of the take.</summary>
+    public int FrameAt(double seconds) => Math.Clamp((int)Math.Round((seconds - TimeOf(0)) / (TimeOf(1) - TimeOf(0))), 0, Frames);
+}

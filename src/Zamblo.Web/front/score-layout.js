@@ -1,0 +1,225 @@
+// How the score is laid out and what lies where: ruler, and a staff per cast member with its voice (level, words, phones) and its lip strip.
+export const gutter = 116;
+export const ruler = 26;
+export const staffGap = 10;
+export const silentStaff = 46;
+// The handle of a line, and the lanes of moods and gestures.
+export const handle = 7;
+export const lane = 17;
+// From top to bottom.
+export const laneNames = { mood: "Mood", look: "Eyes", gesture: "Gesture", walk: "Stage" };
+// So near to an edge, in pixels, a pointer takes the edge.
+export const edge = 5;
+
+export class ScoreLayout {
+  constructor(canvas) {
+    this.canvas = canvas;
+    this.front = canvas.getContext("2d");
+    // All but the playhead is drawn here, and only when it changes: while the voice plays, one picture is copied.
+    this.sheet = new OffscreenCanvas(1, 1);
+    this.context = this.sheet.getContext("2d");
+    this.scroll = 0;
+    this.pixelsPerSecond = 90;
+    this.scene = null;
+    this.time = 0;
+    this.loop = null;
+    this.selected = null;
+    // What is selected within a line: cues by their number, a stretch of time, a word.
+    this.selection = { line: null, cues: new Set(), range: null, word: -1 };
+    this.clip = null;
+    // Several clips that are picked together.
+    this.clips = new Set();
+    // Lanes that are folded away, and which clips are shown: null for all.
+    this.folded = new Set();
+    this.filter = null;
+    this.pictures = new Map();
+  }
+
+  // Staves from top to bottom. Whoever says nothing takes little room; the others share the rest.
+  get staves() {
+    const members = this.scene?.members ?? [];
+    const speaks = (m) => this.scene.lines.some((l) => l.member === m.id && l.start !== null);
+    const silent = members.filter((m) => !speaks(m)).length;
+    // Lanes are there for whoever has something on them, unless they are folded away.
+    const lanes = (m) =>
+      Object.keys(laneNames).filter((kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)));
+    const taken = members.reduce((sum, m) => sum + lanes(m).length * lane, 0) + this.soundLanes.length * lane;
+    const room = (this.canvas.parentElement.clientHeight - ruler - taken - silent * silentStaff) / Math.max(1, members.length - silent);
+    const full = Math.round(Math.min(150, Math.max(84, room)));
+    let y = ruler;
+    return members.map((member) => {
+      const height = speaks(member) ? full : silentStaff;
+      const voice = speaks(member) ? Math.round((full - staffGap) * 0.56) : silentStaff - staffGap;
+      const mouth = speaks(member) ? full - staffGap - voice : 0;
+      const staff = { member, y, height: height + lanes(member).length * lane, voice, mouth, lanes: {} };
+      lanes(member).forEach((kind, i) => (staff.lanes[kind] = voice + mouth + 4 + i * lane));
+      y += staff.height;
+      return staff;
+    });
+  }
+
+  // What sounds beside the voices lies under the staves, a lane each.
+  get soundLanes() {
+    return (this.scene?.sounds ?? []).map((sound) => {
+      const length = sound.length ?? (sound.loops ? Infinity : sound.duration - sound.from);
+      return { ...sound, end: Math.min(this.scene.duration, sound.start + length) };
+    });
+  }
+
+  // Draws when something is to be seen that was not there before.
+  update(time, loop, selected) {
+    this.time = time;
+    this.loop = loop;
+    this.selected = selected;
+    const box = this.canvas.parentElement;
+    const state = [
+      loop?.start,
+      loop?.end,
+      selected,
+      this.scroll,
+      this.pixelsPerSecond,
+      box.clientWidth,
+      box.clientHeight,
+      devicePixelRatio,
+      document.documentElement.dataset.theme,
+      this.selection.line,
+      [...this.selection.cues].join("."),
+      this.selection.range?.start,
+      this.selection.range?.end,
+      this.selection.word,
+      this.drag?.dx,
+      this.drag?.edge,
+      this.clip,
+      [...this.clips].join("."),
+      [...this.folded].join("."),
+      this.filter,
+    ].join();
+    if (state === this.shown && time === this.shownTime) return;
+    if (state !== this.shown) this.draw();
+    this.shown = state;
+    this.shownTime = time;
+    this.front.setTransform(1, 0, 0, 1, 0, 0);
+    this.front.drawImage(this.sheet, 0, 0);
+    if (this.scene) this.drawPlayhead();
+  }
+
+  // Whether a clip is among those that are shown: all, one sort or mood, one member's, or what hands have made.
+  shows(clip) {
+    return !this.filter || (this.filter === "own" ? clip.isOwn : [clip.kind, clip.kind === "mood" ? clip.name : "", clip.member].includes(this.filter));
+  }
+
+  setScene(scene) {
+    this.scene = scene;
+    this.shown = null;
+    for (const [key, p] of Object.entries(scene.mouths))
+      if (!this.pictures.has(key)) this.pictures.set(key, { ...p, paths: p.paths.map((s) => ({ ...s, path: s.d ? new Path2D(s.d) : null })) });
+    for (const line of scene.lines) {
+      if (!line.levels || line.bytes) continue;
+      const text = atob(line.levels);
+      line.bytes = Uint8Array.from(text, (c) => c.charCodeAt(0));
+      if (line.pitch) line.tones = Uint8Array.from(atob(line.pitch), (c) => c.charCodeAt(0));
+    }
+  }
+
+  get visibleSeconds() {
+    return (this.width - gutter) / this.pixelsPerSecond;
+  }
+
+  fit() {
+    if (!this.scene) return;
+    this.width = this.canvas.clientWidth;
+    this.pixelsPerSecond = Math.min(600, Math.max(8, (this.width - gutter - 24) / this.scene.duration));
+    this.scroll = 0;
+  }
+
+  zoom(factor, around = this.time) {
+    const x = this.x(around);
+    this.pixelsPerSecond = Math.min(1200, Math.max(8, this.pixelsPerSecond * factor));
+    this.scroll = around - (Math.min(Math.max(x, gutter), this.width) - gutter) / this.pixelsPerSecond;
+    this.clampScroll();
+  }
+
+  clampScroll() {
+    this.scroll = Math.max(0, Math.min(this.scroll, Math.max(0, this.scene.duration + 0.5 - this.visibleSeconds)));
+  }
+
+  follow(time) {
+    if (time < this.scroll || time > this.scroll + this.visibleSeconds * 0.95) {
+      this.scroll = time - this.visibleSeconds * 0.1;
+      this.clampScroll();
+    }
+  }
+
+  x(t) {
+    return gutter + (t - this.scroll) * this.pixelsPerSecond;
+  }
+
+  timeAt(x) {
+    return this.scroll + (x - gutter) / this.pixelsPerSecond;
+  }
+
+  // What lies at a point: a line, and a word, phone or cue of it, with the edge that is near.
+  hit(x, y) {
+    if (!this.scene || x < gutter || y < ruler) return null;
+    const { staves } = this;
+    const staff = staves.find((s) => y >= s.y && y < s.y + s.height);
+    const t = this.timeAt(x);
+    if (!staff) {
+      const sound = this.soundLanes[Math.floor((y - staves.reduce((sum, s) => sum + s.height, ruler)) / lane)];
+      return sound && t >= sound.start && t < sound.end ? { sound, time: t } : null;
+    }
+    const { member } = staff;
+    const within = y - staff.y;
+    for (const [kind, top] of Object.entries(staff.lanes)) {
+      if (within < top || within >= top + lane) continue;
+      // Of those that overlap the one that started last lies on top.
+      const clip = this.scene.clips
+        .filter((c) => c.member === member.id && c.kind === kind && this.shows(c) && t >= c.start && t < c.end)
+        .sort((a, b) => b.start - a.start)[0];
+      if (!clip) return { member };
+      const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
+      return { member, clip, time: t, edge: close(clip.start) ? "Start" : close(clip.end) ? "End" : "" };
+    }
+    const line = this.scene.lines.find((l) => l.member === member.id && l.start != null && t >= l.start && t < l.start + l.duration);
+    if (!line) return { member };
+    const local = t - line.start;
+    const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
+    if (within < handle + 3) return { member, line, lane: "line", edge: close(line.start) ? "start" : close(line.start + line.duration) ? "end" : "", time: t };
+    const onMouth = within > staff.voice;
+    const near = (s) => Math.abs(s - local) * this.pixelsPerSecond <= edge;
+    if (onMouth) {
+      const index = (line.cues ?? []).findIndex((c) => local >= c[1] && local < c[2]);
+      const item = index >= 0 ? line.cues[index] : null;
+      const wide = item && (item[2] - item[1]) * this.pixelsPerSecond > 3 * edge;
+      return { member, line, lane: "mouth", index, item, edge: wide ? (near(item[1]) ? "Start" : near(item[2]) ? "End" : "") : "", local };
+    }
+    const onPhones = this.showsPhones(line) && within > staff.voice - 14;
+    const list = (onPhones ? line.phones : line.words?.length ? line.words : line.phones) ?? [];
+    const index = list.findIndex((w) => local >= w[1] && local < w[2]);
+    let boundary = null;
+    if (this.pixelsPerSecond > 70)
+      list.forEach((w, i) => {
+        if (near(w[1])) boundary = { index: i, at: "start", time: w[1], isPhone: onPhones };
+        else if (near(w[2]) && !boundary) boundary = { index: i, at: "end", time: w[2], isPhone: onPhones };
+      });
+    return {
+      member,
+      line,
+      lane: "voice",
+      index,
+      item: index >= 0 ? list[index] : null,
+      boundary: line.words?.length ? boundary : null,
+      isPhone: onPhones,
+      local,
+    };
+  }
+
+  showsPhones(line) {
+    return this.pixelsPerSecond > 260 && line.words?.length > 0;
+  }
+
+  ink(member) {
+    // By night the dark inks are lightened, so that they stay readable.
+    return document.documentElement.dataset.theme === "night" ? `color-mix(in srgb, ${member.ink} 45%, white)` : member.ink;
+  }
+}
