@@ -17,10 +17,11 @@ public static class MotionKeys
     /// that the first and the last sample stay where they are.
     /// </summary>
     /// <param name="samples">Pairs of time in seconds and value, in order of time.</param>
-    /// <param name="seconds">Standard deviation of the weights; 0 leaves all as it is.</param>
+    /// <param name="seconds">Standard deviation of the weights; 0 leaves all as it is. Samples closer than a sixteenth of it are one.</param>
     public static double[][] Smooth(IReadOnlyList<double[]> samples, double seconds)
     {
         if (seconds <= 0) return [.. samples];
+        samples = Thinned(samples, seconds / 16);
         var result = new double[samples.Count][];
         for (var i = 0; i < samples.Count; i++)
         {
@@ -53,25 +54,52 @@ public static class MotionKeys
     public static double[][] Reduce(IReadOnlyList<double[]> samples, double tolerance)
     {
         if (samples.Count == 0 || samples.All(s => Math.Abs(s[1] - samples[0][1]) <= tolerance)) return [.. samples.Take(1)];
-        List<int> taken = [0, samples.Count - 1];
-        for (var isNew = true; isNew;)
+        // A key at each end of a stretch, so that a stretch is never longer to go through than that.
+        List<int> taken = [.. Enumerable.Range(0, (samples.Count - 1) / Stretch + 1).Select(k => k * Stretch)];
+        if (taken[^1] != samples.Count - 1) taken.Add(samples.Count - 1);
+        // A key bends the curve up to the second key away on both sides; further away nothing has to be looked at again.
+        var stale = Enumerable.Repeat(true, taken.Count - 1).ToList();
+        while (stale.Contains(true))
         {
-            isNew = false;
             double[][] keys = [.. taken.Select(i => samples[i])];
             var next = new List<int>();
+            var isNew = new List<bool>();
             for (var k = 0; k < taken.Count - 1; k++)
             {
                 next.Add(taken[k]);
+                isNew.Add(false);
+                if (!stale[k]) continue;
                 var (worst, most) = (-1, tolerance);
+                var around = new ArraySegment<double[]>(keys, Math.Max(0, k - 1), Math.Min(keys.Length, k + 3) - Math.Max(0, k - 1));
                 for (var i = taken[k] + 1; i < taken[k + 1]; i++)
-                    if (Math.Abs(Keys.At(keys, samples[i][0]) - samples[i][1]) is var off && off > most) (worst, most) = (i, off);
+                    if (Math.Abs(Keys.At(around, samples[i][0]) - samples[i][1]) is var off && off > most) (worst, most) = (i, off);
                 if (worst < 0) continue;
                 next.Add(worst);
-                isNew = true;
+                isNew.Add(true);
             }
             next.Add(taken[^1]);
+            isNew.Add(false);
             taken = next;
+            stale = [.. Enumerable.Range(0, next.Count - 1).Select(k => Enumerable.Range(k - 1, 4).Any(i => i >= 0 && i < isNew.Count && isNew[i]))];
         }
         return [.. taken.Select(i => samples[i])];
+    }
+
+    private const int Stretch = 512;
+
+    // One mean for those that are closer together than a gap; the first and the last stay as they are.
+    private static IReadOnlyList<double[]> Thinned(IReadOnlyList<double[]> samples, double gap)
+    {
+        if (samples.Count < 3) return samples;
+        var result = new List<double[]> { samples[0] };
+        for (var i = 1; i < samples.Count - 1;)
+        {
+            double from = samples[i][0], time = 0, value = 0;
+            var count = 0;
+            for (; i < samples.Count - 1 && (count == 0 || samples[i][0] - from < gap); i++, count++) (time, value) = (time + samples[i][0], value + samples[i][1]);
+            result.Add([time / count, value / count]);
+        }
+        result.Add(samples[^1]);
+        return result;
     }
 }

@@ -30,6 +30,7 @@ public sealed class Figure
 
     private Figure(Rig rig, SvgArt art)
     {
+        Check(rig);
         Rig = rig;
         Size = art.Size;
         var index = new Dictionary<string, int>();
@@ -82,6 +83,20 @@ public sealed class Figure
         }
         foreach (var needed in rig.Eyes.Select(e => e.Part).Concat(rig.Brows.Select(b => b.Part)).Append(rig.Mouth.Part))
             if (!made.Contains(needed)) throw new ArtException($"The drawing of {rig.Name} lacks the group \"{needed}\" that holds the place of a part made anew in each frame.");
+    }
+
+    private const int MostParts = 200;
+
+    // What the rig brings into the picture and into memory of its own.
+    private static void Check(Rig rig)
+    {
+        if (rig.Parts.Length > MostParts) throw new ArtException($"The rig of {rig.Name} has more than {MostParts} parts.");
+        string?[] colors = [rig.Ink, rig.Mouth.LipColor, rig.Mouth.Inside, rig.Mouth.Tongue, rig.Mouth.Teeth,
+            .. rig.Eyes.SelectMany(e => new[] { e.Iris, e.White }), .. rig.Brows.Select(b => b.Color), .. rig.Mouth.Drawn.Values.SelectMany(d => d).SelectMany(d => new[] { d.Fill, d.Stroke })];
+        if (colors.FirstOrDefault(c => c != null && !ArtText.IsColor(c)) is { } color) throw new ArtException($"The rig of {rig.Name} has the colour \"{color}\": colours are written as #rrggbb.");
+        foreach (var (shape, paths) in rig.Mouth.Drawn)
+            foreach (var path in paths)
+                if (ArtText.ErrorOfPath(path.D) is { } error) throw new ArtException($"The rig of {rig.Name} has a path of the mouth \"{shape}\" that {error}.");
     }
 
     private Limb? LimbOf(RigMotion upper, RigMotion lower, Vector2 side)

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Numerics;
 using System.Text;
+using System.Text.Encodings.Web;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Studio.Views;
@@ -70,7 +71,7 @@ public static class FrameWriter
         json.Append(',').Append(item.Path == null ? "0" : Text(item.Path)).Append(']');
     }
 
-    private static string Text(string? value) => value == null ? "null" : "\"" + value + "\"";
+    private static string Text(string? value) => value == null ? "null" : "\"" + JavaScriptEncoder.Default.Encode(value) + "\"";
 
     private static string N(float value, int digits) => MathF.Round(value, digits).ToString("0.#####", CultureInfo.InvariantCulture);
 }
