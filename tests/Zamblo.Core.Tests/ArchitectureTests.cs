@@ -8,7 +8,7 @@ public class ArchitectureTests
     public void The_core_knows_nothing_of_the_outside_world()
     {
         var result = Types.InAssembly(typeof(FrameRate).Assembly).ShouldNot()
-            .HaveDependencyOnAny("Microsoft.EntityFrameworkCore", "Microsoft.AspNetCore", "SkiaSharp", "System.Diagnostics.Process", "System.Net", "Zamblo.Media", "Zamblo.Data", "Zamblo.Web").GetResult();
+            .HaveDependencyOnAny("Microsoft.EntityFrameworkCore", "Microsoft.AspNetCore", "SkiaSharp", "System.Diagnostics.Process", "System.Net", "Zamblo.Media", "Zamblo.Data", "Zamblo.Studio", "Zamblo.Web").GetResult();
         Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
     }
 

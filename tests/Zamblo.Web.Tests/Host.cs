@@ -12,6 +12,9 @@ public sealed class Host : IAsyncLifetime
     /// <summary>Its folder.</summary>
     public string Data { get; } = Directory.CreateTempSubdirectory("zamblo-web-").FullName;
 
+    /// <summary>Where it listens.</summary>
+    public string Address => _app.Urls.First();
+
     internal Talk Talk { get; private set; } = null!;
 
     public IServiceProvider Services => _app.Services;
@@ -25,6 +28,7 @@ public sealed class Host : IAsyncLifetime
     public async Task DisposeAsync()
     {
         Talk.Dispose();
+        await _app.StopAsync();
         await _app.DisposeAsync();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         Directory.Delete(Data, true);

@@ -18,7 +18,7 @@ public static class LineSplit
         var from = 0;
         foreach (var w in words)
         {
-            var found = text.IndexOf(w.Text, from, StringComparison.OrdinalIgnoreCase);
+            var found = WrittenSpans.Find(text, w.Text, from);
             if (found < 0) continue;
             if ((w.Start + w.End) / 2 >= at) return (text[..found], text[found..]);
             from = found + w.Text.Length;

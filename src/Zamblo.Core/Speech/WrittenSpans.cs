@@ -13,11 +13,21 @@ public static class WrittenSpans
         var at = 0;
         for (var i = 0; i < words.Count; i++)
         {
-            var found = words[i].Text.Length == 0 ? -1 : text.IndexOf(words[i].Text, at, StringComparison.OrdinalIgnoreCase);
+            var found = Find(text, words[i].Text, at);
             (spans[2 * i], spans[2 * i + 1]) = found < 0 ? (-1, 0) : (found, words[i].Text.Length);
             if (found >= 0) at = found + words[i].Text.Length;
         }
         return spans;
+    }
+
+    /// <summary>Where a word stands in a text from a place on, as a word of its own; less than 0 where it does not.</summary>
+    public static int Find(string text, string word, int from)
+    {
+        if (word.Length == 0) return -1;
+        for (var at = from; (at = text.IndexOf(word, at, StringComparison.OrdinalIgnoreCase)) >= 0; at++)
+            if ((at == 0 || !char.IsLetterOrDigit(text[at - 1]) || !char.IsLetterOrDigit(word[0]))
+                && (at + word.Length == text.Length || !char.IsLetterOrDigit(text[at + word.Length]) || !char.IsLetterOrDigit(word[^1]))) return at;
+        return -1;
     }
 
     /// <summary>The text with some of its words written anew.</summary>

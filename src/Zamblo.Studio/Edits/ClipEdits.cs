@@ -210,6 +210,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
     {
         var ids = edit.Ids ?? [];
         var rows = await scope.Db.Clips.Where(c => c.SceneId == edit.Scene && ids.Contains(c.Id)).ToListAsync();
+        if (rows.Count == 0) throw new NotFoundException("such clip");
         scope.Name = rows.Count == 1 ? "Delete a clip" : $"Delete {rows.Count} clips";
         scope.Db.Clips.RemoveRange(rows);
     }

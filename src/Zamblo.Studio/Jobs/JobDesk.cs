@@ -109,7 +109,23 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
     /// <summary>Works through a queue until the program ends, one job at a time: a film uses all cores by itself, and takes keep their order.</summary>
     public async Task WorkAsync(string queue, CancellationToken stop)
     {
-        await foreach (var id in _waiting[queue].Reader.ReadAllAsync(stop)) await PersistAsync(() => RunAsync(id, stop), stop);
+        try
+        {
+            await foreach (var id in _waiting[queue].Reader.ReadAllAsync(stop))
+                try
+                {
+                    await PersistAsync(() => RunAsync(id, stop), stop);
+                }
+                catch (Exception e) when (e is not OperationCanceledException)
+                {
+                    // One job must not take the queue down with it.
+                    log.LogError(e, "Job {Id} could not be worked on", id);
+                }
+        }
+        catch (OperationCanceledException) when (stop.IsCancellationRequested)
+        {
+            // The program ends.
+        }
     }
 
     // A database that refuses for a while, as on a full disk, is asked again: the job is not lost.

@@ -9,6 +9,7 @@ import { castPanel } from "./cast.js";
 import { clipPanel } from "./clip.js";
 import { cutterPanel } from "./cutter.js";
 import { edits } from "./edits.js";
+import "./fields.js";
 import { helpPanel } from "./help.js";
 import { jobsPanel } from "./jobs.js";
 import { lineMouthPanel } from "./line-mouth.js";
