@@ -152,4 +152,29 @@ public class TurnTests : InFolder
         Rttm.Write(writer, "night shift", [new SpeakerTurn(0.5, 2.25, 0), new SpeakerTurn(2.4, 3, 1)]);
         Assert.Equal("SPEAKER night_shift 1 0.500 1.750 <NA> <NA> speaker1 <NA> <NA>\nSPEAKER night_shift 1 2.400 0.600 <NA> <NA> speaker2 <NA> <NA>\n", writer.ToString());
     }
+
+    [Fact]
+    public async Task The_command_writes_the_same_turns_as_RTTM_and_as_JSON()
+    {
+        var talk = await ConversationAsync(["espeak:en-us", "flite:slt"], 6);
+        var path = PathOf("talk.wav");
+        await using (var file = File.Create(path)) WavFile.Write(file, [talk.Audio.Samples], talk.Audio.SampleRate);
+        async Task<string> RunAsync(string format)
+        {
+            var result = await OutsideProgram.RunAsync("dotnet", [Path.Combine(AppContext.BaseDirectory, "Zamblo.Cli.dll"), "turns", path, "--speakers", "2", "--format", format], limit: TimeSpan.FromMinutes(3));
+            Assert.True(result.ExitCode == 0, result.Error);
+            return System.Text.Encoding.UTF8.GetString(result.Output);
+        }
+        // NIST, "The 2009 (RT-09) rich transcription meeting recognition evaluation plan", appendix A: ten fields a line.
+        var lines = (await RunAsync("rttm")).Trim().Split('\n').Select(l => l.Split(' ')).ToArray();
+        Assert.All(lines, l => Assert.Equal(("SPEAKER", "1", 10), (l[0], l[2], l.Length)));
+        Assert.Equal(2, lines.Select(l => l[7]).Distinct().Count());
+        var json = System.Text.Json.JsonDocument.Parse(await RunAsync("json")).RootElement.EnumerateArray().ToArray();
+        Assert.Equal(lines.Length, json.Length);
+        foreach (var (line, turn) in lines.Zip(json))
+        {
+            Assert.Equal(double.Parse(line[3], System.Globalization.CultureInfo.InvariantCulture), turn.GetProperty("start").GetDouble(), 2);
+            Assert.EndsWith(turn.GetProperty("speaker").GetInt32().ToString(), line[7]);
+        }
+    }
 }

@@ -10,7 +10,10 @@ import { chromium } from "playwright-core";
 export const root = join(dirname(fileURLToPath(import.meta.url)), "..", "..");
 export const recordings = "/usr/share/pocketsphinx/test/data";
 
-export async function startServer({ demo = false } = {}) {
+// One server is shared by all files that do not ask for an empty one of their own: every test makes its own production.
+export async function startServer({ demo = false, own = demo } = {}) {
+  const shared = globalThis.process.env.ZAMBLO_SERVER;
+  if (shared && !own) return { url: shared, stop() {} };
   const data = mkdtempSync(join(tmpdir(), "zamblo-browser-"));
   const web = join(root, "src", "Zamblo.Web");
   const args = [join(web, "bin", "Release", "net10.0", "Zamblo.Web.dll"), "--urls", "http://127.0.0.1:0", "--data", data];

@@ -13,7 +13,7 @@ const out = mkdtempSync(join(tmpdir(), "zamblo-shots-"));
 let server, browser;
 
 before(async () => {
-  server = await startServer();
+  server = await startServer({ own: true });
   // The microphone hears the reading, then a second of a quiet room, over and over.
   const microphone = join(out, "microphone.wav");
   const room = ["-f", "lavfi", "-t", "1", "-i", "anoisesrc=amplitude=0.004:sample_rate=48000:seed=1"];

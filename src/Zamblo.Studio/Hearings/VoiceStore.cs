@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
+using Microsoft.Extensions.Caching.Memory;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Speech;
 using Zamblo.Data;
@@ -25,7 +26,9 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     private sealed record Last(string Hash, WeakReference<AudioBuffer> Audio);
 
     private volatile Last? _last;
-    private readonly ConcurrentDictionary<string, SpeechAnalysis> _speech = new(), _adjusted = new();
+    // What is at hand of analyses, in bytes; the longest unused go first, and are read again when they are wanted.
+    private const long KeptBytes = 256L << 20;
+    private readonly MemoryCache _speech = new(new MemoryCacheOptions { SizeLimit = KeptBytes });
     private readonly System.Runtime.CompilerServices.ConditionalWeakTable<SpeechAnalysis, ConcurrentDictionary<VoiceCare, SpeechAnalysis>> _mapped = [];
 
     /// <summary>The sound at 48 kHz, decoded on first use.</summary>
@@ -98,20 +101,20 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<SceneLine, string> LineKeys = [];
 
     /// <summary>Whether a sound with what is known about it has been listened to.</summary>
-    public bool IsThere(string key) => _speech.ContainsKey(key) || File.Exists(SpeechPath(key));
+    public bool IsThere(string key) => _speech.TryGetValue(key, out _) || File.Exists(SpeechPath(key));
 
     /// <summary>An analysis that has been made, or null.</summary>
     public SpeechAnalysis? Find(string hash, SpeechQuery query) => Find(KeyOf(hash, query));
 
     private SpeechAnalysis? Find(string key)
     {
-        if (_speech.TryGetValue(key, out var known)) return known;
+        if (_speech.TryGetValue<SpeechAnalysis>(key, out var known)) return known;
         var path = SpeechPath(key);
         if (!File.Exists(path)) return null;
         try
         {
             using var file = File.OpenRead(path);
-            return _speech[key] = JsonSerializer.Deserialize<SpeechAnalysis>(file)!;
+            return Keep(key, JsonSerializer.Deserialize<SpeechAnalysis>(file)!);
         }
         catch (JsonException)
         {
@@ -134,7 +137,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <summary>The same in the times of the original.</summary>
     public (SpeechAnalysis? Speech, bool IsFinal) AtHandUntrimmed(SceneLine line)
     {
-        if (line.EngineHash != null) return (_adjusted.GetOrAdd(KeyOf(line), _ => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
+        if (line.EngineHash != null) return (AtHand("adjusted " + KeyOf(line), () => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
         if (Find(KeyOf(line)) is { } exact) return (exact, true);
         // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
         foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
@@ -161,7 +164,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
         var key = KeyOf(hash, query);
         await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));
-        return _speech[key] = speech;
+        return Keep(key, speech);
     }
 
     private static bool IsOnlyOtherWords(SpeechQuery before, SpeechQuery now) =>
@@ -169,11 +172,20 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         && now.Pronunciations.All(p => before.Pronunciations.TryGetValue(p.Key, out var same) && same.SequenceEqual(p.Value));
 
     /// <summary>An engine's own times, kept as an asset.</summary>
-    public SpeechAnalysis Engine(string hash) => _speech.GetOrAdd(hash, h =>
+    public SpeechAnalysis Engine(string hash) => AtHand(hash, () =>
     {
-        using var file = File.OpenRead(assets.PathOf(h));
+        using var file = File.OpenRead(assets.PathOf(hash));
         return JsonSerializer.Deserialize<SpeechAnalysis>(file)!;
     });
+
+    private SpeechAnalysis AtHand(string key, Func<SpeechAnalysis> make) => _speech.TryGetValue<SpeechAnalysis>(key, out var known) ? known! : Keep(key, make());
+
+    private SpeechAnalysis Keep(string key, SpeechAnalysis speech)
+    {
+        long bytes = 4L * (speech.LevelsDb.Length + speech.PitchHz.Length) + 64L * (speech.Phones.Count + speech.Words.Count) + 1024;
+        _speech.Set(key, speech, new MemoryCacheEntryOptions { Size = bytes });
+        return speech;
+    }
 
     private string SpeechPath(string key) => Path.Combine(folder.Cache, key + "-speech.json");
 

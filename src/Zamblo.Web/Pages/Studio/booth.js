@@ -2,6 +2,8 @@
 import { post, upload } from "../../front/api.js";
 import { drafts } from "./drafts.js";
 import { act, onKey } from "./shared.js";
+import { leftOvers } from "./left-overs.js";
+import { microphone } from "./microphone.js";
 import { recording } from "./recording.js";
 import { mix } from "./mix.js";
 
@@ -159,4 +161,4 @@ const typing = () => ({
   },
 });
 
-export const boothPanel = () => mix(typing(), recording());
+export const boothPanel = () => mix(typing(), microphone(), recording(), leftOvers());

@@ -1,65 +1,17 @@
 // A voice is recorded: into a new line, as another take, or into a take at the playhead.
 import { upload } from "../../front/api.js";
 import * as kept from "../../front/kept.js";
-import { Recorder } from "../../front/recorder.js";
 import { clock } from "../../front/score.js";
+import { mic } from "./microphone.js";
 import { player } from "./shared.js";
 
 // The longest recording, in seconds, and how much is played before a recording into a take begins.
 const longest = 1800;
 const preRoll = 2;
 
-let recorder;
-
 export const recording = () => ({
   rec: { state: "off", count: 0, level: 0, seconds: 0, url: "", blob: null, id: null, note: "" },
-  inputs: [],
-  input: "",
-  channels: "1",
   punch: { on: false, keepsRest: true },
-  leftOvers: [],
-  async openMicrophone() {
-    recorder?.close();
-    this.rec.state = "opening";
-    recorder = new Recorder((level) => {
-      this.rec.level = Math.max(Math.round(level * 100) / 100, Math.floor(this.rec.level * 60) / 100);
-    });
-    recorder.onLost = () => this.microphoneLost();
-    try {
-      await recorder.open(this.input, Number(this.channels));
-      this.rec.state = "ready";
-      this.inputs = await Recorder.inputs();
-    } catch (e) {
-      this.rec.state = "off";
-      this.booth.error = e.message;
-    }
-  },
-  closeMicrophone() {
-    clearInterval(this.recTimer);
-    recorder?.close();
-    recorder = null;
-    if (this.rec.url) URL.revokeObjectURL(this.rec.url);
-    Object.assign(this.rec, { state: "off", level: 0, seconds: 0, url: "", blob: null, id: null, note: "" });
-    this.release();
-    this.findLeftOvers();
-  },
-  chooseInput(event) {
-    this.input = event.target.value;
-    return this.openMicrophone();
-  },
-  chooseChannels(event) {
-    this.channels = event.target.value;
-    return this.openMicrophone();
-  },
-  async microphoneLost() {
-    if (this.isRecording) {
-      await this.stopRecording();
-      this.rec.note = "The microphone has gone; what was recorded until then is here.";
-    } else if (this.rec.state !== "done") {
-      this.rec.state = "off";
-      this.booth.error = "The microphone has gone. Plug it in again or choose another.";
-    }
-  },
   get isRecording() {
     return this.rec.state === "recording" || this.rec.state === "paused";
   },
@@ -120,7 +72,7 @@ export const recording = () => ({
     this.rec.punch = about.punch;
     this.rec.id = await kept.begin(about).catch(() => null);
     this.rec.seconds = 0;
-    recorder.start((data, number) => {
+    mic.recorder.start((data, number) => {
       if (this.rec.id !== null)
         kept.add(this.rec.id, number, data, this.rec.seconds || 0.1).catch(() => (this.rec.note = "The browser has no room to keep a copy while it records."));
     });
@@ -139,16 +91,16 @@ export const recording = () => ({
   },
   pauseRecording() {
     if (this.rec.state === "recording") {
-      recorder.pause();
+      mic.recorder.pause();
       this.rec.state = "paused";
     } else {
-      recorder.resume();
+      mic.recorder.resume();
       this.rec.state = "recording";
     }
   },
   async stopRecording() {
     clearInterval(this.recTimer);
-    this.rec.blob = await recorder.stop();
+    this.rec.blob = await mic.recorder.stop();
     this.rec.url = URL.createObjectURL(this.rec.blob);
     this.rec.state = "done";
     this.release();
@@ -158,7 +110,7 @@ export const recording = () => ({
     if (this.rec.id !== null) await kept.drop(this.rec.id).catch(() => {});
     Object.assign(this.rec, { url: "", blob: null, seconds: 0, id: null, note: "" });
     // One that was found again has no microphone open yet.
-    if (recorder) this.rec.state = "ready";
+    if (mic.recorder) this.rec.state = "ready";
     else await this.openMicrophone();
   },
   keep() {
@@ -172,38 +124,7 @@ export const recording = () => ({
       await this.findLeftOvers();
     });
   },
-  async findLeftOvers() {
-    if (!this.scene) return;
-    const list = await kept.leftOver(this.scene.production.id).catch(() => []);
-    this.leftOvers = list.map((r) => ({
-      ...r,
-      name: `${this.scene.members.find((m) => m.id === r.member)?.roleName ?? "A recording"}, ${clock(r.seconds, true)}, ${new Date(r.begun).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`,
-    }));
-  },
-  async takeLeftOver(r) {
-    this.openBooth({ mode: "found", line: this.scene.lines.find((l) => l.id === r.line) ?? null });
-    Object.assign(this.booth, { mode: "record", member: r.member, text: r.text });
-    this.rec.blob = await kept.load(r.id);
-    Object.assign(this.rec, {
-      url: URL.createObjectURL(this.rec.blob),
-      state: "done",
-      seconds: r.seconds,
-      id: r.id,
-      punch: this.booth.line ? r.punch : null,
-      note: "Recorded earlier and not kept yet.",
-    });
-  },
-  async dropLeftOver(r) {
-    await kept.drop(r.id);
-    await this.findLeftOvers();
-  },
   get recSeconds() {
     return clock(this.rec.seconds, true);
-  },
-  get levelPercent() {
-    return Math.min(100, Math.round(this.rec.level * 100));
-  },
-  get isClipping() {
-    return this.rec.level > 0.98;
   },
 });

@@ -1,0 +1,67 @@
+// The word of what is picked: how it is written and said, where else it is said; stretches that are a voice or none.
+import { call, patch, post } from "../../front/api.js";
+import { player } from "./shared.js";
+
+export const pickedWord = () => ({
+  wordDraft: "",
+  soundDraft: "",
+  heardAs: "",
+  respellingOf(word) {
+    const plain = word?.toLowerCase().replace(/[^\p{L}\p{N}']/gu, "");
+    return this.scene?.respellings.find((r) => r.word === plain) ?? null;
+  },
+  saveWord() {
+    const text = this.wordDraft.trim();
+    if (text !== this.pickedWord?.[0]) return this.writeWords(1, text, text ? "Word changed." : "Word taken out.");
+  },
+  writeWords(count, text, say) {
+    const { line, word } = this.picked;
+    return this.edit(() => patch(`/api/lines/${line}/words`, { revision: this.revision, word, count, text }), say);
+  },
+  joinWords() {
+    const words = this.pickedLine?.words;
+    const { word } = this.picked;
+    if (words?.[word + 1]) return this.writeWords(2, words[word][0] + words[word + 1][0], "Words joined.");
+  },
+  saveSound() {
+    if (!this.pickedWord) return;
+    const written = this.soundDraft.trim();
+    if (written === (this.respellingOf(this.pickedWord[0])?.written ?? "")) return;
+    const word = this.pickedWord[0];
+    return this.touch(
+      () => call("PUT", `/api/productions/${this.scene.production.id}/respellings`, { revision: this.revision, word, written }),
+      `“${word}” is listened to anew.`,
+    );
+  },
+  hearSound() {
+    const voice = this.scene.members.find((m) => m.id === this.pickedLine?.member)?.voice ?? "espeak:en-us";
+    return this.attempt(async () => {
+      const { phones, sound } = await post("/api/hear", {
+        voice: voice.startsWith("espeak:") ? voice : "espeak:en-us",
+        word: this.pickedWord[0],
+        written: this.soundDraft,
+      });
+      this.heardAs = phones;
+      player.playBytes(Uint8Array.from(atob(sound), (c) => c.charCodeAt(0)).buffer);
+    });
+  },
+  markRange(isVoice) {
+    const line = this.pickedLine;
+    const { range } = this.picked;
+    if (!line?.take || !range) return;
+    return this.touch(() => post(`/api/takes/${line.take.id}/marks`, { revision: this.revision, start: range.start, end: range.end, isVoice }));
+  },
+  markVoice() {
+    return this.markRange(true);
+  },
+  markQuiet() {
+    return this.markRange(false);
+  },
+  get canApplyEverywhere() {
+    const word = this.pickedWord;
+    return word !== null && this.pickedLine.cues.some((c) => c[6] && (c[1] + c[2]) / 2 >= word[1] && (c[1] + c[2]) / 2 < word[2]);
+  },
+  openPlaces() {
+    this.$dispatch("open-places", { ...this.picked });
+  },
+});

@@ -1,0 +1,62 @@
+// What is done to the sound of a take: trim, level, cleaning, pitch, colour.
+import { get, patch } from "../../front/api.js";
+
+const careText = {
+  gain: ["Gain", -24, 24, 0.5, "dB"],
+  speed: ["Speed", 0.5, 2, 0.05, "x"],
+  pitch: ["Pitch", -12, 12, 0.5, "st"],
+  resonance: ["Resonance", -8, 8, 0.5, "st"],
+  hiss: ["Less noise", 0, 40, 1, "dB"],
+  fadeIn: ["Fade in", 0, 3, 0.1, "s"],
+  fadeOut: ["Fade out", 0, 3, 0.1, "s"],
+};
+
+export const voiceCare = () => ({
+  get careRows() {
+    return this.rows(careText, this.line?.care, `care:${this.line?.id}`);
+  },
+  changeCare(change, say) {
+    const { id, take } = this.line;
+    return this.edit(() => {
+      const { care } = this.scene.lines.find((l) => l.id === id);
+      return patch(`/api/takes/${take.id}/care`, { revision: this.revision, care: { ...care, ...change } });
+    }, say);
+  },
+  turnCare(event) {
+    const { id, take } = this.line;
+    const { key, held } = event.target.dataset;
+    const value = Number(event.target.value);
+    return this.letGo(held ?? `care:${id}${key}`, value, () => {
+      const { care } = this.scene.lines.find((l) => l.id === id);
+      return patch(`/api/takes/${take.id}/care`, { revision: this.revision, care: { ...care, [key]: value } });
+    });
+  },
+  checkCare(event) {
+    return this.changeCare({ [event.target.dataset.key]: event.target.checked });
+  },
+  setColour(event) {
+    return this.changeCare({ colour: event.target.value });
+  },
+  setLevel(event) {
+    return this.changeCare({ level: event.target.value === "" ? null : Number(event.target.value) });
+  },
+  setHum(event) {
+    return this.changeCare({ hum: Number(event.target.value) });
+  },
+  trimAir() {
+    return this.attempt(async () => {
+      const trims = await get(`/api/lines/${this.line.id}/dead-air`);
+      const { care } = this.line;
+      if (Math.abs(trims.trimStart - care.trimStart) < 0.01 && Math.abs(trims.trimEnd - care.trimEnd) < 0.01)
+        return this.say("There is no dead air to cut.", false);
+      await this.changeCare(trims, "Dead air cut.");
+    });
+  },
+  plainCare() {
+    return this.edit(() => patch(`/api/takes/${this.line.take.id}/care`, { revision: this.revision, care: {} }), "The sound is as it came.");
+  },
+  get isCared() {
+    const care = this.line?.care;
+    return care ? Object.entries(care).some(([k, v]) => v && !(k === "speed" && v === 1) && v !== "Plain") : false;
+  },
+});
