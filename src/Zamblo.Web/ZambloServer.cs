@@ -7,6 +7,7 @@ using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
+using Zamblo.Media;
 using Zamblo.Studio;
 using Zamblo.Studio.Assets;
 using Zamblo.Studio.Hearings;
@@ -36,6 +37,8 @@ public static class ZambloServer
     {
         try
         {
+            // This process is the server's alone: what programs leave for a moment lies where the sweep of the next start finds it.
+            Scratch.Folder = new DataFolder(options.Data).Temporary;
             await using var app = await StartAsync(options, cancel);
             Console.WriteLine($"Zamblo is on {string.Join(", ", app.Urls)} with its data in {app.Services.GetRequiredService<DataFolder>().Root}");
             await app.WaitForShutdownAsync(cancel);

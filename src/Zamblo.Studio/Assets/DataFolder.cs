@@ -1,5 +1,3 @@
-using Zamblo.Media;
-
 namespace Zamblo.Studio.Assets;
 
 /// <summary>Where everything is kept.</summary>
@@ -16,7 +14,6 @@ public sealed class DataFolder
     {
         Root = Path.GetFullPath(root);
         foreach (var folder in new[] { Root, Cache, Renders, Temporary }) Directory.CreateDirectory(folder);
-        Scratch.Folder = Temporary;
     }
 
     public string Root { get; }
