@@ -15,14 +15,9 @@ public static class LineSplit
     /// <param name="at">In seconds of the take.</param>
     public static (string Before, string After) Text(string text, IReadOnlyList<WordSegment> words, double at)
     {
-        var from = 0;
-        foreach (var w in words)
-        {
-            var found = WrittenSpans.Find(text, w.Text, from);
-            if (found < 0) continue;
-            if ((w.Start + w.End) / 2 >= at) return (text[..found], text[found..]);
-            from = found + w.Text.Length;
-        }
+        var spans = WrittenSpans.Of(text, words);
+        for (var i = 0; i < words.Count; i++)
+            if (spans[2 * i] >= 0 && (words[i].Start + words[i].End) / 2 >= at) return (text[..spans[2 * i]], text[spans[2 * i]..]);
         return (text, "");
     }
 }

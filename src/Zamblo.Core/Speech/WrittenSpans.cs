@@ -20,8 +20,8 @@ public static class WrittenSpans
         return spans;
     }
 
-    /// <summary>Where a word stands in a text from a place on, as a word of its own; less than 0 where it does not.</summary>
-    public static int Find(string text, string word, int from)
+    // Where a word stands in a text from a place on, as a word of its own; less than 0 where it does not.
+    private static int Find(string text, string word, int from)
     {
         if (word.Length == 0) return -1;
         for (var at = from; (at = text.IndexOf(word, at, StringComparison.OrdinalIgnoreCase)) >= 0; at++)

@@ -137,7 +137,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <summary>The same in the times of the original.</summary>
     public (SpeechAnalysis? Speech, bool IsFinal) AtHandUntrimmed(SceneLine line)
     {
-        if (line.EngineHash != null) return (AtHand("adjusted " + KeyOf(line), () => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
+        if (line.EngineHash != null) return (KeptOr("adjusted " + KeyOf(line), () => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
         if (Find(KeyOf(line)) is { } exact) return (exact, true);
         // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
         foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
@@ -172,13 +172,13 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         && now.Pronunciations.All(p => before.Pronunciations.TryGetValue(p.Key, out var same) && same.SequenceEqual(p.Value));
 
     /// <summary>An engine's own times, kept as an asset.</summary>
-    public SpeechAnalysis Engine(string hash) => AtHand(hash, () =>
+    public SpeechAnalysis Engine(string hash) => KeptOr(hash, () =>
     {
         using var file = File.OpenRead(assets.PathOf(hash));
         return JsonSerializer.Deserialize<SpeechAnalysis>(file)!;
     });
 
-    private SpeechAnalysis AtHand(string key, Func<SpeechAnalysis> make) => _speech.TryGetValue<SpeechAnalysis>(key, out var known) ? known! : Keep(key, make());
+    private SpeechAnalysis KeptOr(string key, Func<SpeechAnalysis> make) => _speech.TryGetValue<SpeechAnalysis>(key, out var known) ? known! : Keep(key, make());
 
     private SpeechAnalysis Keep(string key, SpeechAnalysis speech)
     {
