@@ -9,5 +9,8 @@ export default [
   { ignores: ["**/*.tmp.mjs", "**/node_modules/**", "**/wwwroot/**"] },
   js.configs.recommended,
   { files: ["**/front/*.js", "**/Pages/**/*.js"], languageOptions: { globals: globals.browser } },
+  // A panel is read at one look, anything else has one subject.
+  { rules: { "max-lines": ["error", 500] } },
+  { files: ["**/Pages/**/*.js"], rules: { "max-lines": ["error", 150] } },
   { files: ["**/*.mjs"], languageOptions: { globals: { ...globals.node, ...globals.browser } } },
 ];

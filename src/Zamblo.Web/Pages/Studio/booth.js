@@ -1,5 +1,6 @@
 // A voice arrives: typed and spoken, recorded, brought as a file, or with a whole script.
-import { post, upload } from "../../front/api.js";
+import { post } from "../../front/api.js";
+import { boothFiles } from "./booth-files.js";
 import { drafts } from "./drafts.js";
 import { act, onKey } from "./shared.js";
 import { leftOvers } from "./left-overs.js";
@@ -15,23 +16,6 @@ const typing = () => ({
     });
     this.listenToFiles();
     window.addEventListener("scene-ready", () => this.findLeftOvers(), { once: true });
-  },
-  // A file that is dropped anywhere.
-  over: false,
-  listenToFiles() {
-    for (const name of ["dragenter", "dragover"])
-      document.addEventListener(name, (e) => {
-        if (!e.dataTransfer?.types.includes("Files")) return;
-        e.preventDefault();
-        this.over = true;
-      });
-    document.addEventListener("dragleave", (e) => !e.relatedTarget && (this.over = false));
-    document.addEventListener("drop", (e) => {
-      e.preventDefault();
-      this.over = false;
-      const files = [...(e.dataTransfer?.files ?? [])];
-      if (files.length) this.openBooth({ mode: "file", files });
-    });
   },
   // How a voice arrives.
   booth: { open: false, mode: "type", member: "", line: null, text: "", speakers: "one", busy: false, error: "", progress: 0 },
@@ -123,42 +107,6 @@ const typing = () => ({
   speak() {
     return this.tryBooth(() => this.send({ kind: "synthesis", text: this.booth.text }));
   },
-  chooseFile(event) {
-    const files = [...event.target.files];
-    event.target.value = "";
-    if (files.length) return this.takeFiles(files);
-  },
-  // Each file becomes a line; a role's name in the file's name says whose.
-  takeFiles(files) {
-    return this.tryBooth(async () => {
-      const { line, member, text } = this.booth;
-      const list = line ? files.slice(0, 1) : files;
-      if (!line && this.booth.speakers === "hand") {
-        const { hash, name, seconds } = await upload(list[0], list[0].name, (p) => (this.booth.progress = p));
-        this.booth.busy = false;
-        this.closeBooth();
-        return this.$dispatch("open-cutter", { hash, name, seconds, member });
-      }
-      if (!line && this.booth.speakers !== "one") {
-        for (const [n, file] of list.entries()) {
-          const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
-          await post(`/api/scenes/${this.sceneId}/turns`, { hash, name, speakers: this.booth.speakers === "find" ? null : Number(this.booth.speakers) });
-        }
-        this.booth.busy = false;
-        this.closeBooth();
-        return;
-      }
-      for (const [n, file] of list.entries()) {
-        const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
-        const order = { kind: "file", hash, name, text: list.length === 1 ? text : "" };
-        const named = list.length > 1 ? this.scene.members.find((m) => name.toLowerCase().includes(m.roleName.toLowerCase())) : null;
-        if (line) await post(`/api/lines/${line.id}/takes`, order);
-        else await post(`/api/scenes/${this.sceneId}/lines`, { member: named?.id ?? member, ...order });
-      }
-      this.booth.busy = false;
-      this.closeBooth();
-    });
-  },
 });
 
-export const boothPanel = () => mix(typing(), microphone(), recording(), leftOvers());
+export const boothPanel = () => mix(typing(), boothFiles(), microphone(), recording(), leftOvers());

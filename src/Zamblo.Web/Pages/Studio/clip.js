@@ -1,8 +1,10 @@
-// The picked clip, or several: its manner, its place, copies.
-import { get, patch, post } from "../../front/api.js";
+// The picked clip, or several: its manner and its place.
+import { patch, post } from "../../front/api.js";
+import { clipCopies } from "./clip-copies.js";
+import { mix } from "./mix.js";
 import { act, onKey, player } from "./shared.js";
 
-export const clipPanel = () => ({
+const clips = () => ({
   get clipText() {
     const c = this.clip;
     return c ? `${c.title}, ${(c.end - c.start).toFixed(2)} s` : "";
@@ -54,13 +56,6 @@ export const clipPanel = () => ({
     const x = this.walkOfClip;
     return x < 0 ? "off to the left" : x > 1280 ? "off to the right" : `${Math.round((100 * x) / 1280)} % across`;
   },
-  saveGesture() {
-    return this.attempt(async () => {
-      await post(`/api/clips/${this.clip.id}/save`, { name: this.clip.title });
-      window.dispatchEvent(new Event("gestures-changed"));
-      this.say(`${this.clip.title} is in the library, for any character.`, false);
-    });
-  },
   setClipLoops(event) {
     return this.changeClip({ loops: Number(event.target.value) });
   },
@@ -99,39 +94,6 @@ export const clipPanel = () => ({
     );
   },
   clipGap: 0,
-  async copyClip() {
-    const copied = { ...this.clip };
-    if (copied.isOwn) copied.motion = await this.attempt(() => get(`/api/clips/${copied.id}/motion`));
-    localStorage.setItem("clip", JSON.stringify(copied));
-    this.clipCopy = copied;
-    // The newest copy is what Ctrl+V lays.
-    this.clipboard = null;
-    this.say(`${this.clip.title} copied; Ctrl+V lays it at the playhead of the selected member.`, false);
-  },
-  pasteClip() {
-    const c = this.clipCopy;
-    const start = player.position;
-    return this.layClip(
-      {
-        member: this.selectedMember,
-        kind: c.kind[0].toUpperCase() + c.kind.slice(1),
-        name: c.name,
-        own: c.motion ?? null,
-        replaces: c.replaces,
-        walkTo: c.walkTo,
-        walkFrom: c.walkFrom,
-        start,
-        end: start + c.end - c.start,
-        strength: c.strength,
-        mirror: c.mirror,
-        loops: c.loops,
-        ease: c.ease,
-        from: c.from,
-        to: c.to,
-      },
-      `${c.title} laid on the score.`,
-    );
-  },
   unpickClip() {
     this.pickClip(null);
   },
@@ -158,3 +120,5 @@ export const clipPanel = () => ({
     onKey(10, (key) => this.clipKey(key));
   },
 });
+
+export const clipPanel = () => mix(clips(), clipCopies());

@@ -2,6 +2,7 @@
 import Alpine from "@alpinejs/csp";
 import { patch, post } from "../../front/api.js";
 import { FrameStore } from "../../front/stage.js";
+import { parts } from "./line-parts.js";
 import { voiceName } from "./voice-names.js";
 import { player, score, stage } from "./shared.js";
 
@@ -11,22 +12,6 @@ const mouths = {};
 // What comes with the hearing of a line; the same as long as the line's number of it is.
 const heardKeys = ["source", "draft", "words", "phones", "cues", "levels", "pitch", "accents", "rises"];
 const heavy = new Set([...heardKeys, "parts"]);
-
-// The words of a line's text with what lies between them: where each word stands, the server says.
-function parts(line) {
-  const result = [];
-  let at = 0;
-  (line.words ?? []).forEach(([, start, end, confidence], index) => {
-    const from = line.spans[2 * index];
-    if (from === undefined || from < 0) return;
-    const to = from + line.spans[2 * index + 1];
-    if (from > at) result.push({ key: `t${at}`, text: line.written.slice(at, from), word: -1 });
-    result.push({ key: `w${index}`, text: line.written.slice(from, to), word: index, start, end, unsure: confidence < 0.5 });
-    at = to;
-  });
-  if (at < line.written.length) result.push({ key: `t${at}`, text: line.written.slice(at), word: -1 });
-  return result;
-}
 
 export const loading = () => ({
   // One at a time: an answer leaves out what the page has, so nothing may change in between.

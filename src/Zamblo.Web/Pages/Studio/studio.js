@@ -29,6 +29,7 @@ import { soundsPanel } from "./sounds.js";
 import { stagePanel } from "./stage.js";
 import { top } from "./top.js";
 import { touchesPanel } from "./touches.js";
+import { trying } from "./trying.js";
 import { voicePanel } from "./voice.js";
 import { voiceCheckPanel } from "./voice-check.js";
 import { voicesPanel } from "./voices.js";
@@ -98,5 +99,5 @@ const panels = {
   helpPanel,
 };
 for (const [name, panel] of Object.entries(panels)) Alpine.data(name, panel);
-Alpine.data("studio", () => mix(desk(), loading(), playing(), picking(), edits(), news()));
+Alpine.data("studio", () => mix(desk(), loading(), playing(), picking(), trying(), edits(), news()));
 Alpine.start();

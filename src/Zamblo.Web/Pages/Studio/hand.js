@@ -1,0 +1,63 @@
+// The hand that performs: where the pointer is, or what the keys make of it.
+import { stageHeight, stageWidth } from "../../front/stage.js";
+import { stage } from "./shared.js";
+
+// Kept out of the component: it changes with every movement of the hand.
+export const hand = { x: 0, y: 0, tilt: 0, keys: new Set(), busy: false, points: [] };
+
+export const performingHand = () => ({
+  liveBegin() {
+    const canvas = document.getElementById("stage");
+    hand.move = (e) => {
+      const box = canvas.getBoundingClientRect();
+      hand.x = Math.max(-1, Math.min(1, (2 * (e.clientX - box.left)) / box.width - 1));
+      hand.y = Math.max(-1, Math.min(1, (2 * (e.clientY - box.top)) / box.height - 1));
+      hand.moved ??= performance.now();
+      this.live();
+    };
+    hand.wheel = (e) => {
+      e.preventDefault();
+      hand.tilt = Math.max(-1, Math.min(1, hand.tilt + Math.sign(e.deltaY) * 0.12));
+      this.live();
+    };
+    hand.down = (e) => {
+      if (e.key === "Escape") this.cancelPerforming();
+      else if (e.key === " " || e.key === "Enter") this.stopPerforming();
+      else if (/^Arrow|^[qe]$/.test(e.key)) hand.keys.add(e.key);
+      else return;
+      e.preventDefault();
+      e.stopPropagation();
+    };
+    hand.up = (e) => hand.keys.delete(e.key);
+    window.addEventListener("pointermove", hand.move);
+    canvas.addEventListener("wheel", hand.wheel, { passive: false });
+    document.addEventListener("keydown", hand.down, true);
+    document.addEventListener("keyup", hand.up, true);
+  },
+  liveEnd() {
+    window.removeEventListener("pointermove", hand.move);
+    document.getElementById("stage").removeEventListener("wheel", hand.wheel);
+    document.removeEventListener("keydown", hand.down, true);
+    document.removeEventListener("keyup", hand.up, true);
+    stage.showAgain();
+  },
+  // Keys draw the hand to their side while they are held; let go, it comes back.
+  keysMove() {
+    const held = (key) => (hand.keys.has(key) ? 1 : 0);
+    const towards = (now, target, isHeld) => (isHeld || hand.byKeys ? now + (target - now) * 0.18 : now);
+    const x = held("ArrowRight") - held("ArrowLeft");
+    const y = held("ArrowDown") - held("ArrowUp");
+    const tilt = held("e") - held("q");
+    if (x || y || tilt) hand.byKeys = true;
+    hand.x = towards(hand.x, 0.8 * x, x);
+    hand.y = towards(hand.y, 0.8 * y, y);
+    hand.tilt = towards(hand.tilt, 0.8 * tilt, tilt);
+    if (hand.byKeys && !x && !y && !tilt && Math.hypot(hand.x, hand.y, hand.tilt) < 0.01) hand.byKeys = false;
+  },
+  // Where the pointer is on the stage, in its own units, whatever the shape of the picture.
+  stagePoint() {
+    const { width, height } = this.scene.production;
+    const scale = Math.max(width / stageWidth, height / stageHeight);
+    return [stageWidth / 2 + (hand.x * width) / scale / 2, stageHeight / 2 + (hand.y * height) / scale / 2];
+  },
+});
