@@ -10,9 +10,16 @@ internal static class HearingBench
     // Ten languages, a sentence each of our own and its two halves.
     private static readonly (string Language, string Text)[] Languages =
     [
-        ("de", "Der Ofen ist heiß, und das Brot ist noch nicht fertig."), ("es", "El horno está caliente y el pan todavía no está listo."), ("fr-fr", "Le four est chaud et le pain n'est pas encore prêt."),
-        ("it", "Il forno è caldo e il pane non è ancora pronto."), ("pt", "O forno está quente e o pão ainda não está pronto."), ("nl", "De oven is heet en het brood is nog niet klaar."),
-        ("pl", "Piec jest gorący, a chleb nie jest jeszcze gotowy."), ("hi", "तंदूर गरम है और रोटी अभी तैयार नहीं है।"), ("cmn", "炉子很热，面包还没好。"), ("ja", "パンはまだできていません。"),
+        ("de", "Der Ofen ist heiß, und das Brot ist noch nicht fertig."),
+        ("es", "El horno está caliente y el pan todavía no está listo."),
+        ("fr-fr", "Le four est chaud et le pain n'est pas encore prêt."),
+        ("it", "Il forno è caldo e il pane non è ancora pronto."),
+        ("pt", "O forno está quente e o pão ainda não está pronto."),
+        ("nl", "De oven is heet en het brood is nog niet klaar."),
+        ("pl", "Piec jest gorący, a chleb nie jest jeszcze gotowy."),
+        ("hi", "तंदूर गरम है और रोटी अभी तैयार नहीं है।"),
+        ("cmn", "炉子很热，面包还没好。"),
+        ("ja", "パンはまだできていません。"),
     ];
 
     public static async Task RunAsync(string folder, bool quick, string? only = null, string? plot = null)
@@ -20,19 +27,32 @@ internal static class HearingBench
         var curves = new List<(string Name, IReadOnlyList<double> Errors)>();
         var analyzer = SpeechModels.Analyzer;
         var set = await SpeechSets.CleanAsync(folder);
-        if (quick) set = [.. set.Where((_, i) => i % 3 == 0)];
+        if (quick)
+            set = [.. set.Where((_, i) => i % 3 == 0)];
         Console.WriteLine($"{set.Count} utterances, {set.Sum(u => u.Audio.Duration):0} s, of them {set.Count(u => u.IsHeldOut)} held out");
         analyzer.Analyze(set[0].Audio, set[0].Text);
         var wordless = new SpeechAnalyzer(analyzer.Model, analyzer.Dictionary, voice: VoiceModel.Probabilities);
-        Func<Utterance, Utterance> clean = u => u, noisy = u => SpeechSets.WithNoise(u), crowded = u => SpeechSets.WithTalker(u, set[(set.IndexOf(u) + 3) % set.Count]);
-        foreach (var (name, listener, script, made) in new[]
+        Func<Utterance, Utterance> clean = u => u,
+            noisy = u => SpeechSets.WithNoise(u),
+            crowded = u => SpeechSets.WithTalker(u, set[(set.IndexOf(u) + 3) % set.Count]);
+        foreach (
+            var (name, listener, script, made) in new[]
+            {
+                ("script, clean", analyzer, true, clean),
+                ("script, 10 dB", analyzer, true, noisy),
+                ("script, two talkers", analyzer, true, crowded),
+                ("sounds, clean", wordless, false, clean),
+                ("sounds, 10 dB", wordless, false, noisy),
+                ("none, clean", analyzer, false, clean),
+                ("none, 10 dB", analyzer, false, noisy),
+                ("none, two talkers", analyzer, false, crowded),
+            }
+        )
         {
-            ("script, clean", analyzer, true, clean), ("script, 10 dB", analyzer, true, noisy), ("script, two talkers", analyzer, true, crowded), ("sounds, clean", wordless, false, clean), ("sounds, 10 dB", wordless, false, noisy),
-            ("none, clean", analyzer, false, clean), ("none, 10 dB", analyzer, false, noisy), ("none, two talkers", analyzer, false, crowded),
-        })
-        {
-            if (only != null && !name.StartsWith(only, StringComparison.Ordinal)) continue;
-            Scoring tuned = new(), held = new();
+            if (only != null && !name.StartsWith(only, StringComparison.Ordinal))
+                continue;
+            Scoring tuned = new(),
+                held = new();
             var voices = new SortedDictionary<string, Scoring>();
             var clock = Stopwatch.StartNew();
             double seconds = 0;
@@ -47,40 +67,60 @@ internal static class HearingBench
                 var score = u.IsHeldOut ? held : tuned;
                 score.Add(v.Truth, heard.Phones);
                 var voice = u.Name[..u.Name.LastIndexOf('-')];
-                if (!voices.ContainsKey(voice)) voices[voice] = new Scoring();
+                if (!voices.ContainsKey(voice))
+                    voices[voice] = new Scoring();
                 voices[voice].Add(v.Truth, heard.Phones);
-                if (name.StartsWith("none", StringComparison.Ordinal)) score.AddWords(v.Text, heard.Words);
+                if (name.StartsWith("none", StringComparison.Ordinal))
+                    score.AddWords(v.Text, heard.Words);
                 clock.Start();
             }
-            Console.WriteLine($"{name,-14} tuned     {tuned.Report()}");
-            Console.WriteLine($"{name,-14} held out  {held.Report()}");
-            Console.WriteLine($"{name,-14} {seconds / clock.Elapsed.TotalSeconds:0.0} x real time");
+            Console.WriteLine($"{name, -14} tuned     {tuned.Report()}");
+            Console.WriteLine($"{name, -14} held out  {held.Report()}");
+            Console.WriteLine($"{name, -14} {seconds / clock.Elapsed.TotalSeconds:0.0} x real time");
             Calibrate(held);
-            if (script) curves.Add((name, held.Errors));
-            foreach (var (voice, own) in voices) Console.WriteLine($"  {voice,-10} {own.Report()}");
+            if (script)
+                curves.Add((name, held.Errors));
+            foreach (var (voice, own) in voices)
+                Console.WriteLine($"  {voice, -10} {own.Report()}");
         }
-        if (plot != null) await File.WriteAllTextAsync(plot, Plot.Cumulative(curves));
-        if (only is null or "languages") await LanguagesAsync();
-        if (only is null or "hour") Hour(analyzer, set);
-        if (only is not (null or "script")) return;
-        foreach (var kind in new[] { "missing", "added", "replaced" }) WrongScript(analyzer, set, kind);
+        if (plot != null)
+            await File.WriteAllTextAsync(plot, Plot.Cumulative(curves));
+        if (only is null or "languages")
+            await LanguagesAsync();
+        if (only is null or "hour")
+            Hour(analyzer, set);
+        if (only is not (null or "script"))
+            return;
+        foreach (var kind in new[] { "missing", "added", "replaced" })
+            WrongScript(analyzer, set, kind);
         await AccentsAsync();
         // The reference recogniser on the same sound, in the same run.
         var wav = Path.Combine(folder, "speed.wav");
-        await using (var file = File.Create(wav)) WavFile.Write(file, [[.. set.Take(10).SelectMany(u => u.Audio.Samples)]], 16000);
+        await using (var file = File.Create(wav))
+            WavFile.Write(
+                file,
+                [
+                    [.. set.Take(10).SelectMany(u => u.Audio.Samples)],
+                ],
+                16000
+            );
         var watch = Stopwatch.StartNew();
         await OutsideProgram.RunAsync("pocketsphinx_continuous", ["-infile", wav, "-logfn", "/dev/null"]);
         var reference = watch.Elapsed.TotalSeconds;
         var length = set.Take(10).Sum(u => u.Audio.Duration);
         watch.Restart();
-        foreach (var u in set.Take(10)) analyzer.Analyze(u.Audio, u.Text);
+        foreach (var u in set.Take(10))
+            analyzer.Analyze(u.Audio, u.Text);
         Console.WriteLine($"reference recogniser {length / reference:0.0} x real time; aligning is {reference / watch.Elapsed.TotalSeconds:0.0} times as fast");
     }
 
     /// <summary>One word in ten of the script is missing, added or replaced: how far do the others move, and are the wrong ones known?</summary>
     private static void WrongScript(SpeechAnalyzer analyzer, List<Utterance> set, string kind)
     {
-        int within = 0, words = 0, flagged = 0, changed = 0;
+        int within = 0,
+            words = 0,
+            flagged = 0,
+            changed = 0;
         foreach (var u in set)
         {
             var tokens = u.Text.Split(' ');
@@ -95,38 +135,60 @@ internal static class HearingBench
             var heard = analyzer.Analyze(u.Audio, string.Join(' ', wrong));
             foreach (var (w, i) in full.Select((w, i) => (w, i)))
             {
-                if (i == at && kind != "added") continue;
+                if (i == at && kind != "added")
+                    continue;
                 words += 2;
                 // The word nearest in time of those with the same text.
-                if (heard.Words.Where(x => x.Text == w.Text).OrderBy(x => Math.Abs(x.Start + x.End - w.Start - w.End)).FirstOrDefault() is not { Text: not null } same) continue;
-                if (Math.Abs(same.Start - w.Start) <= 0.002) within++;
-                if (Math.Abs(same.End - w.End) <= 0.002) within++;
+                if (
+                    heard.Words.Where(x => x.Text == w.Text).OrderBy(x => Math.Abs(x.Start + x.End - w.Start - w.End)).FirstOrDefault()
+                    is not { Text: not null } same
+                )
+                    continue;
+                if (Math.Abs(same.Start - w.Start) <= 0.002)
+                    within++;
+                if (Math.Abs(same.End - w.End) <= 0.002)
+                    within++;
             }
             changed++;
-            if (at >= full.Count) continue;
+            if (at >= full.Count)
+                continue;
             // A word that is missing from the script leaves speech that no word explains; one that is not said is left out or doubted.
             var middle = (full[at].Start + full[at].End) / 2;
-            if (kind == "missing" ? !heard.Words.Any(w => w.Start <= middle && w.End >= middle) : !heard.Words.Any(w => w.Text == "elephant" && w.Confidence > 0.5)) flagged++;
+            if (
+                kind == "missing"
+                    ? !heard.Words.Any(w => w.Start <= middle && w.End >= middle)
+                    : !heard.Words.Any(w => w.Text == "elephant" && w.Confidence > 0.5)
+            )
+                flagged++;
         }
-        Console.WriteLine($"a word {kind}: {100.0 * within / words:0.0} % of the others' boundaries within 2 ms, {100.0 * flagged / changed:0} % of the wrong words known");
+        Console.WriteLine(
+            $"a word {kind}: {100.0 * within / words:0.0} % of the others' boundaries within 2 ms, {100.0 * flagged / changed:0} % of the wrong words known"
+        );
     }
 
     /// <summary>Voices of another engine and other accents, whose times it tells: words that are found, and how far off their starts are.</summary>
     private static async Task AccentsAsync()
     {
-        int found = 0, all = 0;
+        int found = 0,
+            all = 0;
         var errors = new List<double>();
         foreach (var voice in new[] { "en-us", "en-gb", "en-gb-scotland", "en-us+f3", "en-gb+m3" })
-            foreach (var text in SpeechSets.Sentences.Take(6))
-            {
-                var spoken = await Espeak.SpeakAsync("espeak:" + voice, text, new Delivery());
-                var heard = await SpeechModels.AnalyzeAsync(await AudioFiles.ResampleAsync(spoken.Audio, 16000), new SpeechQuery(text, "en"));
-                all += ScriptText.Words(text).Count;
-                found += heard.Words.Count;
-                if (heard.Words.Count == spoken.Speech.Words.Count) errors.AddRange(heard.Words.Zip(spoken.Speech.Words, (a, b) => Math.Abs(a.Start - b.Start) * 1000));
-            }
+        foreach (var text in SpeechSets.Sentences.Take(6))
+        {
+            var spoken = await Espeak.SpeakAsync("espeak:" + voice, text, new Delivery());
+            var heard = await SpeechModels.AnalyzeAsync(await AudioFiles.ResampleAsync(spoken.Audio, 16000), new SpeechQuery(text, "en"));
+            all += ScriptText.Words(text).Count;
+            found += heard.Words.Count;
+            if (heard.Words.Count == spoken.Speech.Words.Count)
+                errors.AddRange(heard.Words.Zip(spoken.Speech.Words, (a, b) => Math.Abs(a.Start - b.Start) * 1000));
+        }
         errors.Sort();
-        Console.WriteLine(FormattableString.Invariant($"five accents: {found} of {all} words found, their starts off by {errors.DefaultIfEmpty().Average():0.0} ms mean, {(errors.Count > 0 ? errors[errors.Count / 2] : 0):0.0} ms median"));
+        Console.WriteLine(
+            string.Concat(
+                $"five accents: {found} of {all} words found, their starts off by {errors.DefaultIfEmpty().Average():0.0} ms mean, "
+                    + $"{(errors.Count > 0 ? errors[errors.Count / 2] : 0):0.0} ms median"
+            )
+        );
     }
 
     /// <summary>A script in ten languages: starts of our phones against those of the engine that spoke.</summary>
@@ -137,12 +199,15 @@ internal static class HearingBench
         {
             var spoken = await Espeak.SpeakAsync("espeak:" + language, text, new Delivery());
             var heard = await SpeechModels.AnalyzeAsync(await AudioFiles.ResampleAsync(spoken.Audio, 16000), new SpeechQuery(text, language));
-            double[] truth = [.. spoken.Speech.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)], starts = [.. heard.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)];
+            double[] truth = [.. spoken.Speech.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)],
+                starts = [.. heard.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)];
             double[] errors = [.. truth.Select(t => 1000 * starts.Min(s => Math.Abs(s - t)))];
             all.AddRange(errors);
-            Console.WriteLine(FormattableString.Invariant($"language {language,-6} mean {errors.Average():0.0} ms"));
+            Console.WriteLine(FormattableString.Invariant($"language {language, -6} mean {errors.Average():0.0} ms"));
         }
-        Console.WriteLine(FormattableString.Invariant($"ten languages: mean {all.Average():0.0} ms, {100.0 * all.Count(e => e <= 25) / all.Count:0} % within 25 ms"));
+        Console.WriteLine(
+            FormattableString.Invariant($"ten languages: mean {all.Average():0.0} ms, {100.0 * all.Count(e => e <= 25) / all.Count:0} % within 25 ms")
+        );
     }
 
     /// <summary>An hour of speech with its script: how much faster than it plays, and how much memory at most.</summary>
@@ -155,21 +220,33 @@ internal static class HearingBench
             var u = set[n % set.Count];
             var count = Math.Min(u.Audio.Samples.Length, samples.Length - at);
             u.Audio.Samples.AsSpan(0, count).CopyTo(samples.AsSpan(at));
-            if (count == u.Audio.Samples.Length) text.Add(u.Text);
+            if (count == u.Audio.Samples.Length)
+                text.Add(u.Text);
             at += count + CepstralFrontEnd.SampleRate / 3;
         }
         var clock = Stopwatch.StartNew();
         var heard = analyzer.Analyze(new AudioBuffer(samples, CepstralFrontEnd.SampleRate), string.Join(' ', text));
         using var process = Process.GetCurrentProcess();
-        Console.WriteLine(FormattableString.Invariant($"an hour with a script: {3600 / clock.Elapsed.TotalSeconds:0} x real time, {heard.Words.Count} words, at most {process.PeakWorkingSet64 / 1048576} MiB (the sound itself is {samples.Length * 4L / 1048576})"));
+        Console.WriteLine(
+            string.Concat(
+                $"an hour with a script: {3600 / clock.Elapsed.TotalSeconds:0} x real time, {heard.Words.Count} words, at most "
+                    + $"{process.PeakWorkingSet64 / 1048576} MiB (the sound itself is {samples.Length * 4L / 1048576})"
+            )
+        );
     }
 
     private static void Calibrate(Scoring scoring)
     {
-        // Expected calibration error (Naeini, Cooper and Hauskrecht 2015): how far the mean confidence of a bin lies from the share that is right, weighted by its phones.
-        var error = scoring.Calibration.GroupBy(c => Math.Min(9, (int)(c.Confidence * 10))).Sum(g => Math.Abs(g.Sum(c => c.Confidence) - g.Count(c => c.Right))) / Math.Max(1, scoring.Calibration.Count);
+        // Expected calibration error (Naeini, Cooper and Hauskrecht 2015): how far the mean confidence of a bin lies from the share that is right,
+        // weighted by its phones.
+        var error =
+            scoring.Calibration.GroupBy(c => Math.Min(9, (int)(c.Confidence * 10))).Sum(g => Math.Abs(g.Sum(c => c.Confidence) - g.Count(c => c.Right)))
+            / Math.Max(1, scoring.Calibration.Count);
         Console.WriteLine(FormattableString.Invariant($"  held out: expected calibration error {100 * error:0.0} %"));
         foreach (var bin in scoring.Calibration.GroupBy(c => Math.Min(9, (int)(c.Confidence * 10))).OrderBy(g => g.Key))
-            Console.WriteLine($"  confidence {bin.Key / 10.0:0.0} to {bin.Key / 10.0 + 0.1:0.0}: {bin.Count(),5} phones, {100.0 * bin.Count(c => c.Right) / bin.Count():0} % right");
+            Console.WriteLine(
+                $"  confidence {bin.Key / 10.0:0.0} to {bin.Key / 10.0 + 0.1:0.0}: {bin.Count(), 5} phones, "
+                    + $"{100.0 * bin.Count(c => c.Right) / bin.Count():0} % right"
+            );
     }
 }

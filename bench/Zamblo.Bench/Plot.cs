@@ -11,11 +11,17 @@ internal static class Plot
     /// <summary>What share of the boundaries is within how many milliseconds, a curve per set, as SVG.</summary>
     public static string Cumulative(IReadOnlyList<(string Name, IReadOnlyList<double> Errors)> curves)
     {
-        const int width = 640, height = 360, left = 56, top = 16, right = 20, bottom = 44, most = 60;
+        const int width = 640,
+            height = 360,
+            left = 56,
+            top = 16,
+            right = 20,
+            bottom = 44,
+            most = 60;
         double X(double ms) => left + ms / most * (width - left - right);
         double Y(double share) => height - bottom - share * (height - top - bottom);
         var svg = new StringBuilder();
-        void Add(FormattableString text) => svg.Append(text.ToString(CultureInfo.InvariantCulture)).Append('\n');
+        void Add(string text) => svg.Append(text).Append('\n');
         Add($"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width} {height}\" font-family=\"sans-serif\" font-size=\"12\">");
         Add($"<rect width=\"{width}\" height=\"{height}\" fill=\"#FFFDF8\"/>");
         for (var share = 0; share <= 100; share += 20)
@@ -32,10 +38,19 @@ internal static class Plot
         for (var c = 0; c < curves.Count; c++)
         {
             var sorted = curves[c].Errors.Order().ToArray();
-            if (sorted.Length == 0) continue;
-            var points = string.Join(' ', Enumerable.Range(0, most + 1).Select(ms => string.Create(CultureInfo.InvariantCulture, $"{X(ms):0.0},{Y((double)sorted.Count(e => e <= ms) / sorted.Length):0.0}")));
+            if (sorted.Length == 0)
+                continue;
+            var points = string.Join(
+                ' ',
+                Enumerable
+                    .Range(0, most + 1)
+                    .Select(ms => string.Create(CultureInfo.InvariantCulture, $"{X(ms):0.0},{Y((double)sorted.Count(e => e <= ms) / sorted.Length):0.0}"))
+            );
             Add($"<polyline points=\"{points}\" fill=\"none\" stroke=\"{Inks[c % Inks.Length]}\" stroke-width=\"2\"/>");
-            Add($"<text x=\"{width - right - 6}\" y=\"{height - bottom - 12 - 18 * (curves.Count - 1 - c)}\" text-anchor=\"end\" fill=\"{Inks[c % Inks.Length]}\">{curves[c].Name} ({sorted.Length} boundaries)</text>");
+            Add(
+                $"<text x=\"{width - right - 6}\" y=\"{height - bottom - 12 - 18 * (curves.Count - 1 - c)}\" text-anchor=\"end\" "
+                    + $"fill=\"{Inks[c % Inks.Length]}\">{curves[c].Name} ({sorted.Length} boundaries)</text>"
+            );
         }
         return svg.Append("</svg>\n").ToString();
     }

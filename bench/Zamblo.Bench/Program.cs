@@ -8,9 +8,12 @@ string? Option(string name) => args.SkipWhile(a => a != name).Skip(1).FirstOrDef
 var folder = Directory.CreateTempSubdirectory("zamblo-bench-").FullName;
 try
 {
-    if (what is "all" or "hearing") await HearingBench.RunAsync(folder, args.Contains("--quick"), Option("--only"), Option("--plot"));
-    if (what == "boundaries") await BoundaryLearning.RunAsync(folder, args.Skip(1).FirstOrDefault() ?? "boundaries.json");
-    if (what is "all" or "film") await FilmBench.RunAsync(folder);
+    if (what is "all" or "hearing")
+        await HearingBench.RunAsync(folder, args.Contains("--quick"), Option("--only"), Option("--plot"));
+    if (what == "boundaries")
+        await BoundaryLearning.RunAsync(folder, args.Skip(1).FirstOrDefault() ?? "boundaries.json");
+    if (what is "all" or "film")
+        await FilmBench.RunAsync(folder);
     return 0;
 }
 catch (MediaException e)

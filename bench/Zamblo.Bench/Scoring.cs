@@ -7,7 +7,15 @@ namespace Zamblo.Bench;
 internal sealed class Scoring
 {
     private readonly List<double> _errors = [];
-    private int _matched, _total, _edits, _rightSpeech, _speech, _rightSilence, _silence, _words, _wrongWords;
+    private int _matched,
+        _total,
+        _edits,
+        _rightSpeech,
+        _speech,
+        _rightSilence,
+        _silence,
+        _words,
+        _wrongWords;
 
     public readonly List<(float Confidence, bool Right)> Calibration = [];
 
@@ -31,10 +39,21 @@ internal sealed class Scoring
         }
         for (var time = 0.005; time < truth[^1].End; time += 0.01)
         {
-            string expected = At(truth, time), said = At(heard, time);
+            string expected = At(truth, time),
+                said = At(heard, time);
             var right = MouthShapes.Of(expected).First == MouthShapes.Of(said).First;
-            if (expected == Arpabet.Silence) { _silence++; if (said == Arpabet.Silence) _rightSilence++; }
-            else { _speech++; if (right) _rightSpeech++; }
+            if (expected == Arpabet.Silence)
+            {
+                _silence++;
+                if (said == Arpabet.Silence)
+                    _rightSilence++;
+            }
+            else
+            {
+                _speech++;
+                if (right)
+                    _rightSpeech++;
+            }
         }
     }
 
@@ -54,13 +73,19 @@ internal sealed class Scoring
     {
         _errors.Sort();
         double Within(double ms) => 100.0 * _errors.Count(e => e <= ms) / Math.Max(1, _errors.Count);
-        return FormattableString.Invariant($"mean {_errors.DefaultIfEmpty().Average(),5:0.0} ms  median {(_errors.Count > 0 ? _errors[_errors.Count / 2] : 0),5:0.0} ms  <=20 ms {Within(20),5:0.0} %  <=50 ms {Within(50),5:0.0} %  matched {100.0 * _matched / _total,5:0.0} %  phone error {100.0 * _edits / _total,5:0.0} %  speech frames right {100.0 * _rightSpeech / Math.Max(1, _speech),5:0.0} %  silence frames right {100.0 * _rightSilence / Math.Max(1, _silence),5:0.0} %")
-            + (_words == 0 ? "" : FormattableString.Invariant($"  words wrong {100.0 * _wrongWords / _words:0.0} %"));
+        return string.Concat(
+                $"mean {_errors.DefaultIfEmpty().Average(), 5:0.0} ms  median {(_errors.Count > 0 ? _errors[_errors.Count / 2] : 0), 5:0.0} ms "
+                    + $" <=20 ms {Within(20), 5:0.0} %  <=50 ms {Within(50), 5:0.0} %  matched {100.0 * _matched / _total, 5:0.0} %  phone error "
+                    + $"{100.0 * _edits / _total, 5:0.0} %  speech frames right {100.0 * _rightSpeech / Math.Max(1, _speech), 5:0.0} %  silence "
+                    + $"frames right {100.0 * _rightSilence / Math.Max(1, _silence), 5:0.0} %"
+            ) + (_words == 0 ? "" : FormattableString.Invariant($"  words wrong {100.0 * _wrongWords / _words:0.0} %"));
     }
 
     private static string At(IReadOnlyList<PhoneSegment> list, double t)
     {
-        foreach (var p in list) if (t < p.End) return t >= p.Start ? p.Phone : Arpabet.Silence;
+        foreach (var p in list)
+            if (t < p.End)
+                return t >= p.Start ? p.Phone : Arpabet.Silence;
         return Arpabet.Silence;
     }
 
@@ -69,25 +94,36 @@ internal sealed class Scoring
     {
         var cost = new double[t.Length + 1, h.Length + 1];
         for (var i = 0; i <= t.Length; i++)
-            for (var j = 0; j <= h.Length; j++)
+        for (var j = 0; j <= h.Length; j++)
+        {
+            if (i == 0 || j == 0)
             {
-                if (i == 0 || j == 0) { cost[i, j] = i + j; continue; }
-                var same = t[i - 1].Name == h[j - 1].Name;
-                cost[i, j] = Math.Min(cost[i - 1, j - 1] + (same ? 0 : 1) + 0.001 * Math.Min(1, Math.Abs(t[i - 1].Start - h[j - 1].Start)), Math.Min(cost[i - 1, j], cost[i, j - 1]) + 1);
+                cost[i, j] = i + j;
+                continue;
             }
+            var same = t[i - 1].Name == h[j - 1].Name;
+            cost[i, j] = Math.Min(
+                cost[i - 1, j - 1] + (same ? 0 : 1) + 0.001 * Math.Min(1, Math.Abs(t[i - 1].Start - h[j - 1].Start)),
+                Math.Min(cost[i - 1, j], cost[i, j - 1]) + 1
+            );
+        }
         edits = (int)Math.Round(cost[t.Length, h.Length]);
         var pairs = new List<(int, int)>();
-        for (int i = t.Length, j = h.Length; i > 0 && j > 0;)
+        for (int i = t.Length, j = h.Length; i > 0 && j > 0; )
         {
             var same = t[i - 1].Name == h[j - 1].Name;
             var diagonal = cost[i - 1, j - 1] + (same ? 0 : 1) + 0.001 * Math.Min(1, Math.Abs(t[i - 1].Start - h[j - 1].Start));
             if (Math.Abs(cost[i, j] - diagonal) < 1e-9)
             {
-                if (same) pairs.Add((i - 1, j - 1));
-                i--; j--;
+                if (same)
+                    pairs.Add((i - 1, j - 1));
+                i--;
+                j--;
             }
-            else if (Math.Abs(cost[i, j] - cost[i - 1, j] - 1) < 1e-9) i--;
-            else j--;
+            else if (Math.Abs(cost[i, j] - cost[i - 1, j] - 1) < 1e-9)
+                i--;
+            else
+                j--;
         }
         return pairs;
     }

@@ -34,7 +34,12 @@ internal static class SpeechSets
     ];
 
     private static readonly string[] FliteVoices = ["slt", "rms", "awb", "kal16"];
-    private static readonly (string Name, string Voice)[] Festival = [("slt-hts", "voice_cmu_us_slt_arctic_hts"), ("kal", "voice_kal_diphone"), ("ked", "voice_ked_diphone")];
+    private static readonly (string Name, string Voice)[] Festival =
+    [
+        ("slt-hts", "voice_cmu_us_slt_arctic_hts"),
+        ("kal", "voice_kal_diphone"),
+        ("ked", "voice_ked_diphone"),
+    ];
 
     /// <summary>Twelve sentences in six voices; odd sentences and the voices awb and kal are held out.</summary>
     public static Task<List<Utterance>> CleanAsync(string folder) => OfAsync(folder, Sentences, heldOut: true);
@@ -54,23 +59,36 @@ internal static class SpeechSets
                 foreach (Match m in Regex.Matches(System.Text.Encoding.ASCII.GetString(told.Output), @"([a-z]+):([\d.]+)"))
                 {
                     var end = double.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture);
-                    if (end > at) truth.Add(new PhoneSegment(Flite.PhoneOf(m.Groups[1].Value), at, end));
+                    if (end > at)
+                        truth.Add(new PhoneSegment(Flite.PhoneOf(m.Groups[1].Value), at, end));
                     at = end;
                 }
                 set.Add(new Utterance($"flite-{voice}-{s}", sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || voice == "awb"));
             }
             foreach (var (name, voice) in Festival.Where(f => f.Name != (heldOut ? "ked" : "kal")))
             {
-                string wav = Path.Combine(folder, $"fest-{name}-{s}.wav"), segs = wav + ".segs";
-                await OutsideProgram.RunAsync("festival", ["-b", $"({voice})", $"(set! u (utt.synth (Utterance Text \"{sentences[s]}\")))", $"(utt.save.wave u \"{wav}\")", $"(utt.save.segs u \"{segs}\")"]);
-                if (!File.Exists(segs)) continue;
+                string wav = Path.Combine(folder, $"fest-{name}-{s}.wav"),
+                    segs = wav + ".segs";
+                await OutsideProgram.RunAsync(
+                    "festival",
+                    [
+                        "-b",
+                        $"({voice})",
+                        $"(set! u (utt.synth (Utterance Text \"{sentences[s]}\")))",
+                        $"(utt.save.wave u \"{wav}\")",
+                        $"(utt.save.segs u \"{segs}\")",
+                    ]
+                );
+                if (!File.Exists(segs))
+                    continue;
                 var truth = new List<PhoneSegment>();
                 double at = 0;
                 foreach (var row in File.ReadLines(segs).SkipWhile(l => l != "#").Skip(1))
                 {
                     var parts = row.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
                     var end = double.Parse(parts[0], CultureInfo.InvariantCulture);
-                    if (end > at) truth.Add(new PhoneSegment(Flite.PhoneOf(parts[2]), at, end));
+                    if (end > at)
+                        truth.Add(new PhoneSegment(Flite.PhoneOf(parts[2]), at, end));
                     at = end;
                 }
                 set.Add(new Utterance($"fest-{name}-{s}", sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || name == "kal"));
@@ -84,10 +102,13 @@ internal static class SpeechSets
     {
         var n = u.Audio.Samples.Length + 32000;
         var noise = Pink(n, u.Name.Sum(c => c));
-        double speech = u.Audio.Samples.Average(x => (double)x * x), power = noise.Average(x => (double)x * x);
+        double speech = u.Audio.Samples.Average(x => (double)x * x),
+            power = noise.Average(x => (double)x * x);
         var gain = (float)Math.Sqrt(speech / power / Math.Pow(10, snrDb / 10));
-        for (var i = 0; i < n; i++) noise[i] *= gain;
-        for (var i = 0; i < u.Audio.Samples.Length; i++) noise[i + 16000] += u.Audio.Samples[i];
+        for (var i = 0; i < n; i++)
+            noise[i] *= gain;
+        for (var i = 0; i < u.Audio.Samples.Length; i++)
+            noise[i + 16000] += u.Audio.Samples[i];
         List<PhoneSegment> truth = [new(Arpabet.Silence, 0, 1), .. u.Truth.Select(p => p with { Start = p.Start + 1, End = p.End + 1 })];
         truth.Add(new(Arpabet.Silence, truth[^1].End, truth[^1].End + 1));
         return u with { Audio = new AudioBuffer(noise, 16000), Truth = truth };
@@ -97,9 +118,11 @@ internal static class SpeechSets
     public static Utterance WithTalker(Utterance u, Utterance other, double downDb = 12)
     {
         var mixed = u.Audio.Samples.ToArray();
-        double own = mixed.Average(x => (double)x * x), power = other.Audio.Samples.Average(x => (double)x * x);
+        double own = mixed.Average(x => (double)x * x),
+            power = other.Audio.Samples.Average(x => (double)x * x);
         var gain = (float)Math.Sqrt(own / power / Math.Pow(10, downDb / 10));
-        for (var i = 0; i < mixed.Length; i++) mixed[i] += gain * other.Audio.Samples[i % other.Audio.Samples.Length];
+        for (var i = 0; i < mixed.Length; i++)
+            mixed[i] += gain * other.Audio.Samples[i % other.Audio.Samples.Length];
         return u with { Audio = new AudioBuffer(mixed, 16000) };
     }
 
@@ -112,7 +135,8 @@ internal static class SpeechSets
         for (var i = 0; i < count; i++)
         {
             var row = System.Numerics.BitOperations.TrailingZeroCount(i + 1);
-            if (row < rows.Length) rows[row] = (float)random.NextDouble() - 0.5f;
+            if (row < rows.Length)
+                rows[row] = (float)random.NextDouble() - 0.5f;
             result[i] = rows.Sum() + (float)random.NextDouble() - 0.5f;
         }
         return result;

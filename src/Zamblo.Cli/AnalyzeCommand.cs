@@ -4,8 +4,8 @@ using System.Text.Json;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Dialogue;
 using Zamblo.Core.Interchange;
-using Zamblo.Core.Speech;
 using Zamblo.Core.Mouth;
+using Zamblo.Core.Speech;
 using Zamblo.Media;
 
 namespace Zamblo.Cli;
@@ -16,33 +16,57 @@ internal static class AnalyzeCommand
     {
         var audio = new Argument<string>("audio") { Description = "Sound file of any common kind." };
         var script = new Option<string?>("--script") { Description = "Text file of what is said; - reads standard input." };
-        var lang = new Option<string>("--lang") { Description = "Language of the script, as \"voices\" names it: en, de, fr-fr, ja ...", DefaultValueFactory = _ => "en" };
+        var lang = new Option<string>("--lang")
+        {
+            Description = "Language of the script, as \"voices\" names it: en, de, fr-fr, ja ...",
+            DefaultValueFactory = _ => "en",
+        };
         var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "textgrid" };
         format.AcceptOnlyFromAmong("textgrid", "csv", "json", "vtt", "srt");
         var fps = new Option<string>("--fps") { Description = "Rows per second of csv.", DefaultValueFactory = _ => "25" };
         var command = new Command("analyze", "Words and phones in time, or the mouth, of a recording.") { audio, script, lang, format, fps };
-        command.SetAction(async (result, cancel) =>
-        {
-            var path = Terminal.ExistingFile(result.GetValue(audio)!);
-            var rate = Terminal.Rate(result.GetValue(fps)!);
-            var text = Terminal.Script(result.GetValue(script));
-            var kind = result.GetValue(format)!;
-            var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
-            var speech = await SpeechModels.AnalyzeAsync(sound, new SpeechQuery(text, result.GetValue(lang)!), null, Terminal.Progress("Listening"), cancel);
-            if (kind is "vtt" or "srt" && speech.Words.Count == 0)
-                throw new MediaException($"\"{Path.GetFileName(path)}\" gives no captions: there are no words without a script (--script FILE).");
-            using var output = Console.OpenStandardOutput();
-            if (kind == "json") { SpeechExports.WriteJson(output, speech, new MouthDials()); return 0; }
-            using var writer = new StreamWriter(output, new UTF8Encoding(false));
-            switch (kind)
+        command.SetAction(
+            async (result, cancel) =>
             {
-                case "textgrid": TextGrid.Write(writer, speech); break;
-                case "csv": SpeechExports.WriteCsv(writer, speech, rate, new MouthDials()); break;
-                case "vtt": Captions.WriteVtt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft)); break;
-                case "srt": Captions.WriteSrt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft)); break;
+                var path = Terminal.ExistingFile(result.GetValue(audio)!);
+                var rate = Terminal.Rate(result.GetValue(fps)!);
+                var text = Terminal.Script(result.GetValue(script));
+                var kind = result.GetValue(format)!;
+                var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
+                var speech = await SpeechModels.AnalyzeAsync(
+                    sound,
+                    new SpeechQuery(text, result.GetValue(lang)!),
+                    null,
+                    Terminal.Progress("Listening"),
+                    cancel
+                );
+                if (kind is "vtt" or "srt" && speech.Words.Count == 0)
+                    throw new MediaException($"\"{Path.GetFileName(path)}\" gives no captions: there are no words without a script (--script FILE).");
+                using var output = Console.OpenStandardOutput();
+                if (kind == "json")
+                {
+                    SpeechExports.WriteJson(output, speech, new MouthDials());
+                    return 0;
+                }
+                using var writer = new StreamWriter(output, new UTF8Encoding(false));
+                switch (kind)
+                {
+                    case "textgrid":
+                        TextGrid.Write(writer, speech);
+                        break;
+                    case "csv":
+                        SpeechExports.WriteCsv(writer, speech, rate, new MouthDials());
+                        break;
+                    case "vtt":
+                        Captions.WriteVtt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft));
+                        break;
+                    case "srt":
+                        Captions.WriteSrt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft));
+                        break;
+                }
+                return 0;
             }
-            return 0;
-        });
+        );
         return command;
     }
 
@@ -53,24 +77,37 @@ internal static class AnalyzeCommand
         var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "rttm" };
         format.AcceptOnlyFromAmong("rttm", "json");
         var command = new Command("turns", "Who speaks when, as RTTM or JSON.") { audio, speakers, format };
-        command.SetAction(async (result, cancel) =>
-        {
-            var path = Terminal.ExistingFile(result.GetValue(audio)!);
-            var count = result.GetValue(speakers);
-            if (count is < Turns.Fewest or > Turns.Most) throw new UsageException($"--speakers goes from {Turns.Fewest} to {Turns.Most}.");
-            var turns = await TurnFinder.FindAsync(path, Path.GetFileName(path), count, Terminal.Progress("Listening"), cancel);
-            if (turns.Count == 0) throw new MediaException($"\"{Path.GetFileName(path)}\" has no voice in it.");
-            using var output = Console.OpenStandardOutput();
-            if (result.GetValue(format) == "json")
+        command.SetAction(
+            async (result, cancel) =>
             {
-                JsonSerializer.Serialize(output, turns.Select(t => new { speaker = t.Speaker + 1, start = Math.Round(t.Start, 3), end = Math.Round(t.End, 3) }), new JsonSerializerOptions { WriteIndented = true });
-                output.WriteByte((byte)'\n');
+                var path = Terminal.ExistingFile(result.GetValue(audio)!);
+                var count = result.GetValue(speakers);
+                if (count is < Turns.Fewest or > Turns.Most)
+                    throw new UsageException($"--speakers goes from {Turns.Fewest} to {Turns.Most}.");
+                var turns = await TurnFinder.FindAsync(path, Path.GetFileName(path), count, Terminal.Progress("Listening"), cancel);
+                if (turns.Count == 0)
+                    throw new MediaException($"\"{Path.GetFileName(path)}\" has no voice in it.");
+                using var output = Console.OpenStandardOutput();
+                if (result.GetValue(format) == "json")
+                {
+                    JsonSerializer.Serialize(
+                        output,
+                        turns.Select(t => new
+                        {
+                            speaker = t.Speaker + 1,
+                            start = Math.Round(t.Start, 3),
+                            end = Math.Round(t.End, 3),
+                        }),
+                        new JsonSerializerOptions { WriteIndented = true }
+                    );
+                    output.WriteByte((byte)'\n');
+                    return 0;
+                }
+                using var writer = new StreamWriter(output, new UTF8Encoding(false));
+                Rttm.Write(writer, Path.GetFileNameWithoutExtension(path), turns);
                 return 0;
             }
-            using var writer = new StreamWriter(output, new UTF8Encoding(false));
-            Rttm.Write(writer, Path.GetFileNameWithoutExtension(path), turns);
-            return 0;
-        });
+        );
         return command;
     }
 }

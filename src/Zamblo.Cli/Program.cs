@@ -4,15 +4,24 @@ using Zamblo.Media;
 
 var root = new RootCommand("Zamblo: from a voice to a talking character film.")
 {
-    AnalyzeCommand.Create(), AnalyzeCommand.CreateTurns(), SpeakCommand.Create(), SpeakCommand.CreateVoices(), FilmCommand.Create(),
+    AnalyzeCommand.Create(),
+    AnalyzeCommand.CreateTurns(),
+    SpeakCommand.Create(),
+    SpeakCommand.CreateVoices(),
+    FilmCommand.Create(),
 };
 
 using var cancel = new CancellationTokenSource();
-Console.CancelKeyPress += (_, e) => { e.Cancel = true; cancel.Cancel(); };
+Console.CancelKeyPress += (_, e) =>
+{
+    e.Cancel = true;
+    cancel.Cancel();
+};
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)
 {
-    foreach (var error in parsed.Errors) Console.Error.WriteLine(error.Message);
+    foreach (var error in parsed.Errors)
+        Console.Error.WriteLine(error.Message);
     return 2;
 }
 try

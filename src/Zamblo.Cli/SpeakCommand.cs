@@ -17,33 +17,41 @@ internal static class SpeakCommand
         var output = new Option<string>("-o", "--output") { Description = "WAV file to write.", Required = true };
         var grid = new Option<string?>("--textgrid") { Description = "TextGrid file for the engine's word and phone times." };
         var command = new Command("speak", "Speaks a text into a WAV file.") { voice, text, script, speed, output, grid };
-        command.SetAction(async (result, cancel) =>
-        {
-            var said = result.GetValue(text);
-            var file = result.GetValue(script);
-            if (said == null == (file == null)) throw new UsageException("Give either --text or --script.");
-            if (result.GetValue(speed) is < 0.5 or > 2) throw new UsageException("--speed goes from 0.5 to 2.");
-            var spoken = await Synthesis.SpeakAsync(result.GetValue(voice)!, said ?? Terminal.Script(file)!, new Delivery(result.GetValue(speed)), cancel);
-            await using (var wav = File.Create(result.GetValue(output)!)) WavFile.Write(wav, [spoken.Audio.Samples], spoken.Audio.SampleRate);
-            if (result.GetValue(grid) is { } path)
+        command.SetAction(
+            async (result, cancel) =>
             {
-                await using var writer = new StreamWriter(path, false, new UTF8Encoding(false));
-                TextGrid.Write(writer, spoken.Speech);
+                var said = result.GetValue(text);
+                var file = result.GetValue(script);
+                if (said == null == (file == null))
+                    throw new UsageException("Give either --text or --script.");
+                if (result.GetValue(speed) is < 0.5 or > 2)
+                    throw new UsageException("--speed goes from 0.5 to 2.");
+                var spoken = await Synthesis.SpeakAsync(result.GetValue(voice)!, said ?? Terminal.Script(file)!, new Delivery(result.GetValue(speed)), cancel);
+                await using (var wav = File.Create(result.GetValue(output)!))
+                    WavFile.Write(wav, [spoken.Audio.Samples], spoken.Audio.SampleRate);
+                if (result.GetValue(grid) is { } path)
+                {
+                    await using var writer = new StreamWriter(path, false, new UTF8Encoding(false));
+                    TextGrid.Write(writer, spoken.Speech);
+                }
+                Console.Error.WriteLine($"{spoken.Audio.Duration:0.00} s written to {result.GetValue(output)}");
+                return 0;
             }
-            Console.Error.WriteLine($"{spoken.Audio.Duration:0.00} s written to {result.GetValue(output)}");
-            return 0;
-        });
+        );
         return command;
     }
 
     public static Command CreateVoices()
     {
         var command = new Command("voices", "Lists the voices: key, language, name, character.");
-        command.SetAction(async (_, cancel) =>
-        {
-            foreach (var v in await Synthesis.VoicesAsync(cancel)) Console.WriteLine($"{v.Key}\t{v.Language}\t{v.Name}\t{v.Character}");
-            return 0;
-        });
+        command.SetAction(
+            async (_, cancel) =>
+            {
+                foreach (var v in await Synthesis.VoicesAsync(cancel))
+                    Console.WriteLine($"{v.Key}\t{v.Language}\t{v.Name}\t{v.Character}");
+                return 0;
+            }
+        );
         return command;
     }
 }

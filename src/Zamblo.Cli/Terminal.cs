@@ -13,11 +13,20 @@ internal static class Terminal
 
     public static FrameRate Rate(string text)
     {
-        try { return FrameRate.Parse(text); }
-        catch (FormatException e) { throw new UsageException(e.Message); }
+        try
+        {
+            return FrameRate.Parse(text);
+        }
+        catch (FormatException e)
+        {
+            throw new UsageException(e.Message);
+        }
     }
 
-    public static string? Script(string? path) => path == null ? null : path == "-" ? Console.In.ReadToEnd() : File.ReadAllText(ExistingFile(path));
+    public static string? Script(string? path) =>
+        path == null ? null
+        : path == "-" ? Console.In.ReadToEnd()
+        : File.ReadAllText(ExistingFile(path));
 
     /// <summary>A line that is written over in a terminal, and every tenth part of the way elsewhere.</summary>
     public static Action<double> Progress(string what)
@@ -28,7 +37,8 @@ internal static class Terminal
             var percent = (int)(share * 100);
             lock (what)
             {
-                if (Console.IsErrorRedirected ? percent / 10 == last / 10 && last >= 0 : percent == last) return;
+                if (Console.IsErrorRedirected ? percent / 10 == last / 10 && last >= 0 : percent == last)
+                    return;
                 last = percent;
                 Console.Error.Write(Console.IsErrorRedirected ? $"{what} {percent} %\n" : $"\r{what} {percent} %{(percent == 100 ? "\n" : "")}");
             }

@@ -35,12 +35,15 @@ public readonly record struct FrameRate(int Numerator, int Denominator = 1)
         {
             // The NTSC rates are written rounded in practice; SMPTE defines them as multiples of 1000/1001.
             var ntsc = Math.Round(fps * 1.001);
-            rate = Math.Abs(fps - Math.Round(fps)) < 1e-6 ? new FrameRate((int)Math.Round(fps))
+            rate =
+                Math.Abs(fps - Math.Round(fps)) < 1e-6 ? new FrameRate((int)Math.Round(fps))
                 : Math.Abs(ntsc * 1000 / 1001 - fps) < 0.01 ? new FrameRate((int)ntsc * 1000, 1001)
                 : new FrameRate((int)Math.Round(fps * 1000), 1000);
         }
-        else throw new FormatException($"\"{text}\" is not a frame rate; write for example 25 or 30000/1001.");
-        if (rate.FramesPerSecond is < 1 or > 120) throw new FormatException($"A frame rate of {text} is outside 1 to 120 frames a second.");
+        else
+            throw new FormatException($"\"{text}\" is not a frame rate; write for example 25 or 30000/1001.");
+        if (rate.FramesPerSecond is < 1 or > 120)
+            throw new FormatException($"A frame rate of {text} is outside 1 to 120 frames a second.");
         return rate;
     }
 

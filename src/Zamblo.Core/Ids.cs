@@ -5,7 +5,8 @@ namespace Zamblo.Core;
 
 /// <summary>An id of one kind of thing: ids of different things cannot be taken for one another.</summary>
 /// <typeparam name="T">The id's own type.</typeparam>
-public interface IId<T> where T : struct, IId<T>
+public interface IId<T>
+    where T : struct, IId<T>
 {
     /// <summary>The id itself.</summary>
     Guid Value { get; }
@@ -15,7 +16,8 @@ public interface IId<T> where T : struct, IId<T>
 }
 
 /// <summary>Writes an id as the text of its value.</summary>
-public sealed class IdConverter<T> : JsonConverter<T> where T : struct, IId<T>
+public sealed class IdConverter<T> : JsonConverter<T>
+    where T : struct, IId<T>
 {
     /// <inheritdoc/>
     public override T Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) => T.From(reader.GetGuid());

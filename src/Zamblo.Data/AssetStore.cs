@@ -18,7 +18,8 @@ public sealed class AssetStore
     /// <exception cref="ArgumentException">Not a hash: a path from outside never gets further than this.</exception>
     public string PathOf(string hash)
     {
-        if (hash.Length != 64 || hash.Any(c => !char.IsAsciiHexDigitLower(c))) throw new ArgumentException("Not an asset's hash.", nameof(hash));
+        if (hash.Length != 64 || hash.Any(c => !char.IsAsciiHexDigitLower(c)))
+            throw new ArgumentException("Not an asset's hash.", nameof(hash));
         return Path.Combine(_folder, hash[..2], hash);
     }
 
@@ -28,7 +29,12 @@ public sealed class AssetStore
     /// <param name="cancel">Stops; nothing is kept.</param>
     /// <param name="check">Looks at the file before it is kept; what it throws refuses it, and nothing is left.</param>
     /// <exception cref="InvalidDataException">Longer than the maximum.</exception>
-    public async Task<(string Hash, long Length)> SaveAsync(Stream stream, long maximum = long.MaxValue, CancellationToken cancel = default, Func<string, Task>? check = null)
+    public async Task<(string Hash, long Length)> SaveAsync(
+        Stream stream,
+        long maximum = long.MaxValue,
+        CancellationToken cancel = default,
+        Func<string, Task>? check = null
+    )
     {
         var partial = Path.Combine(_folder, Guid.NewGuid().ToString("N") + ".part");
         try
@@ -42,17 +48,21 @@ public sealed class AssetStore
                 while ((n = await stream.ReadAsync(buffer, cancel)) > 0)
                 {
                     length += n;
-                    if (length > maximum) throw new InvalidDataException($"The file is larger than {maximum / (1 << 20)} MB.");
+                    if (length > maximum)
+                        throw new InvalidDataException($"The file is larger than {maximum / (1 << 20)} MB.");
                     sha.AppendData(buffer, 0, n);
                     await file.WriteAsync(buffer.AsMemory(0, n), cancel);
                 }
             }
-            if (check != null) await check(partial);
+            if (check != null)
+                await check(partial);
             var hash = Convert.ToHexStringLower(sha.GetHashAndReset());
             var path = PathOf(hash);
             Directory.CreateDirectory(Path.GetDirectoryName(path)!);
-            if (File.Exists(path)) File.Delete(partial);
-            else File.Move(partial, path);
+            if (File.Exists(path))
+                File.Delete(partial);
+            else
+                File.Move(partial, path);
             return (hash, length);
         }
         catch

@@ -19,10 +19,13 @@ internal static class EditFootprint
         foreach (var (name, before) in change.Before)
         {
             var after = change.After[name];
-            if (before.GetRawText() == after.GetRawText()) continue;
+            if (before.GetRawText() == after.GetRawText())
+                continue;
             var members = Members(before, after).ToArray();
-            if (members.Length == 0) yield return $"{row}:{name}";
-            foreach (var member in members) yield return $"{row}:{name}.{member}";
+            if (members.Length == 0)
+                yield return $"{row}:{name}";
+            foreach (var member in members)
+                yield return $"{row}:{name}.{member}";
         }
     }
 
@@ -34,17 +37,22 @@ internal static class EditFootprint
     // Of two JSON objects in text, the members in which they differ; an empty text is an object without members.
     private static IEnumerable<string> Members(JsonElement before, JsonElement after)
     {
-        if (Object(before) is not { } a || Object(after) is not { } b) yield break;
+        if (Object(before) is not { } a || Object(after) is not { } b)
+            yield break;
         foreach (var name in a.Keys.Union(b.Keys))
-            if (!a.TryGetValue(name, out var x) || !b.TryGetValue(name, out var y) || x.GetRawText() != y.GetRawText()) yield return name;
+            if (!a.TryGetValue(name, out var x) || !b.TryGetValue(name, out var y) || x.GetRawText() != y.GetRawText())
+                yield return name;
     }
 
     private static Dictionary<string, JsonElement>? Object(JsonElement value)
     {
-        if (value.ValueKind != JsonValueKind.String) return null;
+        if (value.ValueKind != JsonValueKind.String)
+            return null;
         var text = value.GetString()!;
-        if (text.Length == 0) return [];
-        if (text[0] != '{') return null;
+        if (text.Length == 0)
+            return [];
+        if (text[0] != '{')
+            return null;
         try
         {
             return JsonSerializer.Deserialize<Dictionary<string, JsonElement>>(text);
@@ -57,7 +65,12 @@ internal static class EditFootprint
 }
 
 /// <summary>A row before and after an edit.</summary>
-internal sealed record RowChange(string Type, Dictionary<string, JsonElement> Key, Dictionary<string, JsonElement>? Before, Dictionary<string, JsonElement>? After)
+internal sealed record RowChange(
+    string Type,
+    Dictionary<string, JsonElement> Key,
+    Dictionary<string, JsonElement>? Before,
+    Dictionary<string, JsonElement>? After
+)
 {
     /// <summary>Which row: "Line:id".</summary>
     [System.Text.Json.Serialization.JsonIgnore]

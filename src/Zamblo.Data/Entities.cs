@@ -8,18 +8,24 @@ public sealed class Production
 {
     public Guid Id { get; set; }
     public string Title { get; set; } = "";
+
     /// <summary>Width of the picture in pixels.</summary>
     public int Width { get; set; } = 1280;
+
     /// <summary>Height of the picture in pixels.</summary>
     public int Height { get; set; } = 720;
+
     /// <summary>Frame rate as people write it: "25", "30000/1001".</summary>
     public string Rate { get; set; } = "25";
+
     /// <summary>Grows with every edit, undo and redo; an edit names the revision that it was made on.</summary>
     public long Revision { get; set; }
+
     /// <summary>Number of history entries that are in effect; those above it can be redone.</summary>
     public int HistoryPosition { get; set; }
     public DateTime Created { get; set; }
     public DateTime Modified { get; set; }
+
     /// <summary>Set while the production lies in the bin.</summary>
     public DateTime? DeletedAt { get; set; }
 }
@@ -32,10 +38,13 @@ public sealed class Scene
     public int Order { get; set; }
     public string Title { get; set; } = "";
     public string Backdrop { get; set; } = "bakery";
+
     /// <summary>Stillness before the first line, in seconds.</summary>
     public double LeadIn { get; set; } = 0.5;
+
     /// <summary>Stillness after the last line, in seconds.</summary>
     public double LeadOut { get; set; } = 0.8;
+
     /// <summary>Pause between a line and the next one that follows it, in seconds; about 200 ms in conversation (Stivers et al. 2009; from memory).</summary>
     public double Gap { get; set; } = 0.2;
 }
@@ -49,10 +58,13 @@ public sealed class CastMember
     public string RoleName { get; set; } = "";
     public string Character { get; set; } = "maro";
     public string Voice { get; set; } = "espeak:en-us";
+
     /// <summary>Own colour on script and score, "#rrggbb".</summary>
     public string Ink { get; set; } = "#1E2430";
+
     /// <summary>Dials of the mouth pass as JSON; empty for the defaults.</summary>
     public string MouthDials { get; set; } = "";
+
     /// <summary>Dials of the performance passes as JSON; empty for the defaults.</summary>
     public string PerformanceDials { get; set; } = "";
 }
@@ -64,18 +76,25 @@ public sealed class Line
     public Guid SceneId { get; set; }
     public Guid CastMemberId { get; set; }
     public int Order { get; set; }
+
     /// <summary>What is said; may be empty for a voice without a script.</summary>
     public string Text { get; set; } = "";
+
     /// <summary>Heard, but nobody's mouth moves: a narrator off stage.</summary>
     public bool IsOffStage { get; set; }
+
     /// <summary>Seen, but not heard: a pantomime.</summary>
     public bool IsMute { get; set; }
+
     /// <summary>How a synthesis voice says it, as JSON; empty for plainly.</summary>
     public string Delivery { get; set; } = "";
+
     /// <summary>In seconds of the scene; null follows the line before.</summary>
     public double? Start { get; set; }
+
     /// <summary>For a line that follows: seconds after the end of the line before, in place of the scene's gap; less than 0 comes in before it ends.</summary>
     public double? Pause { get; set; }
+
     /// <summary>The take in use.</summary>
     public Guid? TakeId { get; set; }
 }
@@ -102,24 +121,35 @@ public sealed class Take
     public Guid Id { get; set; }
     public Guid LineId { get; set; }
     public TakeKind Kind { get; set; }
+
     /// <summary>Hash of the sound as it came.</summary>
     public string AssetHash { get; set; } = "";
+
     /// <summary>File name, or the voice.</summary>
     public string Name { get; set; } = "";
+
     /// <summary>In seconds.</summary>
     public double Duration { get; set; }
+
     /// <summary>For synthesis: the engine's own words and phones, as an asset; null where sound is listened to.</summary>
     public string? SpeechHash { get; set; }
+
     /// <summary>Sound that drives the mouth without being heard, such as the clean vocal of a song; null where the take does it itself.</summary>
     public string? GuideHash { get; set; }
-    /// <summary>The part of the sound that this take is, in seconds; null for all of it. A recording of several people is cut into takes without being copied.</summary>
+
+    /// <summary>
+    /// The part of the sound that this take is, in seconds; null for all of it. A recording of several people is cut into takes without being copied.
+    /// </summary>
     public double? PartStart { get; set; }
     public double? PartEnd { get; set; }
+
     /// <summary>What is done to the sound, as JSON; empty leaves it as it is.</summary>
     public string Care { get; set; } = "";
+
     /// <summary>For synthesis: what was spoken, and how (JSON); empty where it was made before that was kept.</summary>
     public string SpokenText { get; set; } = "";
     public string SpokenDelivery { get; set; } = "";
+
     /// <summary>File name of the guide.</summary>
     public string GuideName { get; set; } = "";
     public DateTime Created { get; set; }
@@ -130,12 +160,16 @@ public sealed class LineTouch
 {
     public Guid Id { get; set; }
     public Guid LineId { get; set; }
+
     /// <summary>Later ones lie over earlier ones.</summary>
     public int Order { get; set; }
+
     /// <summary>Off to compare with what was there before.</summary>
     public bool IsOn { get; set; } = true;
+
     /// <summary>What people read: "oven: Open becomes Round".</summary>
     public string Title { get; set; } = "";
+
     /// <summary>The change, as JSON.</summary>
     public string Data { get; set; } = "{}";
 }
@@ -146,15 +180,20 @@ public sealed class ScoreClip
     public Guid Id { get; set; }
     public Guid SceneId { get; set; }
     public Guid CastMemberId { get; set; }
+
     /// <summary>The line that it hangs on, or null.</summary>
     public Guid? LineId { get; set; }
     public ClipKind Kind { get; set; }
+
     /// <summary>Of the mood or the gesture; of a look "camera", a direction, or "member".</summary>
     public string Name { get; set; } = "";
+
     /// <summary>For a look at somebody: at whom.</summary>
     public Guid? TargetId { get; set; }
+
     /// <summary>Intensity or strength, 0 to 2.</summary>
     public double Strength { get; set; } = 1;
+
     /// <summary>Place and manner, as JSON.</summary>
     public string Data { get; set; } = "{}";
 }
@@ -166,26 +205,37 @@ public sealed class SceneSound
     public Guid SceneId { get; set; }
     public SoundKind Kind { get; set; }
     public string AssetHash { get; set; } = "";
+
     /// <summary>File name.</summary>
     public string Name { get; set; } = "";
+
     /// <summary>Of the file, in seconds.</summary>
     public double Duration { get; set; }
+
     /// <summary>In seconds of the scene.</summary>
     public double Start { get; set; }
+
     /// <summary>The line that an effect hangs on, or null.</summary>
     public Guid? LineId { get; set; }
+
     /// <summary>Where in that line, as JSON; empty without a line.</summary>
     public string Anchor { get; set; } = "";
+
     /// <summary>How much of the file is cut off in front, in seconds.</summary>
     public double From { get; set; }
+
     /// <summary>How long it is heard, in seconds; null to the end of the scene, or of the file where it does not loop.</summary>
     public double? Length { get; set; }
+
     /// <summary>In dB.</summary>
     public double Gain { get; set; }
+
     /// <summary>In seconds.</summary>
     public double FadeIn { get; set; }
+
     /// <summary>In seconds.</summary>
     public double FadeOut { get; set; }
+
     /// <summary>How far it goes down while somebody speaks, in dB, 0 and more.</summary>
     public double Duck { get; set; }
     public bool Loops { get; set; }
@@ -196,8 +246,10 @@ public sealed class TakeMark
 {
     public Guid Id { get; set; }
     public Guid TakeId { get; set; }
+
     /// <summary>In seconds of the take.</summary>
     public double Start { get; set; }
+
     /// <summary>In seconds of the take.</summary>
     public double End { get; set; }
     public bool IsVoice { get; set; }
@@ -209,10 +261,13 @@ public sealed class TakePin
     public Guid Id { get; set; }
     public Guid TakeId { get; set; }
     public string Word { get; set; } = "";
+
     /// <summary>Where it was before, in seconds of the take.</summary>
     public double Near { get; set; }
+
     /// <summary>Before this phone of the word; the number of phones for its end.</summary>
     public int Phone { get; set; }
+
     /// <summary>In seconds of the take.</summary>
     public double Time { get; set; }
 }
@@ -222,10 +277,13 @@ public sealed class Respelling
 {
     public Guid Id { get; set; }
     public Guid ProductionId { get; set; }
+
     /// <summary>In lower case.</summary>
     public string Word { get; set; } = "";
+
     /// <summary>As it was written: ARPAbet, IPA in slashes, or a spelling.</summary>
     public string Written { get; set; } = "";
+
     /// <summary>ARPAbet, with spaces between.</summary>
     public string Phones { get; set; } = "";
 }
@@ -235,6 +293,7 @@ public sealed class SavedGesture
 {
     public Guid Id { get; set; }
     public string Name { get; set; } = "";
+
     /// <summary>The gesture, as JSON.</summary>
     public string Data { get; set; } = "{}";
     public DateTime Created { get; set; }
@@ -245,8 +304,10 @@ public sealed class MouthMotion
 {
     public Guid Id { get; set; }
     public string Name { get; set; } = "";
+
     /// <summary>In seconds.</summary>
     public double Duration { get; set; }
+
     /// <summary>Cues from 0 on, as JSON.</summary>
     public string Cues { get; set; } = "[]";
     public DateTime Created { get; set; }
@@ -267,9 +328,11 @@ public sealed class HistoryEntry
 {
     public long Id { get; set; }
     public Guid ProductionId { get; set; }
+
     /// <summary>From 1.</summary>
     public int Position { get; set; }
     public string Name { get; set; } = "";
+
     /// <summary>A JSON list of changed rows.</summary>
     public string Changes { get; set; } = "[]";
     public DateTime At { get; set; }
@@ -279,8 +342,10 @@ public sealed class HistoryEntry
 public sealed class EditTrace
 {
     public Guid ProductionId { get; set; }
+
     /// <summary>The revision that it made.</summary>
     public long Revision { get; set; }
+
     /// <summary>A JSON list of what was touched.</summary>
     public string Touched { get; set; } = "[]";
 }
@@ -301,9 +366,11 @@ public sealed class Hearing
     public string Key { get; set; } = "";
     public Guid ProductionId { get; set; }
     public Guid LineId { get; set; }
+
     /// <summary>What is known about the sound, as JSON: when words change, only what is new is listened to.</summary>
     public string Query { get; set; } = "";
     public HearingState State { get; set; }
+
     /// <summary>Why it failed, as a sentence.</summary>
     public string? Error { get; set; }
     public DateTime Asked { get; set; }
@@ -324,19 +391,26 @@ public sealed class Job
 {
     public Guid Id { get; set; }
     public Guid ProductionId { get; set; }
+
     /// <summary>"take", "speak" or "render".</summary>
     public string Kind { get; set; } = "";
+
     /// <summary>What people read: "Render Night Shift".</summary>
     public string Title { get; set; } = "";
     public JobState State { get; set; }
+
     /// <summary>0 to 1.</summary>
     public double Progress { get; set; }
+
     /// <summary>What is done and what is left, in words.</summary>
     public string Detail { get; set; } = "";
+
     /// <summary>Why it failed, as a sentence.</summary>
     public string? Error { get; set; }
+
     /// <summary>What it needs to run again, as JSON.</summary>
     public string Payload { get; set; } = "{}";
+
     /// <summary>Where the result is, as the kind says.</summary>
     public string? Result { get; set; }
     public DateTime Created { get; set; }

@@ -26,7 +26,9 @@ public static partial class ProductionRows
         var left = model.GetEntityTypes().Where(t => !Aside.Contains(t.ClrType) && t.ClrType != typeof(Production) && Parents(t).Any()).ToList();
         while (left.Count > 0)
         {
-            var next = left.FirstOrDefault(t => Parents(t).All(k => found.Contains(k.PrincipalEntityType) || k.PrincipalEntityType == t)) ?? throw new InvalidOperationException("The model's foreign keys go in a circle.");
+            var next =
+                left.FirstOrDefault(t => Parents(t).All(k => found.Contains(k.PrincipalEntityType) || k.PrincipalEntityType == t))
+                ?? throw new InvalidOperationException("The model's foreign keys go in a circle.");
             left.Remove(next);
             found.Add(next);
         }
@@ -37,7 +39,8 @@ public static partial class ProductionRows
     public static bool IsPart(IModel model, Type type) => Types(model).Any(t => t.ClrType == type);
 
     // Keys that lead to other rows of a production.
-    private static IEnumerable<IForeignKey> Parents(IReadOnlyEntityType type) => ((IEntityType)type).GetForeignKeys().Where(k => !Aside.Contains(k.PrincipalEntityType.ClrType));
+    private static IEnumerable<IForeignKey> Parents(IReadOnlyEntityType type) =>
+        ((IEntityType)type).GetForeignKeys().Where(k => !Aside.Contains(k.PrincipalEntityType.ClrType));
 
     // The key that says what a row is part of: the first that it cannot do without.
     private static IForeignKey Owner(IEntityType type) => Parents(type).First(k => k.IsRequired);
@@ -49,35 +52,42 @@ public static partial class ProductionRows
         var ids = new Dictionary<Type, HashSet<Guid>> { [typeof(Production)] = [production] };
         foreach (var type in Types(db.Model))
         {
-            var own = type.ClrType == typeof(Production) ? await QueryAsync(db, type, "Id", [production], isTracked)
-                : await QueryAsync(db, type, Owner(type).Properties[0].Name, ids[Owner(type).PrincipalEntityType.ClrType], isTracked);
+            var own =
+                type.ClrType == typeof(Production)
+                    ? await QueryAsync(db, type, "Id", [production], isTracked)
+                    : await QueryAsync(db, type, Owner(type).Properties[0].Name, ids[Owner(type).PrincipalEntityType.ClrType], isTracked);
             ids[type.ClrType] = [.. own.Select(r => IdOf(type, r))];
             rows.AddRange(own);
         }
         return rows;
     }
 
-    /// <summary>Marks rows for deletion, with everything that hangs on them, as the context knows it: what an edit has moved elsewhere meanwhile stays.</summary>
+    /// <summary>
+    /// Marks rows for deletion, with everything that hangs on them, as the context knows it: what an edit has moved elsewhere meanwhile stays.
+    /// </summary>
     public static async Task RemoveAsync(ZambloContext db, IEnumerable<object> rows)
     {
         var gone = new HashSet<object>(ReferenceEqualityComparer.Instance);
         var left = new Queue<object>(rows);
         while (left.TryDequeue(out var row))
         {
-            if (!gone.Add(row)) continue;
+            if (!gone.Add(row))
+                continue;
             var type = db.Model.FindEntityType(row.GetType())!;
             var id = IdOf(type, row);
             foreach (var child in Types(db.Model))
-                foreach (var key in Parents(child).Where(k => k.PrincipalEntityType == type))
-                {
-                    var name = key.Properties[0].Name;
-                    foreach (var other in await QueryAsync(db, child, name, [id], isTracked: true))
-                        if (db.Entry(other) is { State: not EntityState.Deleted } entry && Equals(entry.Property(name).CurrentValue, id)) left.Enqueue(other);
-                }
+            foreach (var key in Parents(child).Where(k => k.PrincipalEntityType == type))
+            {
+                var name = key.Properties[0].Name;
+                foreach (var other in await QueryAsync(db, child, name, [id], isTracked: true))
+                    if (db.Entry(other) is { State: not EntityState.Deleted } entry && Equals(entry.Property(name).CurrentValue, id))
+                        left.Enqueue(other);
+            }
         }
         // Children before their parents, or the model takes them for orphans.
         var order = Types(db.Model).Select((t, i) => (t.ClrType, i)).ToDictionary(x => x.ClrType, x => x.i);
-        foreach (var row in gone.OrderByDescending(r => order[r.GetType()])) db.Remove(row);
+        foreach (var row in gone.OrderByDescending(r => order[r.GetType()]))
+            db.Remove(row);
     }
 
     /// <summary>Copies a production: every row anew, every reference to a copied row led to its copy, everything else as it is.</summary>
@@ -88,7 +98,8 @@ public static partial class ProductionRows
     public static async Task<Production> CopyAsync(ZambloContext db, Guid production)
     {
         var rows = await LoadAsync(db, production, isTracked: false);
-        if (rows.Count == 0) throw new NotFoundException("such production");
+        if (rows.Count == 0)
+            throw new NotFoundException("such production");
         var ids = rows.ToDictionary(r => (r.GetType().Name, IdOf(db.Model.FindEntityType(r.GetType())!, r)), _ => Guid.NewGuid());
         var inTexts = ids.ToDictionary(i => i.Key.Item2, i => i.Value);
         foreach (var row in rows)
@@ -96,10 +107,15 @@ public static partial class ProductionRows
             var type = db.Model.FindEntityType(row.GetType())!;
             // References first: they are found under the old ids.
             foreach (var (property, target) in References(type))
-                if (property.PropertyInfo!.GetValue(row) is Guid old && ids.TryGetValue((target, old), out var copied)) property.PropertyInfo.SetValue(row, copied);
+                if (property.PropertyInfo!.GetValue(row) is Guid old && ids.TryGetValue((target, old), out var copied))
+                    property.PropertyInfo.SetValue(row, copied);
             // Ids may stand within texts, too.
             foreach (var property in type.GetProperties().Where(p => p.ClrType == typeof(string)))
-                if (property.PropertyInfo!.GetValue(row) is string { Length: >= 36 } text) property.PropertyInfo.SetValue(row, Ids().Replace(text, m => inTexts.TryGetValue(Guid.Parse(m.Value), out var copied) ? copied.ToString() : m.Value));
+                if (property.PropertyInfo!.GetValue(row) is string { Length: >= 36 } text)
+                    property.PropertyInfo.SetValue(
+                        row,
+                        Ids().Replace(text, m => inTexts.TryGetValue(Guid.Parse(m.Value), out var copied) ? copied.ToString() : m.Value)
+                    );
             var id = type.FindPrimaryKey()!.Properties[0].PropertyInfo!;
             id.SetValue(row, ids[(row.GetType().Name, (Guid)id.GetValue(row)!)]);
             db.Add(row);
@@ -112,9 +128,11 @@ public static partial class ProductionRows
 
     private static IEnumerable<(IProperty Property, string Target)> References(IEntityType type)
     {
-        foreach (var key in Parents(type)) yield return (key.Properties[0], key.PrincipalEntityType.ClrType.Name);
+        foreach (var key in Parents(type))
+            yield return (key.Properties[0], key.PrincipalEntityType.ClrType.Name);
         foreach (var property in type.GetProperties())
-            if (property.FindAnnotation(RefersTo)?.Value is string target) yield return (property, target);
+            if (property.FindAnnotation(RefersTo)?.Value is string target)
+                yield return (property, target);
     }
 
     private static Guid IdOf(IEntityType type, object row) => (Guid)type.FindPrimaryKey()!.Properties[0].PropertyInfo!.GetValue(row)!;
@@ -124,13 +142,15 @@ public static partial class ProductionRows
     private static Task<List<object>> QueryAsync(ZambloContext db, IEntityType type, string property, IReadOnlyCollection<Guid> values, bool isTracked) =>
         (Task<List<object>>)Query.MakeGenericMethod(type.ClrType).Invoke(null, [db, property, values, isTracked])!;
 
-    private static async Task<List<object>> QueryOf<T>(ZambloContext db, string property, IReadOnlyCollection<Guid> values, bool isTracked) where T : class
+    private static async Task<List<object>> QueryOf<T>(ZambloContext db, string property, IReadOnlyCollection<Guid> values, bool isTracked)
+        where T : class
     {
         var row = Expression.Parameter(typeof(T));
         var member = Expression.Property(row, property);
         var value = member.Type == typeof(Guid) ? (Expression)member : Expression.Property(member, nameof(Nullable<Guid>.Value));
         Expression body = Expression.Call(typeof(Enumerable), nameof(Enumerable.Contains), [typeof(Guid)], Expression.Constant(values.ToArray()), value);
-        if (member.Type != typeof(Guid)) body = Expression.AndAlso(Expression.Property(member, nameof(Nullable<Guid>.HasValue)), body);
+        if (member.Type != typeof(Guid))
+            body = Expression.AndAlso(Expression.Property(member, nameof(Nullable<Guid>.HasValue)), body);
         IQueryable<T> query = db.Set<T>().Where(Expression.Lambda<Func<T, bool>>(body, row));
         return [.. await (isTracked ? query : query.AsNoTracking()).ToListAsync()];
     }

@@ -44,15 +44,22 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         await using var db = await contexts.CreateDbContextAsync();
         await using var transaction = await db.Database.BeginTransactionAsync();
         var root = await LoadAsync(db, production);
-        if (expected > root.Revision) throw new StaleRevisionException(root.Revision, "This page knows of changes that are not there; it is brought up to date.");
+        if (expected > root.Revision)
+            throw new StaleRevisionException(root.Revision, "This page knows of changes that are not there; it is brought up to date.");
         var name = await edit(db, root);
         db.ChangeTracker.DetectChanges();
         var parts = ProductionRows.Types(db.Model).Select(t => t.ClrType).ToHashSet();
-        var changes = db.ChangeTracker.Entries().Where(e => parts.Contains(e.Entity.GetType()) && e.State is EntityState.Added or EntityState.Modified or EntityState.Deleted)
-            .Select(Describe).OfType<RowChange>().ToList();
+        var changes = db
+            .ChangeTracker.Entries()
+            .Where(e => parts.Contains(e.Entity.GetType()) && e.State is EntityState.Added or EntityState.Modified or EntityState.Deleted)
+            .Select(Describe)
+            .OfType<RowChange>()
+            .ToList();
         // What else was added, such as work for later, belongs to the same transaction.
-        if (changes.Count == 0 && !db.ChangeTracker.HasChanges()) return new EditDone(root.Revision, []);
-        if (expected < root.Revision) await CheckAsync(db, root, expected.Value, changes);
+        if (changes.Count == 0 && !db.ChangeTracker.HasChanges())
+            return new EditDone(root.Revision, []);
+        if (expected < root.Revision)
+            await CheckAsync(db, root, expected.Value, changes);
         if (changes.Count == 0)
         {
             await db.SaveChangesAsync();
@@ -61,7 +68,16 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         }
         await db.History.Where(h => h.ProductionId == production && h.Position > root.HistoryPosition).ExecuteDeleteAsync();
         root.HistoryPosition++;
-        db.History.Add(new HistoryEntry { ProductionId = production, Position = root.HistoryPosition, Name = name, Changes = JsonSerializer.Serialize(changes), At = DateTime.UtcNow });
+        db.History.Add(
+            new HistoryEntry
+            {
+                ProductionId = production,
+                Position = root.HistoryPosition,
+                Name = name,
+                Changes = JsonSerializer.Serialize(changes),
+                At = DateTime.UtcNow,
+            }
+        );
         var revision = await CommitAsync(db, transaction, root, changes);
         return new EditDone(revision, [.. changes.Select(c => (c.Type, c.Key.Values.First().GetGuid()))]);
     }
@@ -70,20 +86,25 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     private static async Task CheckAsync(ZambloContext db, Production root, long expected, IReadOnlyList<RowChange> changes)
     {
         var traces = await db.Traces.AsNoTracking().Where(t => t.ProductionId == root.Id && t.Revision > expected).Select(t => t.Touched).ToListAsync();
-        if (traces.Count < root.Revision - expected) throw new StaleRevisionException(root.Revision, "Too much has changed here since this page was up to date; it shows now how things stand.");
+        if (traces.Count < root.Revision - expected)
+            throw new StaleRevisionException(root.Revision, "Too much has changed here since this page was up to date; it shows now how things stand.");
         var since = traces.SelectMany(t => JsonSerializer.Deserialize<string[]>(t)!).ToHashSet();
         foreach (var change in changes)
-            foreach (var mine in EditFootprint.Of(change))
-                if (since.Any(other => EditFootprint.Meet(mine, other))) throw new StaleRevisionException(root.Revision, Sentence(change, mine));
+        foreach (var mine in EditFootprint.Of(change))
+            if (since.Any(other => EditFootprint.Meet(mine, other)))
+                throw new StaleRevisionException(root.Revision, Sentence(change, mine));
     }
 
     private static string Sentence(RowChange change, string touched)
     {
         var property = touched[change.Row.Length..].TrimStart(':').Split('.')[0];
-        if (change.Before == null || change.After == null || !change.Before.TryGetValue(property, out var now)) return "Somebody else changed this in the meantime; here is how it stands now.";
+        if (change.Before == null || change.After == null || !change.Before.TryGetValue(property, out var now))
+            return "Somebody else changed this in the meantime; here is how it stands now.";
         var text = now.ValueKind == JsonValueKind.String ? now.GetString()! : now.GetRawText();
         var isReadable = text.Length is > 0 and <= 200 && text[0] is not ('{' or '[') && !Guid.TryParse(text, out _);
-        return isReadable ? $"Somebody else changed this in the meantime: it is \"{text}\" now." : "Somebody else changed this in the meantime; here is how it stands now.";
+        return isReadable
+            ? $"Somebody else changed this in the meantime: it is \"{text}\" now."
+            : "Somebody else changed this in the meantime; here is how it stands now.";
     }
 
     /// <summary>Takes the last edit back. Returns its name, or null when there is none.</summary>
@@ -97,7 +118,9 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     {
         await using var db = await contexts.CreateDbContextAsync();
         var at = await db.Productions.Where(p => p.Id == production).Select(p => p.HistoryPosition).FirstOrDefaultAsync();
-        var names = await db.History.Where(h => h.ProductionId == production && (h.Position == at || h.Position == at + 1)).ToDictionaryAsync(h => h.Position, h => h.Name);
+        var names = await db
+            .History.Where(h => h.ProductionId == production && (h.Position == at || h.Position == at + 1))
+            .ToDictionaryAsync(h => h.Position, h => h.Name);
         return (names.GetValueOrDefault(at), names.GetValueOrDefault(at + 1));
     }
 
@@ -107,13 +130,20 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         await using var transaction = await db.Database.BeginTransactionAsync();
         var root = await LoadAsync(db, production);
         // Exactly: else what would be taken back is not what was seen.
-        if (expected is { } seen && seen != root.Revision) throw new StaleRevisionException(root.Revision, "Something was changed in the meantime, and that would be taken back; look at it, and press again.");
+        if (expected is { } seen && seen != root.Revision)
+            throw new StaleRevisionException(
+                root.Revision,
+                "Something was changed in the meantime, and that would be taken back; look at it, and press again."
+            );
         var position = forward ? root.HistoryPosition + 1 : root.HistoryPosition;
         var entry = await db.History.FirstOrDefaultAsync(h => h.ProductionId == production && h.Position == position);
-        if (entry == null) return null;
+        if (entry == null)
+            return null;
         var changes = JsonSerializer.Deserialize<List<RowChange>>(entry.Changes)!;
-        if (!forward) changes.Reverse();
-        foreach (var change in changes) await ApplyAsync(db, change.Type, change.Key, forward ? change.After : change.Before);
+        if (!forward)
+            changes.Reverse();
+        foreach (var change in changes)
+            await ApplyAsync(db, change.Type, change.Key, forward ? change.After : change.Before);
         root.HistoryPosition += forward ? 1 : -1;
         await CommitAsync(db, transaction, root, changes);
         return entry.Name;
@@ -122,12 +152,25 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     private static async Task<Production> LoadAsync(ZambloContext db, Guid production) =>
         await db.Productions.FirstOrDefaultAsync(p => p.Id == production) ?? throw new NotFoundException("such production");
 
-    private static async Task<long> CommitAsync(ZambloContext db, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, Production root, IReadOnlyList<RowChange> changes)
+    private static async Task<long> CommitAsync(
+        ZambloContext db,
+        Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction,
+        Production root,
+        IReadOnlyList<RowChange> changes
+    )
     {
         root.Revision++;
         root.Modified = DateTime.UtcNow;
-        db.Traces.Add(new EditTrace { ProductionId = root.Id, Revision = root.Revision, Touched = JsonSerializer.Serialize(changes.SelectMany(EditFootprint.Of)) });
-        if (root.Revision % 100 == 0) await db.Traces.Where(t => t.ProductionId == root.Id && t.Revision <= root.Revision - KeptTraces).ExecuteDeleteAsync();
+        db.Traces.Add(
+            new EditTrace
+            {
+                ProductionId = root.Id,
+                Revision = root.Revision,
+                Touched = JsonSerializer.Serialize(changes.SelectMany(EditFootprint.Of)),
+            }
+        );
+        if (root.Revision % 100 == 0)
+            await db.Traces.Where(t => t.ProductionId == root.Id && t.Revision <= root.Revision - KeptTraces).ExecuteDeleteAsync();
         try
         {
             await db.SaveChangesAsync();
@@ -142,11 +185,15 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
 
     private static RowChange? Describe(EntityEntry entry)
     {
-        Dictionary<string, JsonElement> Values(PropertyValues values) => entry.Metadata.GetProperties().Where(p => !Bookkeeping.Contains(p.Name))
-            .ToDictionary(p => p.Name, p => JsonSerializer.SerializeToElement(values[p.Name], p.ClrType));
+        Dictionary<string, JsonElement> Values(PropertyValues values) =>
+            entry
+                .Metadata.GetProperties()
+                .Where(p => !Bookkeeping.Contains(p.Name))
+                .ToDictionary(p => p.Name, p => JsonSerializer.SerializeToElement(values[p.Name], p.ClrType));
         var before = entry.State == EntityState.Added ? null : Values(entry.OriginalValues);
         var after = entry.State == EntityState.Deleted ? null : Values(entry.CurrentValues);
-        if (before != null && after != null && before.All(b => b.Value.GetRawText() == after[b.Key].GetRawText())) return null;
+        if (before != null && after != null && before.All(b => b.Value.GetRawText() == after[b.Key].GetRawText()))
+            return null;
         var key = entry.Metadata.FindPrimaryKey()!.Properties.ToDictionary(p => p.Name, p => (before ?? after)![p.Name]);
         return new RowChange(entry.Metadata.ClrType.Name, key, before, after);
     }
@@ -158,12 +205,15 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         var entity = await db.FindAsync(type.ClrType, keys);
         if (target == null)
         {
-            if (entity != null) db.Remove(entity);
+            if (entity != null)
+                db.Remove(entity);
             return;
         }
         var entry = entity == null ? db.Entry(Activator.CreateInstance(type.ClrType)!) : db.Entry(entity);
         foreach (var property in type.GetProperties())
-            if (target.TryGetValue(property.Name, out var value)) entry.Property(property.Name).CurrentValue = value.Deserialize(property.ClrType);
-        if (entity == null) entry.State = EntityState.Added;
+            if (target.TryGetValue(property.Name, out var value))
+                entry.Property(property.Name).CurrentValue = value.Deserialize(property.ClrType);
+        if (entity == null)
+            entry.State = EntityState.Added;
     }
 }

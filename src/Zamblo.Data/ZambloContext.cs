@@ -29,8 +29,9 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     protected override void OnModelCreating(ModelBuilder model)
     {
         // Rows are never deleted by cascade in the database: every deleted row must pass through the history to be restorable.
-        void Belongs<TChild, TParent>(System.Linq.Expressions.Expression<Func<TChild, object?>> key) where TChild : class where TParent : class =>
-            model.Entity<TChild>().HasOne<TParent>().WithMany().HasForeignKey(key).OnDelete(DeleteBehavior.Restrict);
+        void Belongs<TChild, TParent>(System.Linq.Expressions.Expression<Func<TChild, object?>> key)
+            where TChild : class
+            where TParent : class => model.Entity<TChild>().HasOne<TParent>().WithMany().HasForeignKey(key).OnDelete(DeleteBehavior.Restrict);
         Belongs<Scene, Production>(s => s.ProductionId);
         Belongs<CastMember, Production>(m => m.ProductionId);
         Belongs<Respelling, Production>(r => r.ProductionId);

@@ -18,6 +18,7 @@ public static class AudioFiles
 {
     /// <summary>Longer sound is refused, in seconds.</summary>
     public const double MaximalSeconds = 2 * 3600;
+
     /// <summary>Sample rate of master sound, in Hz.</summary>
     public const int MasterRate = 48000;
 
@@ -26,7 +27,27 @@ public static class AudioFiles
 
     // Only containers that hold sound; this keeps playlists and other files that lead elsewhere out. ffmpeg does not even try another.
     private static readonly string[] Formats =
-        ["wav", "w64", "flac", "mp3", "ogg", "mov", "mp4", "m4a", "3gp", "3g2", "mj2", "matroska", "webm", "aac", "aiff", "caf", "amr", "asf", "au"];
+    [
+        "wav",
+        "w64",
+        "flac",
+        "mp3",
+        "ogg",
+        "mov",
+        "mp4",
+        "m4a",
+        "3gp",
+        "3g2",
+        "mj2",
+        "matroska",
+        "webm",
+        "aac",
+        "aiff",
+        "caf",
+        "amr",
+        "asf",
+        "au",
+    ];
 
     private static readonly string[] Guarded = ["-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", string.Join(',', Formats)];
 
@@ -41,20 +62,31 @@ public static class AudioFiles
     public static async Task<AudioProbe> ProbeAsync(string path, string name, CancellationToken cancel = default)
     {
         var length = new FileInfo(path).Length;
-        if (length == 0) throw new MediaException($"\"{name}\" is empty.");
-        var result = await OutsideProgram.RunAsync("ffprobe",
+        if (length == 0)
+            throw new MediaException($"\"{name}\" is empty.");
+        var result = await OutsideProgram.RunAsync(
+            "ffprobe",
             [.. Guarded, "-show_entries", "format=format_name,duration:stream=codec_type,codec_name,sample_rate,channels,duration", "-of", "json", path],
-            limit: TimeSpan.FromSeconds(30), maximalOutput: 1 << 20, cancel: cancel, files: SandboxFiles.Reading(path));
-        if (result.ExitCode != 0) throw new MediaException($"\"{name}\" is not a sound file that can be read.");
+            limit: TimeSpan.FromSeconds(30),
+            maximalOutput: 1 << 20,
+            cancel: cancel,
+            files: SandboxFiles.Reading(path)
+        );
+        if (result.ExitCode != 0)
+            throw new MediaException($"\"{name}\" is not a sound file that can be read.");
         using var json = JsonDocument.Parse(result.Output);
         var format = json.RootElement.TryGetProperty("format", out var f) ? f.GetProperty("format_name").GetString() ?? "" : "";
-        if (!format.Split(',').Any(Formats.Contains)) throw new MediaException($"\"{name}\" is not a sound file that can be read.");
+        if (!format.Split(',').Any(Formats.Contains))
+            throw new MediaException($"\"{name}\" is not a sound file that can be read.");
         foreach (var s in json.RootElement.GetProperty("streams").EnumerateArray())
         {
-            if (s.GetProperty("codec_type").GetString() != "audio") continue;
-            double? Seconds(JsonElement e) => e.TryGetProperty("duration", out var d) && double.TryParse(d.GetString(), CultureInfo.InvariantCulture, out var v) ? v : null;
+            if (s.GetProperty("codec_type").GetString() != "audio")
+                continue;
+            double? Seconds(JsonElement e) =>
+                e.TryGetProperty("duration", out var d) && double.TryParse(d.GetString(), CultureInfo.InvariantCulture, out var v) ? v : null;
             var duration = Seconds(s) ?? Seconds(f);
-            if (duration > MaximalSeconds) throw new MediaException($"\"{name}\" is {duration / 3600:0.0} hours long; at most {MaximalSeconds / 3600:0} hours can be used at once.");
+            if (duration > MaximalSeconds)
+                throw new MediaException($"\"{name}\" is {duration / 3600:0.0} hours long; at most {MaximalSeconds / 3600:0} hours can be used at once.");
             if (!int.TryParse(s.GetProperty("sample_rate").GetString(), out var rate) || rate < 1000)
                 throw new MediaException($"\"{name}\" is broken: it gives no usable sample rate.");
             return new AudioProbe(format, s.GetProperty("codec_name").GetString() ?? "", rate, s.GetProperty("channels").GetInt32(), duration);
@@ -64,49 +96,73 @@ public static class AudioFiles
 
     /// <summary>Decodes to one channel at a given rate. A dead channel of a stereo file does not halve the other.</summary>
     /// <exception cref="MediaException">The file is broken, has no length or is too long.</exception>
-    public static Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, CancellationToken cancel = default) => DecodeAsync(path, name, sampleRate, null, cancel);
+    public static Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, CancellationToken cancel = default) =>
+        DecodeAsync(path, name, sampleRate, null, cancel);
 
     /// <summary>The same for a part of the file, without decoding what lies before it.</summary>
     public static async Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, SoundPart? part, CancellationToken cancel = default)
     {
         var probe = await ProbeAsync(path, name, cancel);
         var channels = Math.Min(probe.Channels, 2);
-        string[] seek = part is { } p ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)] : [];
+        string[] seek = part is { } p
+            ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)]
+            : [];
         // The length that the file claims is mostly right: the samples then go straight to where they stay.
-        var expected = Math.Min(part is { } q ? q.End - q.Start : probe.Duration ?? 0, Math.Min(MaximalSeconds, 1 + new FileInfo(path).Length / LeastBytesPerSecond));
+        var expected = Math.Min(
+            part is { } q ? q.End - q.Start : probe.Duration ?? 0,
+            Math.Min(MaximalSeconds, 1 + new FileInfo(path).Length / LeastBytesPerSecond)
+        );
         float[][] decoded = [.. Enumerable.Range(0, channels).Select(_ => new float[(int)Math.Round(Math.Max(0, expected) * sampleRate)])];
         var count = 0;
-        var result = await OutsideProgram.RunAsync("ffmpeg",
+        var result = await OutsideProgram.RunAsync(
+            "ffmpeg",
             [.. Guarded, "-nostdin", .. seek, "-i", path, "-map", "0:a:0", "-af", FillHoles, "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
-            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4), cancel: cancel, files: SandboxFiles.Reading(path), take: piece =>
+            limit: TimeSpan.FromMinutes(10),
+            maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4),
+            cancel: cancel,
+            files: SandboxFiles.Reading(path),
+            take: piece =>
             {
                 var values = MemoryMarshal.Cast<byte, float>(piece.Span[..(piece.Length / 4 * 4)]);
                 var more = values.Length / channels;
                 for (var c = 0; c < channels; c++)
                 {
-                    if (count + more > decoded[c].Length) Array.Resize(ref decoded[c], Math.Max(count + more, decoded[c].Length + decoded[c].Length / 4));
-                    for (var i = 0; i < more; i++) decoded[c][count + i] = values[i * channels + c];
+                    if (count + more > decoded[c].Length)
+                        Array.Resize(ref decoded[c], Math.Max(count + more, decoded[c].Length + decoded[c].Length / 4));
+                    for (var i = 0; i < more; i++)
+                        decoded[c][count + i] = values[i * channels + c];
                 }
                 count += more;
-            });
+            }
+        );
         if (count == 0)
-            throw new MediaException(result.ExitCode != 0 ? $"\"{name}\" is broken: nothing in it can be decoded." : $"\"{name}\" has a length of zero seconds.");
-        if ((double)count / sampleRate > MaximalSeconds) throw new MediaException($"\"{name}\" is longer than {MaximalSeconds / 3600:0} hours.");
+            throw new MediaException(
+                result.ExitCode != 0 ? $"\"{name}\" is broken: nothing in it can be decoded." : $"\"{name}\" has a length of zero seconds."
+            );
+        if ((double)count / sampleRate > MaximalSeconds)
+            throw new MediaException($"\"{name}\" is longer than {MaximalSeconds / 3600:0} hours.");
         var samples = decoded[0];
         if (channels == 2)
         {
-            double left = 0, right = 0;
+            double left = 0,
+                right = 0;
             for (var i = 0; i < count; i++)
             {
                 left += samples[i] * (double)samples[i];
                 right += decoded[1][i] * (double)decoded[1][i];
             }
             // Under a thousandth of the other's power (-30 dB) a channel is dead, not quiet.
-            var (l, r) = left < right * 1e-3 ? (0f, 1f) : right < left * 1e-3 ? (1f, 0f) : (0.5f, 0.5f);
-            for (var i = 0; i < count; i++) samples[i] = l * samples[i] + r * decoded[1][i];
+            var (l, r) =
+                left < right * 1e-3 ? (0f, 1f)
+                : right < left * 1e-3 ? (1f, 0f)
+                : (0.5f, 0.5f);
+            for (var i = 0; i < count; i++)
+                samples[i] = l * samples[i] + r * decoded[1][i];
         }
-        for (var i = 0; i < count; i++) samples[i] = float.IsFinite(samples[i]) ? Math.Clamp(samples[i], -1f, 1f) : 0;
-        if (samples.Length != count) Array.Resize(ref samples, count);
+        for (var i = 0; i < count; i++)
+            samples[i] = float.IsFinite(samples[i]) ? Math.Clamp(samples[i], -1f, 1f) : 0;
+        if (samples.Length != count)
+            Array.Resize(ref samples, count);
         return new AudioBuffer(samples, sampleRate);
     }
 
@@ -119,10 +175,16 @@ public static class AudioFiles
     /// <exception cref="MediaException">It cannot be decoded.</exception>
     public static async Task<AudioBuffer> ChannelAsync(string path, string name, int channel, int sampleRate, CancellationToken cancel = default)
     {
-        var result = await OutsideProgram.RunAsync("ffmpeg",
+        var result = await OutsideProgram.RunAsync(
+            "ffmpeg",
             [.. Guarded, "-nostdin", "-i", path, "-map", "0:a:0", "-af", $"{FillHoles},pan=mono|c0=c{channel}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
-            limit: TimeSpan.FromMinutes(10), maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4), cancel: cancel, files: SandboxFiles.Reading(path));
-        if (result.ExitCode != 0) throw new MediaException($"\"{name}\" is broken: its channel {channel + 1} cannot be decoded.");
+            limit: TimeSpan.FromMinutes(10),
+            maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4),
+            cancel: cancel,
+            files: SandboxFiles.Reading(path)
+        );
+        if (result.ExitCode != 0)
+            throw new MediaException($"\"{name}\" is broken: its channel {channel + 1} cannot be decoded.");
         return new AudioBuffer(MemoryMarshal.Cast<byte, float>(result.Output.AsSpan(0, result.Output.Length / 4 * 4)).ToArray(), sampleRate);
     }
 
@@ -135,15 +197,22 @@ public static class AudioFiles
     /// <param name="speed">0.25 to 4; 0.5 is twice as long.</param>
     /// <param name="cancel">Stops the program.</param>
     public static Task<AudioBuffer> StretchAsync(AudioBuffer audio, double speed, CancellationToken cancel = default) =>
-        speed == 1 ? Task.FromResult(audio) : FilterAsync(audio, string.Create(CultureInfo.InvariantCulture, $"rubberband=tempo={Math.Clamp(speed, 0.25, 4)}"), audio.SampleRate, cancel);
+        speed == 1
+            ? Task.FromResult(audio)
+            : FilterAsync(audio, string.Create(CultureInfo.InvariantCulture, $"rubberband=tempo={Math.Clamp(speed, 0.25, 4)}"), audio.SampleRate, cancel);
 
     internal static async Task<AudioBuffer> FilterAsync(AudioBuffer audio, string? filter, int sampleRate, CancellationToken cancel)
     {
         string[] filters = filter == null ? [] : ["-af", filter];
-        var result = await OutsideProgram.RunAsync("ffmpeg",
+        var result = await OutsideProgram.RunAsync(
+            "ffmpeg",
             ["-v", "error", "-f", "f32le", "-ar", $"{audio.SampleRate}", "-ac", "1", "-i", "-", .. filters, "-ar", $"{sampleRate}", "-f", "f32le", "-"],
-            MemoryMarshal.AsBytes(audio.Samples.AsSpan()).ToArray(), cancel: cancel, files: SandboxFiles.None);
-        if (result.ExitCode != 0) throw new MediaException("The sound could not be converted: " + result.Error.Trim());
+            MemoryMarshal.AsBytes(audio.Samples.AsSpan()).ToArray(),
+            cancel: cancel,
+            files: SandboxFiles.None
+        );
+        if (result.ExitCode != 0)
+            throw new MediaException("The sound could not be converted: " + result.Error.Trim());
         return new AudioBuffer(MemoryMarshal.Cast<byte, float>(result.Output).ToArray(), sampleRate);
     }
 }

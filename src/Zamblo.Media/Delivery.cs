@@ -37,9 +37,11 @@ public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range
     /// <summary>What a direction in a script asks for: "(whispering)"; plain where it says nothing about the voice.</summary>
     public static Delivery FromDirection(string? direction)
     {
-        if (direction == null) return new Delivery();
+        if (direction == null)
+            return new Delivery();
         foreach (var (preset, words) in Directions)
-            if (words.Any(w => direction.Contains(w, StringComparison.OrdinalIgnoreCase))) return Presets.First(p => p.Name == preset).Delivery;
+            if (words.Any(w => direction.Contains(w, StringComparison.OrdinalIgnoreCase)))
+                return Presets.First(p => p.Name == preset).Delivery;
         return new Delivery();
     }
 
@@ -47,7 +49,14 @@ public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range
     public Delivery Clamped()
     {
         static double In(double x, double low, double high, double other) => double.IsFinite(x) ? Math.Clamp(x, low, high) : other;
-        return this with { Speed = In(Speed, 0.5, 2, 1), Pitch = In(Pitch, 0, 1, 0.5), Range = In(Range, 0, 1, 0.5), Volume = In(Volume, 0, 2, 1), Pauses = In(Pauses, 0, 0.5, 0) };
+        return this with
+        {
+            Speed = In(Speed, 0.5, 2, 1),
+            Pitch = In(Pitch, 0, 1, 0.5),
+            Range = In(Range, 0, 1, 0.5),
+            Volume = In(Volume, 0, 2, 1),
+            Pauses = In(Pauses, 0, 0.5, 0),
+        };
     }
 }
 
@@ -55,27 +64,35 @@ public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range
 /// Markup that somebody has typed is text like any other: an engine that is handed foreign markup opens files and starts programs.</summary>
 internal static partial class Ssml
 {
-    /// <summary>The text marked up, and for each of its characters (as code points) the place in the text that it stands for; null and null where nothing needs marking up.</summary>
+    /// <summary>
+    /// The text marked up, and for each of its characters (as code points) the place in the text that it stands for; null and null where nothing
+    /// needs marking up.
+    /// </summary>
     public static (string? Text, int[]? Map) Write(string text)
     {
         var loud = Capitals().Matches(text).Where(m => m.Value.Any(c => "AEIOUY".Contains(c))).ToArray();
-        if (loud.Length == 0) return (null, null);
-        HashSet<int> starts = [.. loud.Select(m => m.Index)], ends = [.. loud.Select(m => m.Index + m.Length)];
+        if (loud.Length == 0)
+            return (null, null);
+        HashSet<int> starts = [.. loud.Select(m => m.Index)],
+            ends = [.. loud.Select(m => m.Index + m.Length)];
         var result = new StringBuilder();
         var map = new List<int>();
         var rune = 0;
         void Put(string s, int at)
         {
             result.Append(s);
-            for (var n = s.EnumerateRunes().Count(); n > 0; n--) map.Add(at);
+            for (var n = s.EnumerateRunes().Count(); n > 0; n--)
+                map.Add(at);
         }
         var index = 0;
         foreach (var r in text.EnumerateRunes())
         {
-            if (starts.Contains(index)) Put("<prosody pitch=\"+25%\" volume=\"+45%\" rate=\"88%\">", rune);
+            if (starts.Contains(index))
+                Put("<prosody pitch=\"+25%\" volume=\"+45%\" rate=\"88%\">", rune);
             Put(SecurityElement.Escape(r.ToString()), rune);
             index += r.Utf16SequenceLength;
-            if (ends.Contains(index)) Put("</prosody>", rune);
+            if (ends.Contains(index))
+                Put("</prosody>", rune);
             rune++;
         }
         return (result.ToString(), [.. map]);

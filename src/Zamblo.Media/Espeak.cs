@@ -27,11 +27,18 @@ public static class Espeak
     public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default)
     {
         var result = await RunAsync(["voices"], null, TimeSpan.FromSeconds(20), cancel);
-        return [.. Encoding.UTF8.GetString(result.Output).Split('\n', StringSplitOptions.RemoveEmptyEntries)
-            .Select(l => l.Split('\t')).Where(p => p.Length >= 4 && !p[3].StartsWith("mb/", StringComparison.Ordinal))
-            .Select(p => new Voice("espeak:" + p[0], p[0], p[1], p[2]))
-            .DistinctBy(v => v.Key)
-            .OrderBy(v => !v.Language.StartsWith("en", StringComparison.Ordinal)).ThenBy(v => v.Language, StringComparer.Ordinal)];
+        return
+        [
+            .. Encoding
+                .UTF8.GetString(result.Output)
+                .Split('\n', StringSplitOptions.RemoveEmptyEntries)
+                .Select(l => l.Split('\t'))
+                .Where(p => p.Length >= 4 && !p[3].StartsWith("mb/", StringComparison.Ordinal))
+                .Select(p => new Voice("espeak:" + p[0], p[0], p[1], p[2]))
+                .DistinctBy(v => v.Key)
+                .OrderBy(v => !v.Language.StartsWith("en", StringComparison.Ordinal))
+                .ThenBy(v => v.Language, StringComparer.Ordinal),
+        ];
     }
 
     /// <summary>Speaks a text.</summary>
@@ -42,28 +49,52 @@ public static class Espeak
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
     public static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
     {
-        if (string.IsNullOrWhiteSpace(text)) throw new MediaException("There is no text to speak.");
-        if (text.Length > MaximalText) throw new MediaException($"The text has {text.Length:N0} characters; at most {MaximalText:N0} can be spoken at once. Cut it into lines.");
+        if (string.IsNullOrWhiteSpace(text))
+            throw new MediaException("There is no text to speak.");
+        if (text.Length > MaximalText)
+            throw new MediaException($"The text has {text.Length:N0} characters; at most {MaximalText:N0} can be spoken at once. Cut it into lines.");
         text = text.Replace('\0', ' ');
         await Synthesis.CheckAsync(voice, cancel);
         var (source, map) = Ssml.Write(text);
         var name = voice.StartsWith("espeak:", StringComparison.Ordinal) ? voice[7..] : voice;
-        if (delivery.IsWhispered) name = name.Split('+')[0] + "+whisper";
+        if (delivery.IsWhispered)
+            name = name.Split('+')[0] + "+whisper";
         delivery = delivery.Clamped();
         var folder = Scratch.NewFolder();
         var path = Path.Combine(folder, "spoken.wav");
         try
         {
             var result = await RunAsync(
-                ["speak", name, path, "--rate", $"{Math.Round(165 * delivery.Speed)}", "--pitch", $"{Math.Round(99 * delivery.Pitch)}",
-                 "--range", $"{Math.Round(99 * delivery.Range)}", "--volume", $"{Math.Round(100 * delivery.Volume)}", "--gap", $"{Math.Round(100 * delivery.Pauses)}", .. source == null ? (string[])[] : ["--ssml"]],
-                Encoding.UTF8.GetBytes(source ?? text), TimeSpan.FromMinutes(5), cancel, folder);
+                [
+                    "speak",
+                    name,
+                    path,
+                    "--rate",
+                    $"{Math.Round(165 * delivery.Speed)}",
+                    "--pitch",
+                    $"{Math.Round(99 * delivery.Pitch)}",
+                    "--range",
+                    $"{Math.Round(99 * delivery.Range)}",
+                    "--volume",
+                    $"{Math.Round(100 * delivery.Volume)}",
+                    "--gap",
+                    $"{Math.Round(100 * delivery.Pauses)}",
+                    .. source == null ? (string[])[] : ["--ssml"],
+                ],
+                Encoding.UTF8.GetBytes(source ?? text),
+                TimeSpan.FromMinutes(5),
+                cancel,
+                folder
+            );
             AudioBuffer audio;
-            using (var file = File.OpenRead(path)) audio = WavFile.ReadMono(file);
+            using (var file = File.OpenRead(path))
+                audio = WavFile.ReadMono(file);
             using var json = JsonDocument.Parse(result.Output);
             var speech = ReadMarks(json.RootElement, text, map, audio);
             if (speech.Phones.All(p => p.Phone == Arpabet.Silence))
-                throw new MediaException($"The voice \"{name}\" has nothing to say here: it cannot speak these characters. Write words, or choose a voice of the text's language.");
+                throw new MediaException(
+                    $"The voice \"{name}\" has nothing to say here: it cannot speak these characters. Write words, or choose a voice of the text's language."
+                );
             return new SpokenText(audio, speech);
         }
         finally
@@ -80,8 +111,14 @@ public static class Espeak
     public static async Task<IReadOnlyList<string[]>> PhonesAsync(string voice, IReadOnlyList<string> words, CancellationToken cancel = default)
     {
         // A language, never a path.
-        if (voice.Length is 0 or > 40 || !voice.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '+')) throw new MediaException($"There is no language \"{(voice.Length > 40 ? voice[..40] : voice)}\" here.");
-        var result = await RunAsync(["phones", voice], Encoding.UTF8.GetBytes(string.Join('\n', words.Select(w => w.ReplaceLineEndings(" "))) + "\n"), TimeSpan.FromSeconds(30 + words.Count / 100), cancel);
+        if (voice.Length is 0 or > 40 || !voice.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '+'))
+            throw new MediaException($"There is no language \"{(voice.Length > 40 ? voice[..40] : voice)}\" here.");
+        var result = await RunAsync(
+            ["phones", voice],
+            Encoding.UTF8.GetBytes(string.Join('\n', words.Select(w => w.ReplaceLineEndings(" "))) + "\n"),
+            TimeSpan.FromSeconds(30 + words.Count / 100),
+            cancel
+        );
         var lines = Encoding.UTF8.GetString(result.Output).Split('\n');
         return [.. words.Select((_, i) => i < lines.Length ? Ipa.ToArpabet(lines[i]) : [])];
     }
@@ -96,30 +133,38 @@ public static class Espeak
         double At(JsonElement m) => m.GetProperty("time").GetDouble();
         for (var i = 0; i < times.Length; i++)
         {
-            double start = At(times[i]), end = i + 1 < times.Length ? At(times[i + 1]) : audio.Duration;
-            if (end <= start) continue;
+            double start = At(times[i]),
+                end = i + 1 < times.Length ? At(times[i + 1]) : audio.Duration;
+            if (end <= start)
+                continue;
             var names = Ipa.ToArpabet(times[i].GetProperty("phone").GetString() ?? "");
-            if (names.Length == 0) phones.Add(new PhoneSegment(Arpabet.Silence, start, end));
+            if (names.Length == 0)
+                phones.Add(new PhoneSegment(Arpabet.Silence, start, end));
             else
                 for (var k = 0; k < names.Length; k++)
                     phones.Add(new PhoneSegment(names[k], start + (end - start) * k / names.Length, start + (end - start) * (k + 1) / names.Length));
         }
-        if (phones.Count > 0 && phones[0].Start > 0) phones.Insert(0, new PhoneSegment(Arpabet.Silence, 0, phones[0].Start));
+        if (phones.Count > 0 && phones[0].Start > 0)
+            phones.Insert(0, new PhoneSegment(Arpabet.Silence, 0, phones[0].Start));
         // Positions count characters as code points.
         var runes = text.EnumerateRunes().ToArray();
         foreach (var m in marks.Where(m => m.GetProperty("kind").GetString() == "word"))
         {
-            int at = m.GetProperty("position").GetInt32(), length = m.GetProperty("length").GetInt32();
+            int at = m.GetProperty("position").GetInt32(),
+                length = m.GetProperty("length").GetInt32();
             if (map != null)
             {
                 // From the marked-up text back to what was written.
-                if (at < 0 || at >= map.Length) continue;
+                if (at < 0 || at >= map.Length)
+                    continue;
                 length = map[Math.Min(map.Length - 1, at + length - 1)] - map[at] + 1;
                 at = map[at];
             }
-            if (at < 0 || at >= runes.Length) continue;
+            if (at < 0 || at >= runes.Length)
+                continue;
             var word = string.Concat(runes.Skip(at).Take(length).Select(r => r.ToString())).Trim();
-            if (word.Length > 0) words.Add((word, At(m)));
+            if (word.Length > 0)
+                words.Add((word, At(m)));
         }
         var tidy = SegmentLists.Tidy(phones, audio.Duration);
         var segments = new List<WordSegment>();
@@ -127,22 +172,38 @@ public static class Espeak
         {
             var limit = i + 1 < words.Count ? words[i + 1].Start : audio.Duration;
             var own = tidy.Where(p => p.Phone != Arpabet.Silence && p.Start >= words[i].Start - 0.005 && p.Start < limit - 0.005).ToArray();
-            if (own.Length > 0) segments.Add(new WordSegment(words[i].Text, own[0].Start, own[^1].End));
+            if (own.Length > 0)
+                segments.Add(new WordSegment(words[i].Text, own[0].Start, own[^1].End));
         }
-        return new SpeechAnalysis(audio.Duration, tidy, segments, LoudnessEnvelope.LevelsDb(audio), SpeechSource.Engine) { PitchHz = PitchTracker.Track(audio) };
+        return new SpeechAnalysis(audio.Duration, tidy, segments, LoudnessEnvelope.LevelsDb(audio), SpeechSource.Engine)
+        {
+            PitchHz = PitchTracker.Track(audio),
+        };
     }
 
     // Where the runtime of this program lies; the host runs on the same.
-    private static readonly string RuntimeFolder = Path.GetFullPath(Path.Combine(System.Runtime.InteropServices.RuntimeEnvironment.GetRuntimeDirectory(), "..", "..", ".."));
+    private static readonly string RuntimeFolder = Path.GetFullPath(
+        Path.Combine(System.Runtime.InteropServices.RuntimeEnvironment.GetRuntimeDirectory(), "..", "..", "..")
+    );
 
-    private static async Task<OutsideProgram.Result> RunAsync(string[] arguments, byte[]? input, TimeSpan limit, CancellationToken cancel, string? writes = null)
+    private static async Task<OutsideProgram.Result> RunAsync(
+        string[] arguments,
+        byte[]? input,
+        TimeSpan limit,
+        CancellationToken cancel,
+        string? writes = null
+    )
     {
         var host = Path.Combine(AppContext.BaseDirectory, "Zamblo.SpeechHost.dll");
         var files = new SandboxFiles([AppContext.BaseDirectory, RuntimeFolder], writes == null ? [] : [writes]);
         var result = await OutsideProgram.RunAsync("dotnet", [host, .. arguments], input, limit, 64 << 20, cancel, files: files);
-        if (result.ExitCode == 0) return result;
+        if (result.ExitCode == 0)
+            return result;
         var said = result.Error.Trim();
-        throw new MediaException(result.ExitCode is 1 or 3 && said.Length > 0 ? said.Split('\n')[^1]
-            : "The speech engine espeak-ng stopped unexpectedly" + (said.Length > 0 ? ": " + said.Split('\n')[0] : "."));
+        throw new MediaException(
+            result.ExitCode is 1 or 3 && said.Length > 0
+                ? said.Split('\n')[^1]
+                : "The speech engine espeak-ng stopped unexpectedly" + (said.Length > 0 ? ": " + said.Split('\n')[0] : ".")
+        );
     }
 }

@@ -21,7 +21,9 @@ internal sealed class FilmPainter : IDisposable
     private readonly SKCanvas _canvas;
     private readonly ShapePainter _shapes;
     private readonly PlanarPicture _picture;
-    private readonly int _width, _height;
+    private readonly int _width,
+        _height;
+
     // Of the scene that was drawn last.
     private IReadOnlyList<DrawShape>? _of;
     private uint[] _back = [];
@@ -40,7 +42,8 @@ internal sealed class FilmPainter : IDisposable
         var view = SKMatrix.CreateScaleTranslation(scale, scale, (width - StageScene.Width * scale) / 2, (height - StageScene.Height * scale) / 2);
         _shapes = new ShapePainter(view, scale);
         var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, view)).ToArray();
-        for (var i = 0; i < grain.Length; i++) grain[i] &= 255;
+        for (var i = 0; i < grain.Length; i++)
+            grain[i] &= 255;
         _picture = new PlanarPicture(width, height, grain);
     }
 
@@ -54,21 +57,29 @@ internal sealed class FilmPainter : IDisposable
     /// <returns>Planes in 4:2:0, valid until the next call.</returns>
     public byte[] Draw(DrawingList list, int frame, bool isWhole = false)
     {
-        if (!ReferenceEquals(list.Shapes, _of)) Set(list, frame);
+        if (!ReferenceEquals(list.Shapes, _of))
+            Set(list, frame);
         var items = list.Frames[frame];
         var parts = new SKRectI[list.Groups.Count];
-        for (var g = 0; g < parts.Length; g++) parts[g] = list.Groups[g].IsStill ? _layers[g]?.Part ?? SKRectI.Empty : PartOf(list, items, list.Groups[g]);
+        for (var g = 0; g < parts.Length; g++)
+            parts[g] = list.Groups[g].IsStill ? _layers[g]?.Part ?? SKRectI.Empty : PartOf(list, items, list.Groups[g]);
         var (redrawn, dirty) = Changed(list, items, parts, isWhole || _before == null);
         var pixels = MemoryMarshal.Cast<byte, uint>(_bitmap.GetPixelSpan());
-        foreach (var part in dirty) Restore(pixels, part);
+        foreach (var part in dirty)
+            Restore(pixels, part);
         for (var g = 0; g < parts.Length; g++)
         {
             var group = list.Groups[g];
-            if (_layers[g] is { } layer) foreach (var part in dirty) Lay(pixels, layer, part);
-            else if (redrawn[g]) for (var i = group.First; i < group.First + group.Count; i++) _shapes.Draw(_canvas, list, items, i);
+            if (_layers[g] is { } layer)
+                foreach (var part in dirty)
+                    Lay(pixels, layer, part);
+            else if (redrawn[g])
+                for (var i = group.First; i < group.First + group.Count; i++)
+                    _shapes.Draw(_canvas, list, items, i);
         }
         _canvas.Flush();
-        foreach (var part in dirty) _picture.Convert(_bitmap.GetPixelSpan(), part);
+        foreach (var part in dirty)
+            _picture.Convert(_bitmap.GetPixelSpan(), part);
         (_before, _parts) = (items, parts);
         ShareDrawn = dirty.Sum(p => (double)p.Width * p.Height) / ((double)_width * _height);
         return _picture.Planes;
@@ -86,15 +97,20 @@ internal sealed class FilmPainter : IDisposable
         for (var g = 0; g < list.Groups.Count; g++)
         {
             var group = list.Groups[g];
-            if (!group.IsStill) continue;
+            if (!group.IsStill)
+                continue;
             _canvas.ResetMatrix();
-            if (g > 0) _canvas.Clear(SKColors.Transparent);
-            for (var i = group.First; i < group.First + group.Count; i++) _shapes.Draw(_canvas, list, list.Frames[frame], i);
+            if (g > 0)
+                _canvas.Clear(SKColors.Transparent);
+            for (var i = group.First; i < group.First + group.Count; i++)
+                _shapes.Draw(_canvas, list, list.Frames[frame], i);
             _canvas.Flush();
             var drawn = MemoryMarshal.Cast<byte, uint>(_bitmap.GetPixelSpan()).ToArray();
             // What lies behind everything is the ground that all is restored from.
-            if (g == 0) _back = drawn;
-            else _layers[g] = new Layer(drawn, PartOf(list, list.Frames[frame], group));
+            if (g == 0)
+                _back = drawn;
+            else
+                _layers[g] = new Layer(drawn, PartOf(list, list.Frames[frame], group));
         }
     }
 
@@ -104,11 +120,15 @@ internal sealed class FilmPainter : IDisposable
         for (var i = group.First; i < group.First + group.Count; i++)
         {
             var own = _shapes.BoundsOf(list, items, i);
-            if (own.IsEmpty) continue;
-            if (bounds.IsEmpty) bounds = own;
-            else bounds.Union(own);
+            if (own.IsEmpty)
+                continue;
+            if (bounds.IsEmpty)
+                bounds = own;
+            else
+                bounds.Union(own);
         }
-        if (bounds.IsEmpty) return SKRectI.Empty;
+        if (bounds.IsEmpty)
+            return SKRectI.Empty;
         // Even on all sides: four pixels share one colour.
         int Down(float v, int most) => Math.Clamp((int)Math.Floor(Math.Clamp(v, -1e6f, 1e6f)) - Air, 0, most) & ~1;
         int Up(float v, int most) => Math.Clamp((int)Math.Ceiling(Math.Clamp(v, -1e6f, 1e6f)) + Air + 1, 0, most) & ~1;
@@ -121,28 +141,33 @@ internal sealed class FilmPainter : IDisposable
         var redrawn = new bool[parts.Length];
         if (isWhole)
         {
-            for (var g = 0; g < parts.Length; g++) redrawn[g] = !list.Groups[g].IsStill;
+            for (var g = 0; g < parts.Length; g++)
+                redrawn[g] = !list.Groups[g].IsStill;
             return (redrawn, [new SKRectI(0, 0, _width, _height)]);
         }
         var dirty = new List<SKRectI>();
         void Add(int g)
         {
             redrawn[g] = true;
-            foreach (var part in (ReadOnlySpan<SKRectI>)[parts[g], _parts[g]]) if (!part.IsEmpty) dirty.Add(part);
+            foreach (var part in (ReadOnlySpan<SKRectI>)[parts[g], _parts[g]])
+                if (!part.IsEmpty)
+                    dirty.Add(part);
         }
-        for (var g = 0; g < parts.Length; g++) if (!list.Groups[g].IsStill && !AreEqual(items, _before!, list.Groups[g])) Add(g);
+        for (var g = 0; g < parts.Length; g++)
+            if (!list.Groups[g].IsStill && !AreEqual(items, _before!, list.Groups[g]))
+                Add(g);
         bool isStable;
         do
         {
             isStable = true;
             for (var a = 0; a < dirty.Count; a++)
-                for (var b = dirty.Count - 1; b > a; b--)
-                    if (dirty[a].IntersectsWith(dirty[b]))
-                    {
-                        dirty[a] = SKRectI.Union(dirty[a], dirty[b]);
-                        dirty.RemoveAt(b);
-                        isStable = false;
-                    }
+            for (var b = dirty.Count - 1; b > a; b--)
+                if (dirty[a].IntersectsWith(dirty[b]))
+                {
+                    dirty[a] = SKRectI.Union(dirty[a], dirty[b]);
+                    dirty.RemoveAt(b);
+                    isStable = false;
+                }
             // Nothing is drawn in part: whoever is touched is drawn again as well.
             for (var g = 0; g < parts.Length; g++)
                 if (!redrawn[g] && !list.Groups[g].IsStill && dirty.Exists(d => d.IntersectsWith(parts[g])))
@@ -150,27 +175,30 @@ internal sealed class FilmPainter : IDisposable
                     Add(g);
                     isStable = false;
                 }
-        }
-        while (!isStable);
+        } while (!isStable);
         return (redrawn, dirty);
     }
 
     private static bool AreEqual(DrawItem[] a, DrawItem[] b, DrawGroup group)
     {
-        for (var i = group.First; i < group.First + group.Count; i++) if (!a[i].Equals(b[i])) return false;
+        for (var i = group.First; i < group.First + group.Count; i++)
+            if (!a[i].Equals(b[i]))
+                return false;
         return true;
     }
 
     private void Restore(Span<uint> pixels, SKRectI part)
     {
-        for (var y = part.Top; y < part.Bottom; y++) _back.AsSpan(y * _width + part.Left, part.Width).CopyTo(pixels[(y * _width + part.Left)..]);
+        for (var y = part.Top; y < part.Bottom; y++)
+            _back.AsSpan(y * _width + part.Left, part.Width).CopyTo(pixels[(y * _width + part.Left)..]);
     }
 
     // Over what is there, by Porter and Duff ("Compositing digital images", 1984), with colours premultiplied.
     private void Lay(Span<uint> pixels, Layer layer, SKRectI part)
     {
         part.Intersect(layer.Part);
-        if (part.IsEmpty || !part.IntersectsWith(layer.Part)) return;
+        if (part.IsEmpty || !part.IntersectsWith(layer.Part))
+            return;
         for (var y = part.Top; y < part.Bottom; y++)
         {
             var from = y * _width + part.Left;
@@ -178,7 +206,8 @@ internal sealed class FilmPainter : IDisposable
             {
                 var over = layer.Pixels[i];
                 var alpha = over >> 24;
-                if (alpha == 0) continue;
+                if (alpha == 0)
+                    continue;
                 pixels[i] = alpha == 255 ? over : over + Times(pixels[i], 255 - alpha);
             }
         }
@@ -187,7 +216,8 @@ internal sealed class FilmPainter : IDisposable
     // All four channels times a / 255, rounded, two at a time.
     private static uint Times(uint pixel, uint a)
     {
-        uint odd = (pixel & 0x00FF00FF) * a + 0x00800080, even = ((pixel >> 8) & 0x00FF00FF) * a + 0x00800080;
+        uint odd = (pixel & 0x00FF00FF) * a + 0x00800080,
+            even = ((pixel >> 8) & 0x00FF00FF) * a + 0x00800080;
         odd = ((odd + ((odd >> 8) & 0x00FF00FF)) >> 8) & 0x00FF00FF;
         even = (even + ((even >> 8) & 0x00FF00FF)) & 0xFF00FF00;
         return odd | even;

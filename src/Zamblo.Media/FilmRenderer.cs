@@ -18,8 +18,10 @@ public readonly record struct FrameSize(int Width, int Height)
     public static FrameSize Parse(string text)
     {
         var parts = text.Split('x', 'X', '×');
-        if (parts.Length != 2 || !int.TryParse(parts[0], out var w) || !int.TryParse(parts[1], out var h)) throw new FormatException($"\"{text}\" is not a picture size; write for example 1280x720.");
-        if (w % 2 != 0 || h % 2 != 0 || w is < 16 or > 4096 || h is < 16 or > 4096) throw new FormatException($"A picture of {w}x{h} cannot be encoded: both numbers must be even and from 16 to 4096.");
+        if (parts.Length != 2 || !int.TryParse(parts[0], out var w) || !int.TryParse(parts[1], out var h))
+            throw new FormatException($"\"{text}\" is not a picture size; write for example 1280x720.");
+        if (w % 2 != 0 || h % 2 != 0 || w is < 16 or > 4096 || h is < 16 or > 4096)
+            throw new FormatException($"A picture of {w}x{h} cannot be encoded: both numbers must be even and from 16 to 4096.");
         return new FrameSize(w, h);
     }
 
@@ -42,7 +44,8 @@ public static class FilmRenderer
     private const double ChunkSeconds = 4;
 
     // Other code draws other pictures.
-    private static readonly string Version = $"{typeof(StageScene).Assembly.ManifestModule.ModuleVersionId} {typeof(FilmRenderer).Assembly.ManifestModule.ModuleVersionId}";
+    private static readonly string Version =
+        $"{typeof(StageScene).Assembly.ManifestModule.ModuleVersionId} {typeof(FilmRenderer).Assembly.ManifestModule.ModuleVersionId}";
 
     /// <summary>Renders H.264 (yuv420p) and AAC (48 kHz) into an MP4 whose index stands in front.</summary>
     /// <param name="parts">Scenes of one frame rate, cut hard one after another.</param>
@@ -53,7 +56,15 @@ public static class FilmRenderer
     /// <param name="progress">Frames done.</param>
     /// <param name="cancel">Stops; finished chunks stay.</param>
     /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
-    public static async Task RenderAsync(IReadOnlyList<FilmPart> parts, FrameSize size, string output, string workFolder, string? chunkFolder = null, Action<int>? progress = null, CancellationToken cancel = default)
+    public static async Task RenderAsync(
+        IReadOnlyList<FilmPart> parts,
+        FrameSize size,
+        string output,
+        string workFolder,
+        string? chunkFolder = null,
+        Action<int>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         try
         {
@@ -80,15 +91,53 @@ public static class FilmRenderer
             try
             {
                 await File.WriteAllLinesAsync(list, chunks.Select(c => $"file '{Path.GetFileName(c.Path)}'"), cancel);
-                result = await OutsideProgram.RunAsync("ffmpeg",
-                    ["-v", "error", "-nostdin", "-y", "-f", "concat", "-safe", "1", "-i", list, "-f", "concat", "-safe", "1", "-i", sounds, "-map", "0:v", "-map", "1:a", "-c:v", "copy", "-c:a", "aac", "-b:a", "160k", "-ar", "48000",
-                     "-movflags", "+faststart", "-f", "mp4", joined], cancel: cancel, files: new SandboxFiles([folder], [workFolder]));
+                result = await OutsideProgram.RunAsync(
+                    "ffmpeg",
+                    [
+                        "-v",
+                        "error",
+                        "-nostdin",
+                        "-y",
+                        "-f",
+                        "concat",
+                        "-safe",
+                        "1",
+                        "-i",
+                        list,
+                        "-f",
+                        "concat",
+                        "-safe",
+                        "1",
+                        "-i",
+                        sounds,
+                        "-map",
+                        "0:v",
+                        "-map",
+                        "1:a",
+                        "-c:v",
+                        "copy",
+                        "-c:a",
+                        "aac",
+                        "-b:a",
+                        "160k",
+                        "-ar",
+                        "48000",
+                        "-movflags",
+                        "+faststart",
+                        "-f",
+                        "mp4",
+                        joined,
+                    ],
+                    cancel: cancel,
+                    files: new SandboxFiles([folder], [workFolder])
+                );
             }
             finally
             {
                 File.Delete(list);
             }
-            if (result.ExitCode != 0) throw Failure(result.Error);
+            if (result.ExitCode != 0)
+                throw Failure(result.Error);
             Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(output))!);
             File.Move(joined, output, overwrite: true);
             Directory.Delete(workFolder, recursive: true);
@@ -118,34 +167,48 @@ public static class FilmRenderer
         var queue = new ConcurrentQueue<Chunk>(chunks.Where(c => !File.Exists(c.Path)).DistinctBy(c => c.Path));
         var done = chunks.Sum(c => c.Count) - queue.Sum(c => c.Count);
         // In use: a sweep takes the oldest.
-        foreach (var chunk in chunks.Where(c => File.Exists(c.Path))) File.SetLastAccessTimeUtc(chunk.Path, DateTime.UtcNow);
+        foreach (var chunk in chunks.Where(c => File.Exists(c.Path)))
+            File.SetLastAccessTimeUtc(chunk.Path, DateTime.UtcNow);
         progress?.Invoke(done);
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var workers = Enumerable.Range(0, Math.Max(1, Math.Min(Environment.ProcessorCount, queue.Count))).Select(_ => Task.Run(async () =>
-        {
-            using var painter = new FilmPainter(size.Width, size.Height);
-            try
-            {
-                while (queue.TryDequeue(out var chunk)) await EncodeChunkAsync(chunk, painter, size, () => progress?.Invoke(Interlocked.Increment(ref done)), stop.Token);
-            }
-            catch
-            {
-                await stop.CancelAsync();
-                throw;
-            }
-        }, CancellationToken.None)).ToArray();
+        var workers = Enumerable
+            .Range(0, Math.Max(1, Math.Min(Environment.ProcessorCount, queue.Count)))
+            .Select(_ =>
+                Task.Run(
+                    async () =>
+                    {
+                        using var painter = new FilmPainter(size.Width, size.Height);
+                        try
+                        {
+                            while (queue.TryDequeue(out var chunk))
+                                await EncodeChunkAsync(chunk, painter, size, () => progress?.Invoke(Interlocked.Increment(ref done)), stop.Token);
+                        }
+                        catch
+                        {
+                            await stop.CancelAsync();
+                            throw;
+                        }
+                    },
+                    CancellationToken.None
+                )
+            )
+            .ToArray();
         await FinishAsync(workers, cancel);
     }
 
     private static async Task FinishAsync(Task[] workers, CancellationToken cancel)
     {
-        try { await Task.WhenAll(workers); }
+        try
+        {
+            await Task.WhenAll(workers);
+        }
         catch
         {
             cancel.ThrowIfCancellationRequested();
             // The first real failure stopped the others; theirs are only cancellations.
             var failure = workers.Select(w => w.Exception?.GetBaseException()).FirstOrDefault(e => e is not null and not OperationCanceledException);
-            if (failure != null) System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failure).Throw();
+            if (failure != null)
+                System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failure).Throw();
             throw;
         }
     }
@@ -154,11 +217,53 @@ public static class FilmRenderer
 
     /// <summary>Arguments of an encoder that takes planes from its standard input.</summary>
     internal static string[] Encoder(FrameSize size, FrameRate rate, string output) =>
-    [
-        "-v", "error", "-y", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-color_range", "tv", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709", "-s", size.ToString(), "-r", rate.ToString(), "-i", "-", "-an",
-        "-c:v", "libx264", "-preset", "superfast", "-crf", "17", "-threads", "1", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709", "-color_range", "tv", "-chroma_sample_location", "center",
-        "-video_track_timescale", rate.Numerator.ToString(CultureInfo.InvariantCulture), "-f", "mp4", output,
-    ];
+        [
+            "-v",
+            "error",
+            "-y",
+            "-f",
+            "rawvideo",
+            "-pix_fmt",
+            "yuv420p",
+            "-color_range",
+            "tv",
+            "-colorspace",
+            "bt709",
+            "-color_primaries",
+            "bt709",
+            "-color_trc",
+            "bt709",
+            "-s",
+            size.ToString(),
+            "-r",
+            rate.ToString(),
+            "-i",
+            "-",
+            "-an",
+            "-c:v",
+            "libx264",
+            "-preset",
+            "superfast",
+            "-crf",
+            "17",
+            "-threads",
+            "1",
+            "-colorspace",
+            "bt709",
+            "-color_primaries",
+            "bt709",
+            "-color_trc",
+            "bt709",
+            "-color_range",
+            "tv",
+            "-chroma_sample_location",
+            "center",
+            "-video_track_timescale",
+            rate.Numerator.ToString(CultureInfo.InvariantCulture),
+            "-f",
+            "mp4",
+            output,
+        ];
 
     private static async Task EncodeChunkAsync(Chunk chunk, FilmPainter painter, FrameSize size, Action frameDone, CancellationToken cancel)
     {
@@ -205,14 +310,17 @@ public static class FilmRenderer
             throw;
         }
         // ffmpeg may end well although the end of the file found no room: whatever it complains of is a failure.
-        if (process.ExitCode != 0 || (await errors).Trim().Length > 0) throw Failure(await errors);
+        if (process.ExitCode != 0 || (await errors).Trim().Length > 0)
+            throw Failure(await errors);
         File.Move(partial, path, overwrite: true);
     }
 
     private static MediaException Failure(string error) =>
         error.Contains("No space left", StringComparison.OrdinalIgnoreCase)
             ? new MediaException("The disk is full: free some space and render again; what is finished is kept.")
-            : new MediaException("The film could not be encoded: " + (error.Trim().Split('\n').LastOrDefault(l => l.Length > 0) ?? "ffmpeg ended without a reason."));
+            : new MediaException(
+                "The film could not be encoded: " + (error.Trim().Split('\n').LastOrDefault(l => l.Length > 0) ?? "ffmpeg ended without a reason.")
+            );
 
     // ENOSPC is 28 on Linux.
     private static bool IsFull(IOException e) => (e.HResult & 0xFFFF) == 28 || e.Message.Contains("No space left", StringComparison.Ordinal);

@@ -35,9 +35,12 @@ public static partial class Flite
     public static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
     {
         delivery = delivery.Clamped();
-        if (!Array.Exists(Known, v => v.Key == voice)) throw new MediaException($"There is no voice \"{voice[Prefix.Length..]}\" in flite.");
-        if (string.IsNullOrWhiteSpace(text)) throw new MediaException("There is no text to speak.");
-        if (text.Length > Espeak.MaximalText) throw new MediaException($"The text has {text.Length:N0} characters; at most {Espeak.MaximalText:N0} can be spoken at once. Cut it into lines.");
+        if (!Array.Exists(Known, v => v.Key == voice))
+            throw new MediaException($"There is no voice \"{voice[Prefix.Length..]}\" in flite.");
+        if (string.IsNullOrWhiteSpace(text))
+            throw new MediaException("There is no text to speak.");
+        if (text.Length > Espeak.MaximalText)
+            throw new MediaException($"The text has {text.Length:N0} characters; at most {Espeak.MaximalText:N0} can be spoken at once. Cut it into lines.");
         var samples = new List<float>();
         var phones = new List<PhoneSegment>();
         var rate = 16000;
@@ -45,16 +48,28 @@ public static partial class Flite
         foreach (var written in Pieces(Tag().Replace(text, " ")))
         {
             var piece = Plain(written);
-            if (!piece.Any(char.IsLetterOrDigit)) continue;
+            if (!piece.Any(char.IsLetterOrDigit))
+                continue;
             var first = phones.Count;
             var folder = Scratch.NewFolder();
             var path = Path.Combine(folder, "spoken.wav");
             try
             {
                 var stretch = string.Create(CultureInfo.InvariantCulture, $"duration_stretch={1 / delivery.Speed:0.000}");
-                var result = await OutsideProgram.RunAsync("flite", ["-voice", voice[Prefix.Length..], "--setf", stretch, "-psdur", "-o", path, "-t", " " + piece], limit: TimeSpan.FromMinutes(2), maximalOutput: 16 << 20, cancel: cancel, files: SandboxFiles.Writing(folder));
-                if (result.ExitCode != 0 || !File.Exists(path)) throw new MediaException("The speech engine flite stopped unexpectedly" + (result.Error.Trim() is { Length: > 0 } said ? ": " + said.Split('\n')[0] : "."));
-                double before = (double)samples.Count / rate, at = 0;
+                var result = await OutsideProgram.RunAsync(
+                    "flite",
+                    ["-voice", voice[Prefix.Length..], "--setf", stretch, "-psdur", "-o", path, "-t", " " + piece],
+                    limit: TimeSpan.FromMinutes(2),
+                    maximalOutput: 16 << 20,
+                    cancel: cancel,
+                    files: SandboxFiles.Writing(folder)
+                );
+                if (result.ExitCode != 0 || !File.Exists(path))
+                    throw new MediaException(
+                        "The speech engine flite stopped unexpectedly" + (result.Error.Trim() is { Length: > 0 } said ? ": " + said.Split('\n')[0] : ".")
+                    );
+                double before = (double)samples.Count / rate,
+                    at = 0;
                 using var file = File.OpenRead(path);
                 var audio = WavFile.ReadMono(file);
                 rate = audio.SampleRate;
@@ -62,7 +77,8 @@ public static partial class Flite
                 foreach (Match m in Segment().Matches(Encoding.ASCII.GetString(result.Output)))
                 {
                     var end = Math.Min(audio.Duration, double.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture));
-                    if (end > at) phones.Add(new PhoneSegment(PhoneOf(m.Groups[1].Value), before + at, before + end));
+                    if (end > at)
+                        phones.Add(new PhoneSegment(PhoneOf(m.Groups[1].Value), before + at, before + end));
                     at = Math.Max(at, end);
                 }
                 words.AddRange(WordFinder.Find(ScriptText.Words(written), phones[first..], SpeechModels.Analyzer.Say));
@@ -72,23 +88,55 @@ public static partial class Flite
                 Directory.Delete(folder, true);
             }
         }
-        if (phones.Count == 0) throw new MediaException($"The voice \"{voice[Prefix.Length..]}\" has nothing to say here: it cannot speak these characters. Write words, or choose a voice of the text's language.");
+        if (phones.Count == 0)
+            throw new MediaException(
+                $"The voice \"{voice[Prefix.Length..]}\" has nothing to say here: it cannot speak these characters. Write words, or choose a "
+                    + $"voice of the text's language."
+            );
         var sound = new AudioBuffer([.. samples], rate);
         var semitones = 12 * (delivery.Pitch - 0.5);
         if (semitones != 0 || delivery.Volume != 1)
         {
-            var changed = await AudioFiles.FilterAsync(sound, string.Create(CultureInfo.InvariantCulture, $"rubberband=pitch={Math.Pow(2, semitones / 12):0.00000}:formant=preserved,volume={delivery.Volume:0.000}"), rate, cancel);
+            var changed = await AudioFiles.FilterAsync(
+                sound,
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"rubberband=pitch={Math.Pow(2, semitones / 12):0.00000}:formant=preserved,volume={delivery.Volume:0.000}"
+                ),
+                rate,
+                cancel
+            );
             var kept = new float[sound.Samples.Length];
             changed.Samples.AsSpan(0, Math.Min(kept.Length, changed.Samples.Length)).CopyTo(kept);
             sound = new AudioBuffer(kept, rate);
         }
         var tidy = SegmentLists.Tidy(phones, sound.Duration);
-        return new SpokenText(sound, new SpeechAnalysis(sound.Duration, tidy, words, LoudnessEnvelope.LevelsDb(sound), SpeechSource.Engine) { PitchHz = PitchTracker.Track(sound, cancel) });
+        return new SpokenText(
+            sound,
+            new SpeechAnalysis(sound.Duration, tidy, words, LoudnessEnvelope.LevelsDb(sound), SpeechSource.Engine)
+            {
+                PitchHz = PitchTracker.Track(sound, cancel),
+            }
+        );
     }
 
     // ASCII is what the engine reads.
     private static string Plain(string text) =>
-        new([.. text.Normalize(NormalizationForm.FormKD).Select(c => c switch { '’' or '‘' => '\'', '“' or '”' => '"', '–' or '—' => ',', '…' => '.', '\n' or '\r' or '\t' => ' ', _ => c }).Where(c => c is >= ' ' and < '\x7f')]);
+        new([
+            .. text.Normalize(NormalizationForm.FormKD)
+                .Select(c =>
+                    c switch
+                    {
+                        '’' or '‘' => '\'',
+                        '“' or '”' => '"',
+                        '–' or '—' => ',',
+                        '…' => '.',
+                        '\n' or '\r' or '\t' => ' ',
+                        _ => c,
+                    }
+                )
+                .Where(c => c is >= ' ' and < '\x7f'),
+        ]);
 
     // Cut after sentences where there are any.
     private static IEnumerable<string> Pieces(string text)
@@ -103,23 +151,25 @@ public static partial class Flite
             }
             piece.Append(sentence).Append(' ');
         }
-        if (piece.Length > 0) yield return piece.ToString();
+        if (piece.Length > 0)
+            yield return piece.ToString();
     }
 
     /// <summary>A phone of flite and festival (Edinburgh and CMU voices) as ours.</summary>
-    public static string PhoneOf(string phone) => phone switch
-    {
-        "pau" or "ssil" or "h#" or "brth" => Arpabet.Silence,
-        "ax" => "AH",
-        "axr" => "ER",
-        "ix" => "IH",
-        "dx" => "T",
-        "el" => "L",
-        "en" => "N",
-        "em" => "M",
-        "hv" => "HH",
-        _ => phone.ToUpperInvariant() is var p && Arpabet.Phones.Contains(p) ? p : Arpabet.Silence,
-    };
+    public static string PhoneOf(string phone) =>
+        phone switch
+        {
+            "pau" or "ssil" or "h#" or "brth" => Arpabet.Silence,
+            "ax" => "AH",
+            "axr" => "ER",
+            "ix" => "IH",
+            "dx" => "T",
+            "el" => "L",
+            "en" => "N",
+            "em" => "M",
+            "hv" => "HH",
+            _ => phone.ToUpperInvariant() is var p && Arpabet.Phones.Contains(p) ? p : Arpabet.Silence,
+        };
 
     [GeneratedRegex("<[^>]*>")]
     private static partial Regex Tag();

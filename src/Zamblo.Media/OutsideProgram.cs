@@ -55,8 +55,12 @@ public static class OutsideProgram
 
     private static string? Find(string program)
     {
-        if (program.Contains('/', StringComparison.Ordinal)) return File.Exists(program) ? Path.GetFullPath(program) : null;
-        return (Environment.GetEnvironmentVariable("PATH") ?? "/usr/bin:/bin").Split(':', StringSplitOptions.RemoveEmptyEntries).Select(folder => Path.Combine(folder, program)).FirstOrDefault(File.Exists);
+        if (program.Contains('/', StringComparison.Ordinal))
+            return File.Exists(program) ? Path.GetFullPath(program) : null;
+        return (Environment.GetEnvironmentVariable("PATH") ?? "/usr/bin:/bin")
+            .Split(':', StringSplitOptions.RemoveEmptyEntries)
+            .Select(folder => Path.Combine(folder, program))
+            .FirstOrDefault(File.Exists);
     }
 
     /// <summary>Runs a program to its end.</summary>
@@ -70,8 +74,16 @@ public static class OutsideProgram
     /// <param name="take">Is given the output piece by piece, each valid only in the call, in place of <see cref="Result.Output"/>.</param>
     /// <exception cref="ProgramMissingException">It is not installed.</exception>
     /// <exception cref="MediaException">It took too long or printed too much.</exception>
-    public static async Task<Result> RunAsync(string program, IEnumerable<string> arguments, byte[]? input = null, TimeSpan? limit = null,
-        long maximalOutput = 4L << 30, CancellationToken cancel = default, Action<ReadOnlyMemory<byte>>? take = null, SandboxFiles? files = null)
+    public static async Task<Result> RunAsync(
+        string program,
+        IEnumerable<string> arguments,
+        byte[]? input = null,
+        TimeSpan? limit = null,
+        long maximalOutput = 4L << 30,
+        CancellationToken cancel = default,
+        Action<ReadOnlyMemory<byte>>? take = null,
+        SandboxFiles? files = null
+    )
     {
         using var process = Start(program, arguments, files);
         using var timeout = new CancellationTokenSource(limit ?? TimeSpan.FromMinutes(10));
@@ -88,7 +100,8 @@ public static class OutsideProgram
         catch (OperationCanceledException)
         {
             Kill(process);
-            if (cancel.IsCancellationRequested) throw;
+            if (cancel.IsCancellationRequested)
+                throw;
             throw new MediaException($"{Path.GetFileNameWithoutExtension(program)} took longer than its time limit and was stopped.");
         }
         catch
@@ -101,8 +114,13 @@ public static class OutsideProgram
     /// <summary>Ends a process and what it started, if it still runs.</summary>
     public static void Kill(Process process)
     {
-        try { process.Kill(entireProcessTree: true); }
-        catch (InvalidOperationException) { /* it has ended by itself */ }
+        try
+        {
+            process.Kill(entireProcessTree: true);
+        }
+        catch (InvalidOperationException)
+        { /* it has ended by itself */
+        }
     }
 
     /// <summary>Reads a program's messages and keeps their end.</summary>
@@ -114,7 +132,8 @@ public static class OutsideProgram
         while ((n = await reader.ReadAsync(buffer, cancel)) > 0)
         {
             tail += new string(buffer, 0, n);
-            if (tail.Length > 16384) tail = tail[^8192..];
+            if (tail.Length > 16384)
+                tail = tail[^8192..];
         }
         return tail;
     }
@@ -123,10 +142,13 @@ public static class OutsideProgram
     {
         try
         {
-            if (input != null) await process.StandardInput.BaseStream.WriteAsync(input, cancel);
+            if (input != null)
+                await process.StandardInput.BaseStream.WriteAsync(input, cancel);
             process.StandardInput.Close();
         }
-        catch (IOException) { /* it stopped reading; its exit code says why */ }
+        catch (IOException)
+        { /* it stopped reading; its exit code says why */
+        }
     }
 
     private static async Task<byte[]> ReadAsync(Process process, long maximum, Action<ReadOnlyMemory<byte>>? take, CancellationToken cancel)
@@ -148,7 +170,8 @@ public static class OutsideProgram
                 throw new MediaException("A program printed more than its size limit and was stopped.");
             }
             filled += n;
-            if (filled < buffer.Length) continue;
+            if (filled < buffer.Length)
+                continue;
             if (take != null)
             {
                 take(buffer);

@@ -10,15 +10,26 @@ namespace Zamblo.Media;
 /// </summary>
 internal sealed class PlanarPicture
 {
-    private const int Bits = 16, Half = 1 << (Bits - 1);
-    // BT.709-6, items 3.2 to 3.5: luma from 16 to 235, chroma from 16 to 240.
-    private static readonly int YR = Of(0.2126 * 219 / 255), YG = Of(0.7152 * 219 / 255), YB = Of(0.0722 * 219 / 255);
-    private static readonly int UR = Of(-0.2126 * 224 / 255 / 1.8556), UG = Of(-0.7152 * 224 / 255 / 1.8556), UB = Of(0.5 * 224 / 255);
-    private static readonly int VR = Of(0.5 * 224 / 255), VG = Of(-0.7152 * 224 / 255 / 1.5748), VB = Of(-0.0722 * 224 / 255 / 1.5748);
+    private const int Bits = 16,
+        Half = 1 << (Bits - 1);
 
-    private readonly int _width, _height;
+    // BT.709-6, items 3.2 to 3.5: luma from 16 to 235, chroma from 16 to 240.
+    private static readonly int YR = Of(0.2126 * 219 / 255),
+        YG = Of(0.7152 * 219 / 255),
+        YB = Of(0.0722 * 219 / 255);
+    private static readonly int UR = Of(-0.2126 * 224 / 255 / 1.8556),
+        UG = Of(-0.7152 * 224 / 255 / 1.8556),
+        UB = Of(0.5 * 224 / 255);
+    private static readonly int VR = Of(0.5 * 224 / 255),
+        VG = Of(-0.7152 * 224 / 255 / 1.5748),
+        VB = Of(-0.0722 * 224 / 255 / 1.5748);
+
+    private readonly int _width,
+        _height;
     private readonly uint[] _grain;
-    private readonly uint[] _red, _green, _blue;
+    private readonly uint[] _red,
+        _green,
+        _blue;
 
     /// <param name="width">In pixels, even.</param>
     /// <param name="height">In pixels, even.</param>
@@ -42,7 +53,9 @@ internal sealed class PlanarPicture
     public void Convert(ReadOnlySpan<byte> pixels, SKRectI part)
     {
         var source = MemoryMarshal.Cast<byte, uint>(pixels);
-        Span<byte> luma = Planes.AsSpan(0, _width * _height), u = Planes.AsSpan(_width * _height, _width * _height / 4), v = Planes.AsSpan(_width * _height * 5 / 4);
+        Span<byte> luma = Planes.AsSpan(0, _width * _height),
+            u = Planes.AsSpan(_width * _height, _width * _height / 4),
+            v = Planes.AsSpan(_width * _height * 5 / 4);
         for (var y = part.Top; y < part.Bottom; y += 2)
         {
             Row(source, luma, y, part.Left, part.Right, isFirst: true);
@@ -50,7 +63,9 @@ internal sealed class PlanarPicture
             var at = y / 2 * (_width / 2);
             for (var x = part.Left; x < part.Right; x += 2)
             {
-                int r = (int)(_red[x] + _red[x + 1]), g = (int)(_green[x] + _green[x + 1]), b = (int)(_blue[x] + _blue[x + 1]);
+                int r = (int)(_red[x] + _red[x + 1]),
+                    g = (int)(_green[x] + _green[x + 1]),
+                    b = (int)(_blue[x] + _blue[x + 1]);
                 // Four pixels are in the sum.
                 u[at + x / 2] = (byte)((UR * r + UG * g + UB * b + (128 << (Bits + 2)) + 2 * (Half << 1)) >> (Bits + 2));
                 v[at + x / 2] = (byte)((VR * r + VG * g + VB * b + (128 << (Bits + 2)) + 2 * (Half << 1)) >> (Bits + 2));
@@ -79,9 +94,12 @@ internal sealed class PlanarPicture
                 var product = channel * grain + round;
                 return (product + (product >> 8)) >> 8;
             }
-            Vector<uint> r = Grained(pixel & byteMask), g = Grained((pixel >> 8) & byteMask), b = Grained((pixel >> 16) & byteMask);
+            Vector<uint> r = Grained(pixel & byteMask),
+                g = Grained((pixel >> 8) & byteMask),
+                b = Grained((pixel >> 16) & byteMask);
             ((yr * r + yg * g + yb * b + offset) >> Bits).CopyTo(gathered);
-            for (var i = 0; i < count; i++) luma[row + x + i] = (byte)gathered[i];
+            for (var i = 0; i < count; i++)
+                luma[row + x + i] = (byte)gathered[i];
             if (!isFirst)
             {
                 r += new Vector<uint>(_red, x);

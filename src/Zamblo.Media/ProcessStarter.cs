@@ -25,15 +25,25 @@ internal static class ProcessStarter
                     done.SetException(e);
                 }
         })
-        { IsBackground = true, Name = "processes" }.Start();
+        {
+            IsBackground = true,
+            Name = "processes",
+        }.Start();
     }
 
     /// <summary>Starts a program with its streams redirected.</summary>
     /// <exception cref="System.ComponentModel.Win32Exception">There is no such program.</exception>
     public static Process Start(string program, IEnumerable<string> arguments)
     {
-        var info = new ProcessStartInfo(program) { RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true, UseShellExecute = false };
-        foreach (var a in arguments) info.ArgumentList.Add(a);
+        var info = new ProcessStartInfo(program)
+        {
+            RedirectStandardInput = true,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+            UseShellExecute = false,
+        };
+        foreach (var a in arguments)
+            info.ArgumentList.Add(a);
         var done = new TaskCompletionSource<Process>(TaskCreationOptions.RunContinuationsAsynchronously);
         Waiting.Add((info, done));
         return done.Task.GetAwaiter().GetResult();

@@ -14,6 +14,7 @@ public sealed class Rasteriser : IDisposable
     private readonly SKCanvas _canvas;
     private readonly SKMatrix _view;
     private readonly ShapePainter _shapes;
+
     // The grain in the picture's own pixels, one byte per channel; alpha is 255.
     private readonly byte[]? _grain;
 
@@ -28,7 +29,8 @@ public sealed class Rasteriser : IDisposable
         var scale = Math.Max(width / view.Width, height / view.Height);
         _view = SKMatrix.CreateScaleTranslation(scale, scale, width / 2f - (view.X + view.Width / 2) * scale, height / 2f - (view.Y + view.Height / 2) * scale);
         _shapes = new ShapePainter(_view, scale);
-        if (grain) _grain = GrainFor(width, height, _view);
+        if (grain)
+            _grain = GrainFor(width, height, _view);
     }
 
     /// <summary>The whole stage.</summary>
@@ -42,9 +44,11 @@ public sealed class Rasteriser : IDisposable
         var items = list.Frames[frame];
         _canvas.ResetMatrix();
         _canvas.Clear(SKColors.Transparent);
-        for (var i = 0; i < items.Length; i++) _shapes.Draw(_canvas, list, items, i);
+        for (var i = 0; i < items.Length; i++)
+            _shapes.Draw(_canvas, list, items, i);
         _canvas.Flush();
-        if (_grain != null) Multiply(_bitmap.GetPixelSpan(), _grain);
+        if (_grain != null)
+            Multiply(_bitmap.GetPixelSpan(), _grain);
         return _bitmap;
     }
 
@@ -59,7 +63,10 @@ public sealed class Rasteriser : IDisposable
     {
         using var bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
         using var canvas = new SKCanvas(bitmap);
-        using var paint = new SKPaint { Shader = SKShader.CreateImage(Grain.Value, SKShaderTileMode.Repeat, SKShaderTileMode.Repeat, new SKSamplingOptions(SKFilterMode.Linear), view) };
+        using var paint = new SKPaint
+        {
+            Shader = SKShader.CreateImage(Grain.Value, SKShaderTileMode.Repeat, SKShaderTileMode.Repeat, new SKSamplingOptions(SKFilterMode.Linear), view),
+        };
         canvas.DrawRect(0, 0, width, height, paint);
         canvas.Flush();
         return bitmap.GetPixelSpan().ToArray();
@@ -100,11 +107,11 @@ public sealed class Rasteriser : IDisposable
         var tile = PaperGrain.Tile();
         using var bitmap = new SKBitmap(new SKImageInfo(PaperGrain.Size, PaperGrain.Size, SKColorType.Rgba8888, SKAlphaType.Opaque));
         for (var y = 0; y < PaperGrain.Size; y++)
-            for (var x = 0; x < PaperGrain.Size; x++)
-            {
-                var v = tile[y * PaperGrain.Size + x];
-                bitmap.SetPixel(x, y, new SKColor(v, v, v));
-            }
+        for (var x = 0; x < PaperGrain.Size; x++)
+        {
+            var v = tile[y * PaperGrain.Size + x];
+            bitmap.SetPixel(x, y, new SKColor(v, v, v));
+        }
         return SKImage.FromBitmap(bitmap);
     }
 

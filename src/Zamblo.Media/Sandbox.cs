@@ -48,17 +48,55 @@ internal static class Sandbox
     {
         string[] walls =
         [
-            "--unshare-all", "--die-with-parent", "--new-session", "--clearenv", "--setenv", "PATH", "/usr/bin:/bin", "--setenv", "LANG", "C.UTF-8", "--setenv", "HOME", "/tmp", "--setenv", "DOTNET_EnableDiagnostics", "0",
-            "--ro-bind", "/usr", "/usr", "--proc", "/proc", "--dev", "/dev", "--tmpfs", "/tmp", "--dir", "/etc", "--ro-bind-try", "/etc/ld.so.cache", "/etc/ld.so.cache", "--ro-bind-try", "/etc/alternatives", "/etc/alternatives",
+            "--unshare-all",
+            "--die-with-parent",
+            "--new-session",
+            "--clearenv",
+            "--setenv",
+            "PATH",
+            "/usr/bin:/bin",
+            "--setenv",
+            "LANG",
+            "C.UTF-8",
+            "--setenv",
+            "HOME",
+            "/tmp",
+            "--setenv",
+            "DOTNET_EnableDiagnostics",
+            "0",
+            "--ro-bind",
+            "/usr",
+            "/usr",
+            "--proc",
+            "/proc",
+            "--dev",
+            "/dev",
+            "--tmpfs",
+            "/tmp",
+            "--dir",
+            "/etc",
+            "--ro-bind-try",
+            "/etc/ld.so.cache",
+            "/etc/ld.so.cache",
+            "--ro-bind-try",
+            "/etc/alternatives",
+            "/etc/alternatives",
         ];
-        foreach (var wall in walls) yield return wall;
+        foreach (var wall in walls)
+            yield return wall;
         foreach (var folder in (string[])["/bin", "/lib", "/lib64"])
         {
-            if (!Directory.Exists(folder)) continue;
-            foreach (var wall in new DirectoryInfo(folder).LinkTarget is { } target ? (string[])["--symlink", target, folder] : ["--ro-bind", folder, folder]) yield return wall;
+            if (!Directory.Exists(folder))
+                continue;
+            foreach (var wall in new DirectoryInfo(folder).LinkTarget is { } target ? (string[])["--symlink", target, folder] : ["--ro-bind", folder, folder])
+                yield return wall;
         }
-        foreach (var path in files.Reads.Select(Path.GetFullPath).Distinct()) foreach (var wall in (string[])["--ro-bind", path, path]) yield return wall;
-        foreach (var path in files.Writes.Select(Path.GetFullPath).Distinct()) foreach (var wall in (string[])["--bind", path, path]) yield return wall;
+        foreach (var path in files.Reads.Select(Path.GetFullPath).Distinct())
+        foreach (var wall in (string[])["--ro-bind", path, path])
+            yield return wall;
+        foreach (var path in files.Writes.Select(Path.GetFullPath).Distinct())
+        foreach (var wall in (string[])["--bind", path, path])
+            yield return wall;
         yield return "--chdir";
         yield return "/tmp";
     }

@@ -18,6 +18,7 @@ public sealed record HeardLine(int Member, AudioBuffer Audio, SpeechAnalysis Spe
 {
     /// <summary>How it feels, over which part of the line, in seconds of the line.</summary>
     public MoodSuggestion? Mood { get; init; }
+
     /// <summary>Where its sound starts, in seconds of the scene; null follows the line before from sound to sound.</summary>
     public double? Start { get; init; }
 }
@@ -29,7 +30,15 @@ public static class SceneBuilder
     private const double LeadIn = 0.5;
 
     /// <summary>One character and one voice.</summary>
-    public static async Task<FilmPart> FromVoiceAsync(CastLibrary library, string character, string audioPath, string? script, FrameRate rate, Action<double>? progress, CancellationToken cancel)
+    public static async Task<FilmPart> FromVoiceAsync(
+        CastLibrary library,
+        string character,
+        string audioPath,
+        string? script,
+        FrameRate rate,
+        Action<double>? progress,
+        CancellationToken cancel
+    )
     {
         var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
         var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
@@ -37,7 +46,13 @@ public static class SceneBuilder
     }
 
     /// <summary>Every role of a screenplay, spoken by synthesis; a part of the film for each scene in which somebody speaks.</summary>
-    public static async Task<IReadOnlyList<FilmPart>> FromScreenplayAsync(CastLibrary library, Screenplay play, FrameRate rate, Action<double>? progress, CancellationToken cancel)
+    public static async Task<IReadOnlyList<FilmPart>> FromScreenplayAsync(
+        CastLibrary library,
+        Screenplay play,
+        FrameRate rate,
+        Action<double>? progress,
+        CancellationToken cancel
+    )
     {
         var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
         var cast = Casting(library, roles, []);
@@ -55,29 +70,79 @@ public static class SceneBuilder
         {
             var line = play.Lines[i];
             SpeechAnalysis[] others = [.. spoken.Where((l, k) => k != i && l.Member == spoken[i].Member).Select(l => l.Speech)];
-            spoken[i] = spoken[i] with { Mood = MoodSuggestions.For(line.Parenthetical == null ? line.Text : $"({line.Parenthetical}) {line.Text}", spoken[i].Speech, others) };
+            spoken[i] = spoken[i] with
+            {
+                Mood = MoodSuggestions.For(line.Parenthetical == null ? line.Text : $"({line.Parenthetical}) {line.Text}", spoken[i].Speech, others),
+            };
         }
-        return [.. Enumerable.Range(0, spoken.Count).GroupBy(i => play.Lines[i].Scene)
-            .Select(scene => Assemble(library, [.. cast.Select((c, i) => (c.Character, i + 1))], [.. scene.Select(i => spoken[i])], rate, "bakery"))];
+        return
+        [
+            .. Enumerable
+                .Range(0, spoken.Count)
+                .GroupBy(i => play.Lines[i].Scene)
+                .Select(scene => Assemble(library, [.. cast.Select((c, i) => (c.Character, i + 1))], [.. scene.Select(i => spoken[i])], rate, "bakery")),
+        ];
     }
 
     /// <summary>Writes the document of a scene and puts it on the stage; lines follow each other.</summary>
-    public static FilmPart Assemble(CastLibrary library, IReadOnlyList<(string Character, int Seed)> cast, IReadOnlyList<HeardLine> lines, FrameRate rate, string backdrop)
+    public static FilmPart Assemble(
+        CastLibrary library,
+        IReadOnlyList<(string Character, int Seed)> cast,
+        IReadOnlyList<HeardLine> lines,
+        FrameRate rate,
+        string backdrop
+    )
     {
-        SceneMember[] members = [.. cast.Select((c, i) => new SceneMember(new MemberId(Number(i)), c.Character, c.Character, "", "#000000", new MouthDials(), new PerformanceDials { Seed = c.Seed }))];
+        SceneMember[] members =
+        [
+            .. cast.Select(
+                (c, i) =>
+                    new SceneMember(new MemberId(Number(i)), c.Character, c.Character, "", "#000000", new MouthDials(), new PerformanceDials { Seed = c.Seed })
+            ),
+        ];
         var document = new SceneDocument(backdrop, rate, 0, 0)
         {
             Members = members,
-            Lines = [.. lines.Select((l, i) => new SceneLine(new LineId(Number(i)), members[l.Member].Id, new TakeId(Number(i)), l.Speech.Duration, "", "", new SpeechQuery(null, "en")) { Start = l.Start })],
+            Lines =
+            [
+                .. lines.Select(
+                    (l, i) =>
+                        new SceneLine(
+                            new LineId(Number(i)),
+                            members[l.Member].Id,
+                            new TakeId(Number(i)),
+                            l.Speech.Duration,
+                            "",
+                            "",
+                            new SpeechQuery(null, "en")
+                        )
+                        {
+                            Start = l.Start,
+                        }
+                ),
+            ],
         };
         SpeechAnalysis? Heard(SceneLine line) => lines[document.Lines.ToList().IndexOf(line)].Speech;
         var placed = SceneEvaluator.Evaluate(document, Heard, library).Lines;
         var clips = new List<LaneClip>();
         for (var i = 0; i < lines.Count; i++)
             if (lines[i].Mood is { } m)
-                clips.Add(new MoodClip(new ClipId(Number(i)), placed[i].Line.Member, placed[i].Id, m.Mood, (float)m.Intensity, WordAnchor.At(lines[i].Speech, m.Start), WordAnchor.At(lines[i].Speech, m.End)));
+                clips.Add(
+                    new MoodClip(
+                        new ClipId(Number(i)),
+                        placed[i].Line.Member,
+                        placed[i].Id,
+                        m.Mood,
+                        (float)m.Intensity,
+                        WordAnchor.At(lines[i].Speech, m.Start),
+                        WordAnchor.At(lines[i].Speech, m.End)
+                    )
+                );
         var scene = SceneEvaluator.Evaluate(document with { Clips = clips }, Heard, library);
-        return new FilmPart(scene.Stage, _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate)));
+        return new FilmPart(
+            scene.Stage,
+            _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate))
+        );
     }
 
     // Ids that are the same in every run.
@@ -92,14 +157,31 @@ public static class SceneBuilder
     /// <param name="taken">Voices that are in use already.</param>
     public static (string Character, string Voice)[] Casting(CastLibrary library, IReadOnlyList<string> roles, IReadOnlyCollection<string> taken)
     {
-        string[] others = ["espeak:en-us+m1", "espeak:en-gb+f2", "espeak:en-us+m7", "espeak:en-gb-scotland", "espeak:en-us+f5", "espeak:en-gb+m5", "espeak:en-us+f2", "espeak:en-gb-x-rp+m2"];
+        string[] others =
+        [
+            "espeak:en-us+m1",
+            "espeak:en-gb+f2",
+            "espeak:en-us+m7",
+            "espeak:en-gb-scotland",
+            "espeak:en-us+f5",
+            "espeak:en-gb+m5",
+            "espeak:en-us+f2",
+            "espeak:en-gb-x-rp+m2",
+        ];
         var used = taken.ToHashSet();
-        return [.. roles.Select((role, i) =>
-        {
-            var character = library.CharacterKeys.FirstOrDefault(k => k.Equals(role, StringComparison.OrdinalIgnoreCase)) ?? library.CharacterKeys[i % library.CharacterKeys.Count];
-            var voice = others.Prepend(library.Character(character).Rig.Voice).FirstOrDefault(v => !used.Contains(v)) ?? others[i % others.Length];
-            used.Add(voice);
-            return (character, voice);
-        })];
+        return
+        [
+            .. roles.Select(
+                (role, i) =>
+                {
+                    var character =
+                        library.CharacterKeys.FirstOrDefault(k => k.Equals(role, StringComparison.OrdinalIgnoreCase))
+                        ?? library.CharacterKeys[i % library.CharacterKeys.Count];
+                    var voice = others.Prepend(library.Character(character).Rig.Voice).FirstOrDefault(v => !used.Contains(v)) ?? others[i % others.Length];
+                    used.Add(voice);
+                    return (character, voice);
+                }
+            ),
+        ];
     }
 }

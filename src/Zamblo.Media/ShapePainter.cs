@@ -11,20 +11,30 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
 {
     // Shapes that never change: their outline, and their stroke as an area (with the nib's second stroke in it).
     private readonly Dictionary<DrawShape, (SKPath Path, SKPath? Stroke)> _static = new(ReferenceEqualityComparer.Instance);
+
     // Shapes that every frame brings anew: the last outline of each.
     private readonly Dictionary<DrawShape, (string Text, SKPath? Path, SKPath? Stroke)> _moving = new(ReferenceEqualityComparer.Instance);
     private readonly SKPaint _fill = new() { IsAntialias = true, Style = SKPaintStyle.Fill };
-    private readonly SKPaint _stroke = new() { IsAntialias = true, Style = SKPaintStyle.Stroke, StrokeCap = SKStrokeCap.Round, StrokeJoin = SKStrokeJoin.Round };
+    private readonly SKPaint _stroke = new()
+    {
+        IsAntialias = true,
+        Style = SKPaintStyle.Stroke,
+        StrokeCap = SKStrokeCap.Round,
+        StrokeJoin = SKStrokeJoin.Round,
+    };
 
     /// <summary>Where a shape lies in the picture, with its stroke; empty where nothing is drawn. What is clipped may lie in less.</summary>
     public SKRect BoundsOf(DrawingList list, DrawItem[] items, int i)
     {
         var item = items[i];
-        if (item.Opacity <= 0) return SKRect.Empty;
+        if (item.Opacity <= 0)
+            return SKRect.Empty;
         var (path, stroke) = Outline(list.Shapes[i], item);
-        if (path == null) return SKRect.Empty;
+        if (path == null)
+            return SKRect.Empty;
         var bounds = path.Bounds;
-        if (stroke != null) bounds.Union(stroke.Bounds);
+        if (stroke != null)
+            bounds.Union(stroke.Bounds);
         return Matrix(item.Transform).PostConcat(view).MapRect(bounds);
     }
 
@@ -34,7 +44,8 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
         {
             if (_moving.TryGetValue(shape, out var last))
             {
-                if (last.Text == text) return (last.Path, last.Stroke);
+                if (last.Text == text)
+                    return (last.Path, last.Stroke);
                 last.Path?.Dispose();
                 last.Stroke?.Dispose();
             }
@@ -43,7 +54,8 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
             _moving[shape] = (text, path, stroke);
             return (path, stroke);
         }
-        if (shape.Path == null) return (null, null);
+        if (shape.Path == null)
+            return (null, null);
         if (!_static.TryGetValue(shape, out var kept))
         {
             kept.Path = SKPath.ParseSvgPathData(shape.Path) ?? new SKPath();
@@ -58,9 +70,11 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
     {
         var shape = list.Shapes[i];
         var item = items[i];
-        if (item.Opacity <= 0) return;
+        if (item.Opacity <= 0)
+            return;
         var (path, stroke) = Outline(shape, item);
-        if (path == null) return;
+        if (path == null)
+            return;
         var clipped = false;
         if (shape.Clip >= 0 && items[shape.Clip].Path != null && Outline(list.Shapes[shape.Clip], items[shape.Clip]).Path is { } clip)
         {
@@ -84,15 +98,18 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
                 canvas.DrawPath(stroke, _fill);
             }
         }
-        if (clipped) canvas.Restore();
+        if (clipped)
+            canvas.Restore();
     }
 
     private SKPath? Stroke(DrawShape shape, SKPath path)
     {
-        if (shape.Stroke == null || shape.Width <= 0) return null;
+        if (shape.Stroke == null || shape.Width <= 0)
+            return null;
         _stroke.StrokeWidth = shape.Width;
         var area = _stroke.GetFillPath(path, scale);
-        if (area == null || shape.Nib <= 0) return area;
+        if (area == null || shape.Nib <= 0)
+            return area;
         using var both = new SKPathBuilder(area);
         both.AddPath(area, shape.Nib, shape.Nib * 0.6f, SKPathAddMode.Append);
         area.Dispose();

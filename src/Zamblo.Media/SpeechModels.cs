@@ -24,11 +24,18 @@ public static class SpeechModels
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the work.</param>
     /// <exception cref="MediaException">The model or the engine is missing, or the engine has no such language.</exception>
-    public static async Task<SpeechAnalysis> AnalyzeAsync(AudioBuffer audio, SpeechQuery query, SpeechAnalysis? known = null, Action<double>? progress = null, CancellationToken cancel = default)
+    public static async Task<SpeechAnalysis> AnalyzeAsync(
+        AudioBuffer audio,
+        SpeechQuery query,
+        SpeechAnalysis? known = null,
+        Action<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         HearingRequest request;
         var analyzer = Analyzer;
-        if (query.IsNative) request = analyzer.Request(query.Script);
+        if (query.IsNative)
+            request = analyzer.Request(query.Script);
         else
         {
             analyzer = Listener.Value;
@@ -36,7 +43,12 @@ public static class SpeechModels
             var distinct = words.Select(w => w.Text).Distinct().ToArray();
             var phones = words.Count == 0 ? [] : await Espeak.PhonesAsync(query.Language, distinct, cancel);
             var said = distinct.Zip(phones).ToDictionary(p => p.First, p => (IReadOnlyList<string[]>)[p.Second]);
-            request = new HearingRequest { Words = words, Pronounce = w => said.GetValueOrDefault(w, []), IsNative = false };
+            request = new HearingRequest
+            {
+                Words = words,
+                Pronounce = w => said.GetValueOrDefault(w, []),
+                IsNative = false,
+            };
         }
         var usual = request.Pronounce;
         request = request with
@@ -49,14 +61,18 @@ public static class SpeechModels
     }
 
     // Without a recogniser: its words are English only.
-    private static readonly Lazy<SpeechAnalyzer> Listener = new(() => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities), LazyThreadSafetyMode.PublicationOnly);
+    private static readonly Lazy<SpeechAnalyzer> Listener = new(
+        () => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities),
+        LazyThreadSafetyMode.PublicationOnly
+    );
 
     /// <summary>Reads the acoustic model.</summary>
     /// <exception cref="MediaException">It is not installed or is broken.</exception>
     public static AcousticModel LoadModel()
     {
         var folder = Path.Combine(Folder, "en-us");
-        if (!Directory.Exists(folder)) throw new ProgramMissingException("The acoustic model", "pocketsphinx-en-us");
+        if (!Directory.Exists(folder))
+            throw new ProgramMissingException("The acoustic model", "pocketsphinx-en-us");
         try
         {
             return AcousticModel.Read(name => File.Exists(Path.Combine(folder, name)) ? File.OpenRead(Path.Combine(folder, name)) : null);
@@ -71,7 +87,8 @@ public static class SpeechModels
     public static PronunciationDictionary LoadDictionary()
     {
         var path = Path.Combine(Folder, "cmudict-en-us.dict");
-        if (!File.Exists(path)) throw new ProgramMissingException("The pronouncing dictionary", "pocketsphinx-en-us");
+        if (!File.Exists(path))
+            throw new ProgramMissingException("The pronouncing dictionary", "pocketsphinx-en-us");
         using var reader = new StreamReader(path, Encoding.UTF8);
         return PronunciationDictionary.Read(reader);
     }
@@ -79,16 +96,26 @@ public static class SpeechModels
     private static SpeechAnalyzer Load()
     {
         var cache = new ConcurrentDictionary<string, IReadOnlyList<string[]>>();
-        return new SpeechAnalyzer(LoadModel(), LoadDictionary(), word => cache.GetOrAdd(word, w =>
-        {
-            try
-            {
-                return Espeak.PhonesAsync("en-us", [w]).GetAwaiter().GetResult();
-            }
-            catch (MediaException)
-            {
-                return [];
-            }
-        }), (audio, voiced, heard, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel) : [], VoiceModel.Probabilities);
+        return new SpeechAnalyzer(
+            LoadModel(),
+            LoadDictionary(),
+            word =>
+                cache.GetOrAdd(
+                    word,
+                    w =>
+                    {
+                        try
+                        {
+                            return Espeak.PhonesAsync("en-us", [w]).GetAwaiter().GetResult();
+                        }
+                        catch (MediaException)
+                        {
+                            return [];
+                        }
+                    }
+                ),
+            (audio, voiced, heard, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel) : [],
+            VoiceModel.Probabilities
+        );
     }
 }

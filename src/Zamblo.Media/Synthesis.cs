@@ -4,7 +4,8 @@ namespace Zamblo.Media;
 public static class Synthesis
 {
     /// <summary>Every voice that can speak here.</summary>
-    public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default) => [.. await Flite.VoicesAsync(cancel), .. await Espeak.VoicesAsync(cancel)];
+    public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default) =>
+        [.. await Flite.VoicesAsync(cancel), .. await Espeak.VoicesAsync(cancel)];
 
     /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>
     public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
@@ -19,10 +20,12 @@ public static class Synthesis
         var known = _known is { IsFaulted: false, IsCanceled: false } there ? there : _known = VoicesAsync(CancellationToken.None);
         var all = await known.WaitAsync(cancel);
         var parts = voice.Split('+');
-        var isVariant = parts.Length == 1 || (parts.Length == 2 && parts[1].Length is > 0 and <= 24 && parts[1].All(c => char.IsAsciiLetterOrDigit(c) || c is '_' or '-'));
+        var isVariant =
+            parts.Length == 1 || (parts.Length == 2 && parts[1].Length is > 0 and <= 24 && parts[1].All(c => char.IsAsciiLetterOrDigit(c) || c is '_' or '-'));
         // Without the name of an engine it is espeak's.
         var name = parts[0].Contains(':', StringComparison.Ordinal) ? parts[0] : "espeak:" + parts[0];
-        if (voice.Length > 80 || !isVariant || !all.Any(v => v.Key == name)) throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here.");
+        if (voice.Length > 80 || !isVariant || !all.Any(v => v.Key == name))
+            throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here.");
     }
 
     /// <summary>Speaks a text.</summary>
@@ -32,5 +35,7 @@ public static class Synthesis
     /// <param name="cancel">Stops the engine.</param>
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
     public static Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default) =>
-        voice.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? Flite.SpeakAsync(voice, text, delivery, cancel) : Espeak.SpeakAsync(voice, text, delivery, cancel);
+        voice.StartsWith(Flite.Prefix, StringComparison.Ordinal)
+            ? Flite.SpeakAsync(voice, text, delivery, cancel)
+            : Espeak.SpeakAsync(voice, text, delivery, cancel);
 }

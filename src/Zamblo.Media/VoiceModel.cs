@@ -6,14 +6,25 @@ namespace Zamblo.Media;
 /// <summary>Silero VAD (MIT License), a small recurrent network that tells voice from everything else; run by ONNX Runtime on one core.</summary>
 public static class VoiceModel
 {
-    private const int Step = 512, Context = 64;
+    private const int Step = 512,
+        Context = 64;
 
     private static readonly Lazy<InferenceSession> Session = new(() =>
     {
-        using var stream = typeof(VoiceModel).Assembly.GetManifestResourceStream("silero_vad_v5.onnx") ?? throw new InvalidOperationException("The program lacks its own voice model.");
+        using var stream =
+            typeof(VoiceModel).Assembly.GetManifestResourceStream("silero_vad_v5.onnx")
+            ?? throw new InvalidOperationException("The program lacks its own voice model.");
         var bytes = new byte[stream.Length];
         stream.ReadExactly(bytes);
-        return new InferenceSession(bytes, new SessionOptions { IntraOpNumThreads = 1, InterOpNumThreads = 1, LogSeverityLevel = OrtLoggingLevel.ORT_LOGGING_LEVEL_ERROR });
+        return new InferenceSession(
+            bytes,
+            new SessionOptions
+            {
+                IntraOpNumThreads = 1,
+                InterOpNumThreads = 1,
+                LogSeverityLevel = OrtLoggingLevel.ORT_LOGGING_LEVEL_ERROR,
+            }
+        );
     });
 
     /// <summary>Probability of voice, one value per 512 samples.</summary>
@@ -35,15 +46,19 @@ public static class VoiceModel
             using var rate = OrtValue.CreateTensorValueFromMemory(new long[] { 16000 }, [1]);
             for (var i = first == 0 && lanes == 1 ? 0 : -RunUp; i < Math.Min(Stretch, count - first * Stretch); i++)
             {
-                if ((i & 63) == 0) cancel.ThrowIfCancellationRequested();
+                if ((i & 63) == 0)
+                    cancel.ThrowIfCancellationRequested();
                 for (var lane = 0; lane < lanes; lane++)
                 {
                     var own = input.AsSpan(lane * (Context + Step), Context + Step);
                     own[Step..].CopyTo(own);
                     var start = ((first + lane) * Stretch + i) * Step;
-                    for (var k = 0; k < Step; k++) own[Context + k] = (uint)(start + k) < (uint)audio.Samples.Length && float.IsFinite(audio.Samples[start + k]) ? audio.Samples[start + k] : 0;
+                    for (var k = 0; k < Step; k++)
+                        own[Context + k] =
+                            (uint)(start + k) < (uint)audio.Samples.Length && float.IsFinite(audio.Samples[start + k]) ? audio.Samples[start + k] : 0;
                     // Before the beginning there is nothing to run up on.
-                    if (start >= 0) continue;
+                    if (start >= 0)
+                        continue;
                     state.AsSpan(lane * 128, 128).Clear();
                     state.AsSpan((lanes + lane) * 128, 128).Clear();
                 }
@@ -52,7 +67,8 @@ public static class VoiceModel
                 using var outputs = Session.Value.Run(options, ["input", "state", "sr"], [sound, memory, rate], ["output", "stateN"]);
                 var told = outputs[0].GetTensorDataAsSpan<float>();
                 for (var lane = 0; lane < lanes; lane++)
-                    if (i >= 0 && (first + lane) * Stretch + i is var at && at < count) result[at] = told[lane];
+                    if (i >= 0 && (first + lane) * Stretch + i is var at && at < count)
+                        result[at] = told[lane];
                 outputs[1].GetTensorDataAsSpan<float>().CopyTo(state);
             }
         }
@@ -60,5 +76,7 @@ public static class VoiceModel
     }
 
     // 64 s and 3 s in steps of 32 ms.
-    private const int Stretch = 2000, RunUp = 94, Lanes = 16;
+    private const int Stretch = 2000,
+        RunUp = 94,
+        Lanes = 16;
 }

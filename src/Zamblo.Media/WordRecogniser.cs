@@ -14,22 +14,39 @@ public static class WordRecogniser
 {
     /// <summary>The longest piece that is listened to at once, in seconds; the model was made with up to 30.</summary>
     private const double PieceSeconds = 14;
+
     // The model's rate of tokens was at most about this in what it was made with; more is a loop.
     private const double TokensPerSecond = 6.5;
+
     // Mean log likelihood of a token under which a piece is no speech that the model knows: music, laughter, another language.
     private const double LeastLikelihood = -1.1;
+
     // Mean log likelihood of a token from which on nothing else is tried, and how many readings are followed where it is less.
     private const double Sure = -0.15;
     private const int Width = 4;
-    private const int Layers = 8, Heads = 8, HeadLength = 52, Begin = 1, End = 2;
+    private const int Layers = 8,
+        Heads = 8,
+        HeadLength = 52,
+        Begin = 1,
+        End = 2;
 
-    private static readonly Lazy<(InferenceSession Encoder, InferenceSession Decoder)> Model = new(() => (Open("encoder_model.onnx"), Open("decoder_model_merged.onnx")), LazyThreadSafetyMode.PublicationOnly);
+    private static readonly Lazy<(InferenceSession Encoder, InferenceSession Decoder)> Model = new(
+        () => (Open("encoder_model.onnx"), Open("decoder_model_merged.onnx")),
+        LazyThreadSafetyMode.PublicationOnly
+    );
     private static readonly Lazy<string[]> Pieces = new(() =>
     {
-        using var stream = typeof(WordRecogniser).Assembly.GetManifestResourceStream("moonshine_pieces.txt") ?? throw new InvalidOperationException("The program lacks the recogniser's own list of pieces.");
+        using var stream =
+            typeof(WordRecogniser).Assembly.GetManifestResourceStream("moonshine_pieces.txt")
+            ?? throw new InvalidOperationException("The program lacks the recogniser's own list of pieces.");
         return new StreamReader(stream, Encoding.UTF8).ReadToEnd().TrimEnd('\n').Split('\n');
     });
-    private static readonly string[] PastNames = [.. Enumerable.Range(0, Layers).SelectMany(i => new[] { "decoder.key", "decoder.value", "encoder.key", "encoder.value" }.Select(n => $"past_key_values.{i}.{n}"))];
+    private static readonly string[] PastNames =
+    [
+        .. Enumerable
+            .Range(0, Layers)
+            .SelectMany(i => new[] { "decoder.key", "decoder.value", "encoder.key", "encoder.value" }.Select(n => $"past_key_values.{i}.{n}")),
+    ];
     private static readonly string[] Inputs = ["input_ids", "encoder_hidden_states", "use_cache_branch", .. PastNames];
     private static readonly string[] Outputs = ["logits", .. PastNames.Select(n => n.Replace("past_key_values", "present"))];
 
@@ -42,11 +59,22 @@ public static class WordRecogniser
     {
         try
         {
-            return new InferenceSession(PathOf(name), new SessionOptions { IntraOpNumThreads = 1, InterOpNumThreads = 1, LogSeverityLevel = OrtLoggingLevel.ORT_LOGGING_LEVEL_ERROR });
+            return new InferenceSession(
+                PathOf(name),
+                new SessionOptions
+                {
+                    IntraOpNumThreads = 1,
+                    InterOpNumThreads = 1,
+                    LogSeverityLevel = OrtLoggingLevel.ORT_LOGGING_LEVEL_ERROR,
+                }
+            );
         }
         catch (OnnxRuntimeException e)
         {
-            throw new MediaException($"The recogniser's model {name} is broken: delete src/Zamblo.Media/Models/moonshine, and ./zamblo start fetches it anew.", e);
+            throw new MediaException(
+                $"The recogniser's model {name} is broken: delete src/Zamblo.Media/Models/moonshine, and ./zamblo start fetches it anew.",
+                e
+            );
         }
     }
 
@@ -56,19 +84,30 @@ public static class WordRecogniser
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the recogniser.</param>
     /// <exception cref="MediaException">The model is broken.</exception>
-    public static IReadOnlyList<DraftWord> Recognise(AudioBuffer audio, IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress = null, CancellationToken cancel = default)
+    public static IReadOnlyList<DraftWord> Recognise(
+        AudioBuffer audio,
+        IReadOnlyList<(double Start, double End)> voiced,
+        Action<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         var pieces = Cut(audio, voiced);
         // Before anything runs side by side, so that what is wrong with the model is said as it is.
-        if (pieces.Count > 0) _ = Model.Value;
+        if (pieces.Count > 0)
+            _ = Model.Value;
         var words = new IReadOnlyList<DraftWord>[pieces.Count];
         var done = 0;
-        Parallel.For(0, pieces.Count, new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount, CancellationToken = cancel },
+        Parallel.For(
+            0,
+            pieces.Count,
+            new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount, CancellationToken = cancel },
             i =>
             {
                 words[i] = RecognisePiece(audio.Slice(pieces[i].Start, pieces[i].End), cancel);
-                lock (words) progress?.Invoke((double)++done / pieces.Count);
-            });
+                lock (words)
+                    progress?.Invoke((double)++done / pieces.Count);
+            }
+        );
         return [.. words.SelectMany(w => w)];
     }
 
@@ -85,10 +124,12 @@ public static class WordRecogniser
             {
                 levels ??= LoudnessEnvelope.LevelsDb(audio);
                 // Not near its beginning.
-                int low = (int)((from + PieceSeconds / 2) * 100), high = Math.Min((int)((from + PieceSeconds) * 100), levels.Length - 1);
+                int low = (int)((from + PieceSeconds / 2) * 100),
+                    high = Math.Min((int)((from + PieceSeconds) * 100), levels.Length - 1);
                 var best = low;
                 for (var i = low; i < high; i++)
-                    if (levels[i] < levels[best]) best = i;
+                    if (levels[i] < levels[best])
+                        best = i;
                 whole.Add((from, best / 100.0));
                 from = best / 100.0;
             }
@@ -97,8 +138,10 @@ public static class WordRecogniser
         var pieces = new List<(double Start, double End)>();
         foreach (var (start, end) in whole)
         {
-            if (pieces.Count > 0 && end - pieces[^1].Start <= PieceSeconds) pieces[^1] = (pieces[^1].Start, end);
-            else pieces.Add((start, end));
+            if (pieces.Count > 0 && end - pieces[^1].Start <= PieceSeconds)
+                pieces[^1] = (pieces[^1].Start, end);
+            else
+                pieces.Add((start, end));
         }
         // A little room on both sides, but nobody else's word.
         double before = 0;
@@ -115,14 +158,16 @@ public static class WordRecogniser
     private static IReadOnlyList<DraftWord> RecognisePiece(AudioBuffer piece, CancellationToken cancel)
     {
         // Under a fifth of a second the model has nothing to work on.
-        if (piece.Duration < 0.2) return [];
+        if (piece.Duration < 0.2)
+            return [];
         using var options = new RunOptions();
         using var sound = OrtValue.CreateTensorValueFromMemory(piece.Samples, [1, piece.Samples.Length]);
         using var heard = Model.Value.Encoder.Run(options, ["input_values"], [sound], ["last_hidden_state"]);
         var most = (int)Math.Ceiling(piece.Duration * TokensPerSecond) + 4;
         var best = Search(heard[0], most, 1, cancel);
         // Where it is not sure, it is worth the time to follow several readings side by side.
-        if (best.Mean < Sure && Search(heard[0], most, Width, cancel) is var other && other.Mean > best.Mean) best = other;
+        if (best.Mean < Sure && Search(heard[0], most, Width, cancel) is var other && other.Mean > best.Mean)
+            best = other;
         return best.Mean < LeastLikelihood ? [] : Words(WithoutLoop(best.Tokens));
     }
 
@@ -155,8 +200,11 @@ public static class WordRecogniser
                 OrtValue.CreateTensorValueFromMemory(new[] { step > 0 }, [1]),
             };
             for (var i = 0; i < memory.Length; i++)
-                inputs.Add(step == 0 ? OrtValue.CreateTensorValueFromMemory(Array.Empty<float>(), [0, Heads, 1, HeadLength])
-                    : IsOfSound(i) ? Tensor(memory[i], width, live.Count, [Heads, memory[i].Length / width / Heads / HeadLength, HeadLength]) : Tensor(memory[i], live.Count, live.Count, [Heads, step, HeadLength]));
+                inputs.Add(
+                    step == 0 ? OrtValue.CreateTensorValueFromMemory(Array.Empty<float>(), [0, Heads, 1, HeadLength])
+                    : IsOfSound(i) ? Tensor(memory[i], width, live.Count, [Heads, memory[i].Length / width / Heads / HeadLength, HeadLength])
+                    : Tensor(memory[i], live.Count, live.Count, [Heads, step, HeadLength])
+                );
             try
             {
                 using var told = Model.Value.Decoder.Run(options, Inputs, inputs, Outputs);
@@ -164,7 +212,8 @@ public static class WordRecogniser
                 var logits = told[0].GetTensorDataAsSpan<float>();
                 var length = logits.Length / live.Count;
                 for (var row = 0; row < live.Count; row++)
-                    foreach (var (token, value) in Likeliest(logits.Slice(row * length, length), width)) next.Add((row, token, value));
+                    foreach (var (token, value) in Likeliest(logits.Slice(row * length, length), width))
+                        next.Add((row, token, value));
                 var before = live;
                 var rows = new List<int>();
                 live = [];
@@ -176,31 +225,38 @@ public static class WordRecogniser
                         live.Add(new Reading([.. tokens, (token, value)], sum, false));
                         rows.Add(row);
                     }
-                    else if (new Reading(tokens, sum, true) is var ended && (over == null || ended.Mean > over.Mean)) over = ended;
+                    else if (new Reading(tokens, sum, true) is var ended && (over == null || ended.Mean > over.Mean))
+                        over = ended;
                 }
                 // A sum only falls: the others are behind for good.
-                if (over != null && live.All(l => l.Sum < over.Sum)) break;
+                if (over != null && live.All(l => l.Sum < over.Sum))
+                    break;
                 for (var i = 0; i < memory.Length; i++)
-                    if (step == 0 && IsOfSound(i)) memory[i] = Rows(told[i + 1].GetTensorDataAsSpan<float>(), 1, same);
-                    else if (!IsOfSound(i)) memory[i] = Rows(told[i + 1].GetTensorDataAsSpan<float>(), before.Count, rows);
+                    if (step == 0 && IsOfSound(i))
+                        memory[i] = Rows(told[i + 1].GetTensorDataAsSpan<float>(), 1, same);
+                    else if (!IsOfSound(i))
+                        memory[i] = Rows(told[i + 1].GetTensorDataAsSpan<float>(), before.Count, rows);
             }
             finally
             {
-                foreach (var input in inputs) input.Dispose();
+                foreach (var input in inputs)
+                    input.Dispose();
             }
         }
         return over ?? live.MaxBy(l => l.Mean)!;
     }
 
     // The first rows of an array of so many, without a copy.
-    private static OrtValue Tensor(float[] all, int rows, int count, long[] shape) => OrtValue.CreateTensorValueFromMemory(OrtMemoryInfo.DefaultInstance, all.AsMemory(0, all.Length / rows * count), [count, .. shape]);
+    private static OrtValue Tensor(float[] all, int rows, int count, long[] shape) =>
+        OrtValue.CreateTensorValueFromMemory(OrtMemoryInfo.DefaultInstance, all.AsMemory(0, all.Length / rows * count), [count, .. shape]);
 
     // Some rows of so many.
     private static float[] Rows(ReadOnlySpan<float> all, int count, IReadOnlyList<int> rows)
     {
         var length = all.Length / count;
         var result = new float[length * rows.Count];
-        for (var r = 0; r < rows.Count; r++) all.Slice(rows[r] * length, length).CopyTo(result.AsSpan(r * length));
+        for (var r = 0; r < rows.Count; r++)
+            all.Slice(rows[r] * length, length).CopyTo(result.AsSpan(r * length));
         return result;
     }
 
@@ -210,9 +266,13 @@ public static class WordRecogniser
         for (var length = 1; length <= 12; length++)
         {
             var times = 1;
-            while (tokens.Count >= (times + 1) * length && Enumerable.Range(0, length).All(i => tokens[^(i + 1)].Token == tokens[^(times * length + i + 1)].Token)) times++;
+            while (
+                tokens.Count >= (times + 1) * length && Enumerable.Range(0, length).All(i => tokens[^(i + 1)].Token == tokens[^(times * length + i + 1)].Token)
+            )
+                times++;
             // Nobody says the same more than four times on end; a single token may be a laugh.
-            if (times > (length == 1 ? 8 : 4)) return tokens[..^((times - 1) * length)];
+            if (times > (length == 1 ? 8 : 4))
+                return tokens[..^((times - 1) * length)];
         }
         return tokens;
     }
@@ -224,15 +284,20 @@ public static class WordRecogniser
         best.AsSpan().Fill(-1);
         for (var i = 0; i < logits.Length; i++)
         {
-            if (best[^1] >= 0 && logits[i] <= logits[best[^1]]) continue;
+            if (best[^1] >= 0 && logits[i] <= logits[best[^1]])
+                continue;
             var at = count - 1;
-            for (; at > 0 && (best[at - 1] < 0 || logits[i] > logits[best[at - 1]]); at--) best[at] = best[at - 1];
+            for (; at > 0 && (best[at - 1] < 0 || logits[i] > logits[best[at - 1]]); at--)
+                best[at] = best[at - 1];
             best[at] = i;
         }
-        double most = logits[best[0]], sum = 0;
-        foreach (var l in logits) sum += Math.Exp(l - most);
+        double most = logits[best[0]],
+            sum = 0;
+        foreach (var l in logits)
+            sum += Math.Exp(l - most);
         var values = new (int, double)[count];
-        for (var i = 0; i < count; i++) values[i] = (best[i], logits[best[i]] - most - Math.Log(sum));
+        for (var i = 0; i < count; i++)
+            values[i] = (best[i], logits[best[i]] - most - Math.Log(sum));
         return values;
     }
 
@@ -242,10 +307,17 @@ public static class WordRecogniser
         var words = new List<(List<byte> Bytes, double LogLikelihood)>();
         foreach (var (token, likelihood) in tokens)
         {
-            if (token < 3 || token >= Pieces.Value.Length) continue;
+            if (token < 3 || token >= Pieces.Value.Length)
+                continue;
             var piece = Pieces.Value[token];
-            if (words.Count == 0 || piece[0] == '▁') words.Add(([], 0));
-            words[^1].Bytes.AddRange(piece.Length == 6 && piece.StartsWith("<0x", StringComparison.Ordinal) ? [Convert.ToByte(piece[3..5], 16)] : Encoding.UTF8.GetBytes(piece.Replace("▁", "")));
+            if (words.Count == 0 || piece[0] == '▁')
+                words.Add(([], 0));
+            words[^1]
+                .Bytes.AddRange(
+                    piece.Length == 6 && piece.StartsWith("<0x", StringComparison.Ordinal)
+                        ? [Convert.ToByte(piece[3..5], 16)]
+                        : Encoding.UTF8.GetBytes(piece.Replace("▁", ""))
+                );
             words[^1] = words[^1] with { LogLikelihood = words[^1].LogLikelihood + likelihood };
         }
         return [.. words.Where(w => w.Bytes.Count > 0).Select(w => new DraftWord(Encoding.UTF8.GetString([.. w.Bytes]), (float)Math.Exp(w.LogLikelihood)))];

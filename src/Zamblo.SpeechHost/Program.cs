@@ -9,7 +9,8 @@ using Zamblo.SpeechHost;
 
 Console.InputEncoding = Encoding.UTF8;
 Console.OutputEncoding = new UTF8Encoding(false);
-if (args.Length == 0) return Usage();
+if (args.Length == 0)
+    return Usage();
 try
 {
     switch (args[0])
@@ -17,11 +18,25 @@ try
         case "speak" when args.Length >= 3:
             var options = new Dictionary<string, string>();
             for (var i = 3; i < args.Length; i++)
-                if (args[i] == "--ssml") options["ssml"] = "1";
-                else if (args[i].StartsWith("--", StringComparison.Ordinal) && i + 1 < args.Length) options[args[i][2..]] = args[++i];
-                else return Usage();
+                if (args[i] == "--ssml")
+                    options["ssml"] = "1";
+                else if (args[i].StartsWith("--", StringComparison.Ordinal) && i + 1 < args.Length)
+                    options[args[i][2..]] = args[++i];
+                else
+                    return Usage();
             int? Option(string name) => options.TryGetValue(name, out var v) ? int.Parse(v, CultureInfo.InvariantCulture) : null;
-            Espeak.Speak(args[1], Console.In.ReadToEnd(), args[2], Option("rate"), Option("pitch"), Option("range"), Option("volume"), Option("gap"), options.ContainsKey("ssml"), Console.Out);
+            Espeak.Speak(
+                args[1],
+                Console.In.ReadToEnd(),
+                args[2],
+                Option("rate"),
+                Option("pitch"),
+                Option("range"),
+                Option("volume"),
+                Option("gap"),
+                options.ContainsKey("ssml"),
+                Console.Out
+            );
             return 0;
         case "phones" when args.Length == 2:
             Espeak.Phones(args[1], Console.In, Console.Out);

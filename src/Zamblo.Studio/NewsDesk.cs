@@ -19,8 +19,10 @@ public sealed class NewsDesk
     /// <summary>Tells everybody who listens to a production.</summary>
     public void Tell(Guid production, News news)
     {
-        if (!_listeners.TryGetValue(production, out var all)) return;
-        foreach (var listener in all.Keys) listener.Writer.TryWrite(news);
+        if (!_listeners.TryGetValue(production, out var all))
+            return;
+        foreach (var listener in all.Keys)
+            listener.Writer.TryWrite(news);
     }
 
     /// <summary>The news of a production from now on, until cancelled.</summary>
@@ -32,7 +34,8 @@ public sealed class NewsDesk
         try
         {
             yield return new News("hello");
-            await foreach (var news in channel.Reader.ReadAllAsync(cancel)) yield return news;
+            await foreach (var news in channel.Reader.ReadAllAsync(cancel))
+                yield return news;
         }
         finally
         {

@@ -10,8 +10,10 @@ internal static class Check
     public static string Name(string? text, int most, string what)
     {
         text = text?.Trim() ?? "";
-        if (text.Length == 0 || text.Length > most) throw new RequestException($"{what} has 1 to {most} characters.");
-        if (text.Any(char.IsControl)) throw new RequestException($"{what} has no control characters.");
+        if (text.Length == 0 || text.Length > most)
+            throw new RequestException($"{what} has 1 to {most} characters.");
+        if (text.Any(char.IsControl))
+            throw new RequestException($"{what} has no control characters.");
         return text;
     }
 
@@ -20,13 +22,19 @@ internal static class Check
         double.IsFinite(value) ? Math.Clamp(value, low, high) : throw new RequestException($"{what} is a number.");
 
     /// <summary>A value that an enumeration has a name for: never a number in its place.</summary>
-    public static T Known<T>(T value, string what) where T : struct, Enum => Enum.IsDefined(value) ? value : throw new RequestException($"There is no {what} \"{value}\".");
+    public static T Known<T>(T value, string what)
+        where T : struct, Enum => Enum.IsDefined(value) ? value : throw new RequestException($"There is no {what} \"{value}\".");
 
     /// <summary>The name of a file as people see it: without folders, not too long.</summary>
     public static string FileName(string? name, string otherwise)
     {
         name = Path.GetFileName((name ?? "").Replace('\\', '/')).Trim();
         name = string.Concat(name.Where(c => !char.IsControl(c)));
-        return name.Length switch { 0 => otherwise, > 200 => name[..200], _ => name };
+        return name.Length switch
+        {
+            0 => otherwise,
+            > 200 => name[..200],
+            _ => name,
+        };
     }
 }

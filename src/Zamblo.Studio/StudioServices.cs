@@ -22,16 +22,33 @@ public static class StudioServices
         services.AddSingleton(new AssetStore(folder.Assets));
         services.AddSingleton(CastLibrary.Shipped());
         services.AddDbContextFactory<ZambloContext>(o => ZambloContext.Configure(o, folder.Database));
-        services.AddSingleton<ProductionStore>().AddSingleton<VoiceStore>().AddSingleton<SceneDesk>().AddSingleton<HearingDesk>().AddSingleton<NewsDesk>().AddSingleton<UploadDesk>().AddSingleton<DataSweep>().AddSingleton<EditRunner>();
-        services.AddSingleton<JobDesk>().AddSingleton<TakeDesk>().AddSingleton<FilmDesk>().AddSingleton<ProductionList>().AddSingleton<MotionLibrary>().AddSingleton<SceneViews>();
+        services
+            .AddSingleton<ProductionStore>()
+            .AddSingleton<VoiceStore>()
+            .AddSingleton<SceneDesk>()
+            .AddSingleton<HearingDesk>()
+            .AddSingleton<NewsDesk>()
+            .AddSingleton<UploadDesk>()
+            .AddSingleton<DataSweep>()
+            .AddSingleton<EditRunner>();
+        services
+            .AddSingleton<JobDesk>()
+            .AddSingleton<TakeDesk>()
+            .AddSingleton<FilmDesk>()
+            .AddSingleton<ProductionList>()
+            .AddSingleton<MotionLibrary>()
+            .AddSingleton<SceneViews>();
         services.AddSingleton<Func<IEnumerable<IJobHandler>>>(p => p.GetServices<IJobHandler>);
         foreach (var type in typeof(StudioServices).Assembly.GetTypes().Where(t => t is { IsClass: true, IsAbstract: false }))
         {
-            if (type.IsAssignableTo(typeof(IJobHandler))) services.AddSingleton(typeof(IJobHandler), type);
+            if (type.IsAssignableTo(typeof(IJobHandler)))
+                services.AddSingleton(typeof(IJobHandler), type);
             var edits = type.GetInterfaces().Where(i => i.IsGenericType && i.GetGenericTypeDefinition() == typeof(IEditHandler<>)).ToArray();
-            if (edits.Length == 0) continue;
+            if (edits.Length == 0)
+                continue;
             services.AddSingleton(type);
-            foreach (var edit in edits) services.AddSingleton(edit, p => p.GetRequiredService(type));
+            foreach (var edit in edits)
+                services.AddSingleton(edit, p => p.GetRequiredService(type));
         }
         return services;
     }

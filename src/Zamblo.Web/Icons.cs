@@ -9,9 +9,16 @@ public sealed class Icons(IWebHostEnvironment environment)
     private readonly ConcurrentDictionary<string, IHtmlContent> _known = new();
 
     /// <summary>An icon by its name in the set.</summary>
-    public IHtmlContent this[string name] => _known.GetOrAdd(name, n =>
-    {
-        var svg = File.ReadAllText(Path.Combine(environment.WebRootPath, "icons", n + ".svg"));
-        return new HtmlString("<svg aria-hidden=\"true\" class=\"icon\"" + svg[(svg.IndexOf("<svg", StringComparison.Ordinal) + 4)..].Replace($"class=\"lucide lucide-{n}\"", ""));
-    });
+    public IHtmlContent this[string name] =>
+        _known.GetOrAdd(
+            name,
+            n =>
+            {
+                var svg = File.ReadAllText(Path.Combine(environment.WebRootPath, "icons", n + ".svg"));
+                return new HtmlString(
+                    "<svg aria-hidden=\"true\" class=\"icon\""
+                        + svg[(svg.IndexOf("<svg", StringComparison.Ordinal) + 4)..].Replace($"class=\"lucide lucide-{n}\"", "")
+                );
+            }
+        );
 }

@@ -4,22 +4,37 @@ using Zamblo.Web;
 
 var data = new Option<string>("--data") { Description = "Folder of everything that is kept.", DefaultValueFactory = _ => DataFolder.Default };
 var urls = new Option<string>("--urls") { Description = "Where to listen.", DefaultValueFactory = _ => "http://127.0.0.1:5170" };
-var hosts = new Option<string[]>("--host") { Description = "Names under which this machine is reached, where it listens on all addresses.", AllowMultipleArgumentsPerToken = true };
+var hosts = new Option<string[]>("--host")
+{
+    Description = "Names under which this machine is reached, where it listens on all addresses.",
+    AllowMultipleArgumentsPerToken = true,
+};
 var quota = new Option<double?>("--quota") { Description = "So many gigabytes the data folder may take at the most." };
 var noDemo = new Option<bool>("--no-demo") { Description = "Do not place the demo." };
 var root = new RootCommand("Zamblo's studio, on this machine.") { data, urls, hosts, quota, noDemo };
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)
 {
-    Console.Error.WriteLine($"{string.Join(" ", parsed.Errors.Select(e => e.Message))} usage: start [--urls URL] [--data DIR] [--host NAME] [--quota GB] [--no-demo]");
+    Console.Error.WriteLine(
+        $"{string.Join(" ", parsed.Errors.Select(e => e.Message))} usage: start [--urls URL] [--data DIR] [--host NAME] [--quota GB] [--no-demo]"
+    );
     return 2;
 }
-root.SetAction((result, cancel) => ZambloServer.RunAsync(new ServerOptions(
-    Path.Combine(Environment.GetEnvironmentVariable("ZAMBLO_CALLED_FROM") ?? ".", result.GetValue(data)!), result.GetValue(urls)!, !result.GetValue(noDemo))
-{
-    Hosts = result.GetValue(hosts) ?? [],
-    QuotaBytes = result.GetValue(quota) is { } gigabytes ? (long)(gigabytes * (1L << 30)) : null,
-}, cancel));
+root.SetAction(
+    (result, cancel) =>
+        ZambloServer.RunAsync(
+            new ServerOptions(
+                Path.Combine(Environment.GetEnvironmentVariable("ZAMBLO_CALLED_FROM") ?? ".", result.GetValue(data)!),
+                result.GetValue(urls)!,
+                !result.GetValue(noDemo)
+            )
+            {
+                Hosts = result.GetValue(hosts) ?? [],
+                QuotaBytes = result.GetValue(quota) is { } gigabytes ? (long)(gigabytes * (1L << 30)) : null,
+            },
+            cancel
+        )
+);
 return await parsed.InvokeAsync();
 
 /// <summary>Visible to tests.</summary>

@@ -25,6 +25,7 @@ public sealed record ServerOptions(string Data, string Urls, bool HasDemo)
 {
     /// <summary>Names under which this machine is reached, where it listens on all addresses.</summary>
     public IReadOnlyList<string> Hosts { get; init; } = [];
+
     /// <summary>So much the data folder may take at the most.</summary>
     public long? QuotaBytes { get; init; }
 }
@@ -44,7 +45,15 @@ public static class ZambloServer
             await app.WaitForShutdownAsync(cancel);
             return 0;
         }
-        catch (Exception e) when (e is DataTooOldException or IOException or UnauthorizedAccessException or Microsoft.Data.Sqlite.SqliteException or FormatException or InvalidOperationException)
+        catch (Exception e)
+            when (e
+                    is DataTooOldException
+                        or IOException
+                        or UnauthorizedAccessException
+                        or Microsoft.Data.Sqlite.SqliteException
+                        or FormatException
+                        or InvalidOperationException
+            )
         {
             Console.Error.WriteLine($"Zamblo could not start: {e.Message}");
             return 1;
@@ -56,13 +65,15 @@ public static class ZambloServer
     {
         var app = Build(options);
         var contexts = app.Services.GetRequiredService<IDbContextFactory<ZambloContext>>();
-        await using (var db = await contexts.CreateDbContextAsync(cancel)) await DataUpgrade.RunAsync(db);
+        await using (var db = await contexts.CreateDbContextAsync(cancel))
+            await DataUpgrade.RunAsync(db);
         var sweep = app.Services.GetRequiredService<DataSweep>();
         await sweep.AtStartAsync(cancel);
         var jobs = app.Services.GetRequiredService<JobDesk>();
         await app.StartAsync(cancel);
         await jobs.ResumeAsync();
-        if (options.HasDemo) await Demo.PlaceAsync(contexts, app.Services.GetRequiredService<CastLibrary>(), jobs);
+        if (options.HasDemo)
+            await Demo.PlaceAsync(contexts, app.Services.GetRequiredService<CastLibrary>(), jobs);
         // What an earlier version heard otherwise, or nobody has listened to yet, is asked for once, in the background.
         _ = Task.Run(() => app.Services.GetRequiredService<HearingDesk>().AskEverywhereAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
         _ = Task.Run(() => sweep.RunAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
@@ -71,7 +82,9 @@ public static class ZambloServer
 
     private static WebApplication Build(ServerOptions options)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { ContentRootPath = ContentRoot(), ApplicationName = typeof(ZambloServer).Assembly.GetName().Name });
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions { ContentRootPath = ContentRoot(), ApplicationName = typeof(ZambloServer).Assembly.GetName().Name }
+        );
         builder.WebHost.UseUrls(options.Urls);
         builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false);
         builder.Logging.SetMinimumLevel(LogLevel.Warning);
@@ -82,7 +95,8 @@ public static class ZambloServer
         // Keys in the data folder: a page that is open while the program restarts stays valid.
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder.Root, "keys"))).SetApplicationName("Zamblo");
         builder.Services.AddStudio(folder);
-        foreach (var queue in JobDesk.Queues) builder.Services.AddSingleton<IHostedService>(p => new JobWorker(p.GetRequiredService<JobDesk>(), queue));
+        foreach (var queue in JobDesk.Queues)
+            builder.Services.AddSingleton<IHostedService>(p => new JobWorker(p.GetRequiredService<JobDesk>(), queue));
         builder.Services.AddAntiforgery(o =>
         {
             o.HeaderName = "X-Csrf-Token";
@@ -113,16 +127,20 @@ public static class ZambloServer
         builder.Services.Configure<BrotliCompressionProviderOptions>(o => o.Level = CompressionLevel.Fastest);
         var app = builder.Build();
         app.UseHostFiltering();
-        app.Use(async (context, next) =>
-        {
-            var headers = context.Response.Headers;
-            headers.ContentSecurityPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:; media-src 'self' blob:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
-            headers.XContentTypeOptions = "nosniff";
-            headers["Referrer-Policy"] = "no-referrer";
-            headers["Cross-Origin-Resource-Policy"] = "same-origin";
-            headers["Permissions-Policy"] = "microphone=(self)";
-            await next();
-        });
+        app.Use(
+            async (context, next) =>
+            {
+                var headers = context.Response.Headers;
+                headers.ContentSecurityPolicy =
+                    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:; media-src 'self' blob:; font-src "
+                    + "'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+                headers.XContentTypeOptions = "nosniff";
+                headers["Referrer-Policy"] = "no-referrer";
+                headers["Cross-Origin-Resource-Policy"] = "same-origin";
+                headers["Permissions-Policy"] = "microphone=(self)";
+                await next();
+            }
+        );
         app.UseExceptionHandler();
         app.UseStatusCodePages();
         app.UseResponseCompression();
@@ -145,17 +163,21 @@ public static class ZambloServer
     private static string ContentRoot()
     {
         for (var at = new DirectoryInfo(AppContext.BaseDirectory); at != null; at = at.Parent)
-            if (File.Exists(Path.Combine(at.FullName, "Zamblo.slnx"))) return Path.Combine(at.FullName, "src", "Zamblo.Web");
+            if (File.Exists(Path.Combine(at.FullName, "Zamblo.slnx")))
+                return Path.Combine(at.FullName, "src", "Zamblo.Web");
         return AppContext.BaseDirectory;
     }
 
     private static IEnumerable<string> OwnHosts(ServerOptions options)
     {
-        foreach (var host in (string[])["localhost", "127.0.0.1", "[::1]"]) yield return host;
+        foreach (var host in (string[])["localhost", "127.0.0.1", "[::1]"])
+            yield return host;
         // Whoever binds elsewhere on purpose is reached under that name.
         foreach (var url in options.Urls.Split(';'))
-            if (Uri.TryCreate(url.Replace("*", "0.0.0.0").Replace("+", "0.0.0.0"), UriKind.Absolute, out var uri) && uri.Host is not ("0.0.0.0" or "[::]")) yield return uri.Host;
-        foreach (var host in options.Hosts) yield return host;
+            if (Uri.TryCreate(url.Replace("*", "0.0.0.0").Replace("+", "0.0.0.0"), UriKind.Absolute, out var uri) && uri.Host is not ("0.0.0.0" or "[::]"))
+                yield return uri.Host;
+        foreach (var host in options.Hosts)
+            yield return host;
     }
 }
 

@@ -33,14 +33,21 @@ public class ArtTests
     [InlineData("<g id=\"../x\"/>", "not a name")]
     [InlineData("<script>alert(1)</script>", "<script>")]
     [InlineData("<image href=\"file:///etc/passwd\"/>", "<image>")]
-    public void What_no_painter_should_get_is_refused_by_name(string inside, string part) => Assert.Contains(part, Assert.Throws<ArtException>(() => Read(inside)).Message);
+    public void What_no_painter_should_get_is_refused_by_name(string inside, string part) =>
+        Assert.Contains(part, Assert.Throws<ArtException>(() => Read(inside)).Message);
 
     [Fact]
     public void Entities_depth_and_crowds_are_refused_before_they_take_anything()
     {
-        Assert.Contains("DTD", Assert.Throws<ArtException>(() => Read("<desc>&b;</desc>", "<!DOCTYPE svg [<!ENTITY a \"aaaaaaaaaa\"><!ENTITY b \"&a;&a;&a;\">]>")).Message);
+        Assert.Contains(
+            "DTD",
+            Assert.Throws<ArtException>(() => Read("<desc>&b;</desc>", "<!DOCTYPE svg [<!ENTITY a \"aaaaaaaaaa\"><!ENTITY b \"&a;&a;&a;\">]>")).Message
+        );
         Assert.Contains("DTD", Assert.Throws<ArtException>(() => Read("&x;", "<!DOCTYPE svg [<!ENTITY x SYSTEM \"file:///etc/passwd\">]>")).Message);
-        Assert.Contains("deep", Assert.Throws<ArtException>(() => Read(string.Concat(Enumerable.Repeat("<g>", 20_000)) + string.Concat(Enumerable.Repeat("</g>", 20_000)))).Message);
+        Assert.Contains(
+            "deep",
+            Assert.Throws<ArtException>(() => Read(string.Concat(Enumerable.Repeat("<g>", 20_000)) + string.Concat(Enumerable.Repeat("</g>", 20_000)))).Message
+        );
         Assert.Contains("shapes", Assert.Throws<ArtException>(() => Read(string.Concat(Enumerable.Repeat("<path d=\"M0 0\"/>", 5000)))).Message);
         Assert.Contains("characters", Assert.Throws<ArtException>(() => Read($"<path d=\"M0 0{new string(' ', 200_000)}\"/>")).Message);
         Assert.Throws<ArtException>(() => Read($"<desc>{new string('x', 5_000_000)}</desc>"));

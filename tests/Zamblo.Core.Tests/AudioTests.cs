@@ -13,7 +13,8 @@ public class AudioTests
         var expected = Enumerable.Range(0, BitConverter.ToInt32(bytes)).Select(i => BitConverter.ToSingle(bytes, 4 + 4 * i)).ToArray();
         var cepstra = new CepstralFrontEnd(TestData.Model.FrontEnd).Compute(TestData.Raw("goforward.raw").Samples);
         Assert.Equal(13 * 264, expected.Length);
-        for (var i = 0; i < expected.Length; i++) Assert.InRange(cepstra[i] - expected[i], -0.02f, 0.02f);
+        for (var i = 0; i < expected.Length; i++)
+            Assert.InRange(cepstra[i] - expected[i], -0.02f, 0.02f);
     }
 
     [Theory]
@@ -29,7 +30,8 @@ public class AudioTests
         for (var k = 0; k <= size / 2; k++)
         {
             var sum = System.Numerics.Complex.Zero;
-            for (var n = 0; n < size; n++) sum += x[n] * System.Numerics.Complex.Exp(new(0, -2 * Math.PI * k * n / size));
+            for (var n = 0; n < size; n++)
+                sum += x[n] * System.Numerics.Complex.Exp(new(0, -2 * Math.PI * k * n / size));
             Assert.Equal(sum.Magnitude * sum.Magnitude, power[k], 2);
         }
     }
@@ -69,7 +71,8 @@ public class AudioTests
         var sine = new AudioBuffer([.. Enumerable.Range(0, 16000).Select(i => MathF.Sin(2 * MathF.PI * 1000 * i / 16000))], 16000);
         var levels = LoudnessEnvelope.LevelsDb(sine);
         Assert.Equal(100, levels.Length);
-        for (var i = 5; i < 95; i++) Assert.Equal(-3.01, levels[i], 0.05);
+        for (var i = 5; i < 95; i++)
+            Assert.Equal(-3.01, levels[i], 0.05);
         Assert.All(LoudnessEnvelope.LevelsDb(new AudioBuffer(new float[1600], 16000)), l => Assert.Equal(LoudnessEnvelope.SilenceDb, l));
     }
 
@@ -89,7 +92,10 @@ public class AudioTests
     public void A_part_of_a_mix_is_the_same_to_the_last_bit_and_no_peak_comes_over_the_ceiling()
     {
         const int rate = 8000;
-        Mixer.Placed[] sounds = [.. Enumerable.Range(0, 12).Select(i => new Mixer.Placed(TestData.Noise(0.5, 0.25f + 0.05f * i) with { SampleRate = rate }, 0.31 * i - 0.2))];
+        Mixer.Placed[] sounds =
+        [
+            .. Enumerable.Range(0, 12).Select(i => new Mixer.Placed(TestData.Noise(0.5, 0.25f + 0.05f * i) with { SampleRate = rate }, 0.31 * i - 0.2)),
+        ];
         var whole = Mixer.Mix(sounds, 4, rate).Samples;
         Assert.True(whole.Max(Math.Abs) <= Mixer.Ceiling + 1e-6 && whole.Max(Math.Abs) > 0.9);
         foreach (var (from, to) in ((double, double)[])[(0, 1), (1, 2.5), (1.234, 1.3), (3.5, 4)])

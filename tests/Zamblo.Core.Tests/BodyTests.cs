@@ -48,10 +48,14 @@ public sealed class BodyTests
     {
         // What it hangs on goes off at an even speed v: x'' + 2 d w x' + w^2 x = 0 with x(0) = 0, x'(0) = -v, as any textbook of mechanics solves it;
         // here against Runge and Kutta's fourth-order steps of the same equation.
-        const double step = 0.02, v = 0.7;
+        const double step = 0.02,
+            v = 0.7;
         var spring = new Spring((float)frequency, (float)damping);
-        double w = 2 * Math.PI * frequency, x = 0, dx = -v;
-        const int still = 3, frames = 60;
+        double w = 2 * Math.PI * frequency,
+            x = 0,
+            dx = -v;
+        const int still = 3,
+            frames = 60;
         float[] motion = [.. Enumerable.Range(0, still + frames).Select(i => (float)(v * step * Math.Max(0, i - still + 1)))];
         for (var i = still; i < motion.Length; i++)
         {
@@ -59,7 +63,14 @@ public sealed class BodyTests
             {
                 const double h = step / 200;
                 double A(double p, double q) => -2 * (double)spring.Damping * w * q - w * w * p;
-                double k1 = dx, l1 = A(x, dx), k2 = dx + h / 2 * l1, l2 = A(x + h / 2 * k1, dx + h / 2 * l1), k3 = dx + h / 2 * l2, l3 = A(x + h / 2 * k2, dx + h / 2 * l2), k4 = dx + h * l3, l4 = A(x + h * k3, dx + h * l3);
+                double k1 = dx,
+                    l1 = A(x, dx),
+                    k2 = dx + h / 2 * l1,
+                    l2 = A(x + h / 2 * k1, dx + h / 2 * l1),
+                    k3 = dx + h / 2 * l2,
+                    l3 = A(x + h / 2 * k2, dx + h / 2 * l2),
+                    k4 = dx + h * l3,
+                    l4 = A(x + h * k3, dx + h * l3);
                 (x, dx) = (x + h / 6 * (k1 + 2 * k2 + 2 * k3 + k4), dx + h / 6 * (l1 + 2 * l2 + 2 * l3 + l4));
             }
             Assert.Equal(x, spring.Lag(motion.AsSpan(0, i + 1), step), 0.0002);
@@ -80,8 +91,10 @@ public sealed class BodyTests
         for (var i = 1; i < feet.Count; i++)
         {
             // A foot on the ground does not slide (the last step, in which the feet come together, apart).
-            if (feet[i].T < 3.5 && feet[i].LeftUp == 0 && feet[i - 1].LeftUp == 0) Assert.Equal(feet[i - 1].Left, feet[i].Left, 1e-3f);
-            if (feet[i].T < 3.5 && feet[i].RightUp == 0 && feet[i - 1].RightUp == 0) Assert.Equal(feet[i - 1].Right, feet[i].Right, 1e-3f);
+            if (feet[i].T < 3.5 && feet[i].LeftUp == 0 && feet[i - 1].LeftUp == 0)
+                Assert.Equal(feet[i - 1].Left, feet[i].Left, 1e-3f);
+            if (feet[i].T < 3.5 && feet[i].RightUp == 0 && feet[i - 1].RightUp == 0)
+                Assert.Equal(feet[i - 1].Right, feet[i].Right, 1e-3f);
             Assert.True(feet[i].LeftUp == 0 || feet[i].RightUp == 0, "one foot is always on the ground");
             Assert.True(feet[i].Body >= feet[i - 1].Body - 1e-6);
         }
@@ -97,7 +110,8 @@ public sealed class BodyTests
         Assert.Equal(-1.5f, path.At(0));
         Assert.Equal(0, path.At(4), 1e-6f);
         Assert.Equal(0.1f, path.At(6.5), 1e-3f);
-        for (var t = 1.0; t < 8; t += 0.04) Assert.True(Math.Abs(path.At(t + 0.04) - path.At(t)) < 0.12f);
+        for (var t = 1.0; t < 8; t += 0.04)
+            Assert.True(Math.Abs(path.At(t + 0.04) - path.At(t)) < 0.12f);
     }
 
     [Fact]
@@ -109,10 +123,14 @@ public sealed class BodyTests
         Assert.All(samples, s => Assert.Equal(s[1], Keys.At(keys, s[0]), 0.4001));
         Assert.Single(MotionKeys.Reduce([.. samples.Select(s => new[] { s[0], 5.0 })], 0.4));
         // A tremor of 12 Hz goes, a nod of 1 Hz stays, and both ends are where they were.
-        var shaky = Enumerable.Range(0, 300).Select(i => new[] { i / 100.0, Math.Sin(2 * Math.PI * i / 100) + 0.2 * Math.Sin(2 * Math.PI * 12 * i / 100) }).ToArray();
+        var shaky = Enumerable
+            .Range(0, 300)
+            .Select(i => new[] { i / 100.0, Math.Sin(2 * Math.PI * i / 100) + 0.2 * Math.Sin(2 * Math.PI * 12 * i / 100) })
+            .ToArray();
         var smooth = MotionKeys.Smooth(shaky, 0.03);
         // A Gaussian of deviation s lets exp(-(2 pi f s)^2 / 2) of a sine through: 0.98 of 1 Hz, 0.08 of 12 Hz.
-        for (var i = 40; i < 260; i++) Assert.Equal(0.982 * Math.Sin(2 * Math.PI * i / 100), smooth[i][1], 0.03);
+        for (var i = 40; i < 260; i++)
+            Assert.Equal(0.982 * Math.Sin(2 * Math.PI * i / 100), smooth[i][1], 0.03);
         Assert.Equal(shaky[0][1], smooth[0][1], 9);
         Assert.Equal(shaky[^1][1], smooth[^1][1], 9);
     }
@@ -120,7 +138,21 @@ public sealed class BodyTests
     [Fact]
     public void A_motion_that_replaces_is_all_that_moves_and_one_that_is_added_lies_on_top()
     {
-        var nod = new Gesture { Key = "own", Name = "n", Part = "own", Length = 2, Stroke = 1, Tracks = new Dictionary<string, double[][]> { ["headNod"] = [[0, 7]] } };
+        var nod = new Gesture
+        {
+            Key = "own",
+            Name = "n",
+            Part = "own",
+            Length = 2,
+            Stroke = 1,
+            Tracks = new Dictionary<string, double[][]>
+            {
+                ["headNod"] =
+                [
+                    [0, 7],
+                ],
+            },
+        };
         var pose = Pose.Neutral with { HeadNod = 3 };
         Gestures.Apply([new GestureSpan(nod, 0, 2)], 1, ref pose);
         Assert.Equal(10, pose.HeadNod, 1e-4f);
@@ -135,19 +167,26 @@ public sealed class BodyTests
     [Fact]
     public void Joined_gestures_move_as_the_pieces_did()
     {
-        GestureSpan[] pieces = [new(Gestures.Find("nod") ?? Gestures.All[0], 1, 1.9), new(Gestures.All.First(g => g.Tracks.ContainsKey("armRight")), 1.7, 3.1, 0.8f, Mirror: true), new(Gestures.All.First(g => g.Tracks.ContainsKey("headTilt")), 2.9, 4)];
+        GestureSpan[] pieces =
+        [
+            new(Gestures.Find("nod") ?? Gestures.All[0], 1, 1.9),
+            new(Gestures.All.First(g => g.Tracks.ContainsKey("armRight")), 1.7, 3.1, 0.8f, Mirror: true),
+            new(Gestures.All.First(g => g.Tracks.ContainsKey("headTilt")), 2.9, 4),
+        ];
         var joined = Gestures.Join(pieces, "all");
         Assert.Equal(3, joined.Length, 6);
         for (var t = 1.02; t < 3.98; t += 0.031)
         {
-            Pose a = Pose.Neutral, b = Pose.Neutral;
+            Pose a = Pose.Neutral,
+                b = Pose.Neutral;
             Gestures.Apply(pieces, t, ref a);
             Gestures.Apply([new GestureSpan(joined, 1, 4, BlendIn: 0, BlendOut: 0)], t, ref b);
             Assert.Equal(a.HeadNod, b.HeadNod, 0.6f);
             Assert.Equal(a.HeadTilt, b.HeadTilt, 0.6f);
             Assert.Equal(a.BrowLeft, b.BrowLeft, 0.05f);
         }
-        Pose arms = Pose.Neutral, whole = Pose.Neutral;
+        Pose arms = Pose.Neutral,
+            whole = Pose.Neutral;
         Gestures.Apply(pieces, 2.4, ref arms);
         Gestures.Apply([new GestureSpan(joined, 1, 4, BlendIn: 0, BlendOut: 0)], 2.4, ref whole);
         Assert.Equal(arms.ArmLeft, whole.ArmLeft, 1.5f);
@@ -157,14 +196,19 @@ public sealed class BodyTests
     public void A_look_set_by_hand_holds_for_its_time_and_then_the_eyes_go_their_own_way()
     {
         var part = new Part { Dials = new PerformanceDials { Seed = 5 } };
-        Performer free = new(part, 20), held = new(part with { Looks = [new LookSpan(5, 9, LookTarget.At(0.8f, -0.2f))] }, 20);
+        Performer free = new(part, 20),
+            held = new(part with { Looks = [new LookSpan(5, 9, LookTarget.At(0.8f, -0.2f))] }, 20);
         var rate = new FrameRate(25);
-        Pose[] a = free.Evaluate(rate, 0, 500), b = held.Evaluate(rate, 0, 500);
-        for (var f = 0; f < 120; f++) Assert.Equal(a[f].GazeX, b[f].GazeX, 1e-5f);
-        for (var f = 135; f < 224; f++) Assert.Equal(GazePass.Aside, held.LooksAt(f / 25.0));
+        Pose[] a = free.Evaluate(rate, 0, 500),
+            b = held.Evaluate(rate, 0, 500);
+        for (var f = 0; f < 120; f++)
+            Assert.Equal(a[f].GazeX, b[f].GazeX, 1e-5f);
+        for (var f = 135; f < 224; f++)
+            Assert.Equal(GazePass.Aside, held.LooksAt(f / 25.0));
         // Eyes and head together point there: what the head does not turn the eyes do.
         Assert.True(b[200].GazeX + b[200].HeadTurn / 30 > 0.5f, $"{b[200].GazeX} and {b[200].HeadTurn}");
-        for (var f = 250; f < 500; f++) Assert.Equal(free.LooksAt(f / 25.0), held.LooksAt(f / 25.0));
+        for (var f = 250; f < 500; f++)
+            Assert.Equal(free.LooksAt(f / 25.0), held.LooksAt(f / 25.0));
     }
 
     [Fact]
@@ -176,7 +220,8 @@ public sealed class BodyTests
         var poses = performer.Evaluate(new FrameRate(25), 0, 300);
         float Points(int f) => poses[f].GazeX + poses[f].HeadTurn / 30;
         Assert.True(Points(90) < -0.5f && Points(250) > 0.5f, $"{Points(90)} to {Points(250)}");
-        for (var f = 101; f < 200; f++) Assert.True(Math.Abs(poses[f].GazeX - poses[f - 1].GazeX) < 0.06f);
+        for (var f = 101; f < 200; f++)
+            Assert.True(Math.Abs(poses[f].GazeX - poses[f - 1].GazeX) < 0.06f);
     }
 
     [Fact]
@@ -185,13 +230,33 @@ public sealed class BodyTests
         var member = new StageMember(TestData.Cast.Character("bubb"), 640, 700, 0.5f, true, [], new PerformanceDials()) { Walks = [new WalkSpan(0.3, 2, 900)] };
         var scene = new StageScene(TestData.Cast.Backdrop("paper"), [member], new FrameRate(25), 4);
         var row = scene.Draw(20, 40);
-        for (var f = 0; f < 40; f += 7) Assert.Equal(row.Frames[f], scene.Draw(20 + f, 1).Frames[0]);
+        for (var f = 0; f < 40; f += 7)
+            Assert.Equal(row.Frames[f], scene.Draw(20 + f, 1).Frames[0]);
         var firm = new StageScene(TestData.Cast.Backdrop("paper"), [member with { Dials = new PerformanceDials { Dangle = 0 } }], new FrameRate(25), 4);
         Assert.NotEqual(row.Frames[5], firm.Draw(25, 1).Frames[0]);
         // Long after the last motion what dangles hangs as it is drawn: as on a figure on which nothing dangles.
-        var still = member with { Dials = new PerformanceDials { Expressiveness = 0, Gaze = 0, Body = 0, Turn = 0, Nod = 0, Tilt = 0, Blinks = 0 }, Walks = [new WalkSpan(0.1, 0.6, 900)] };
-        DrawItem[] At(float dangle, int frame) => new StageScene(TestData.Cast.Backdrop("paper"), [still with { Dials = still.Dials with { Dangle = dangle } }], new FrameRate(25), 12).Draw(frame, 1).Frames[0];
-        double Apart(int frame) => At(1, frame).Zip(At(0, frame), (x, y) => Math.Max(Math.Abs(x.Transform.M12 - y.Transform.M12), Math.Abs(x.Transform.M31 - y.Transform.M31) / 100)).Max();
+        var still = member with
+        {
+            Dials = new PerformanceDials
+            {
+                Expressiveness = 0,
+                Gaze = 0,
+                Body = 0,
+                Turn = 0,
+                Nod = 0,
+                Tilt = 0,
+                Blinks = 0,
+            },
+            Walks = [new WalkSpan(0.1, 0.6, 900)],
+        };
+        DrawItem[] At(float dangle, int frame) =>
+            new StageScene(TestData.Cast.Backdrop("paper"), [still with { Dials = still.Dials with { Dangle = dangle } }], new FrameRate(25), 12)
+                .Draw(frame, 1)
+                .Frames[0];
+        double Apart(int frame) =>
+            At(1, frame)
+                .Zip(At(0, frame), (x, y) => Math.Max(Math.Abs(x.Transform.M12 - y.Transform.M12), Math.Abs(x.Transform.M31 - y.Transform.M31) / 100))
+                .Max();
         Assert.True(Apart(12) > 0.01, $"{Apart(12)}");
         Assert.True(Apart(270) < 0.002, $"{Apart(270)}");
     }

@@ -33,7 +33,8 @@ public class DuckingTests
     {
         var gains = Gains(12, 20, (8, 9), (1, 2), (-5, 0.2), (11.5, 40));
         Assert.Equal(1, gains[5000]);
-        for (var i = 1; i < gains.Length; i++) Assert.InRange(Math.Abs(gains[i] - gains[i - 1]), 0, 0.011f);
+        for (var i = 1; i < gains.Length; i++)
+            Assert.InRange(Math.Abs(gains[i] - gains[i - 1]), 0, 0.011f);
         Assert.Equal(gains, Gains(12, 20, (11.5, 40), (-5, 0.2), (1, 2), (1.2, 1.8), (8, 9)));
         Assert.All(Gains(2, 0, (0, 2)), g => Assert.Equal(1, g));
     }

@@ -25,7 +25,8 @@ public class FrameRateTests
     public bool The_frame_at_its_own_start_is_itself(ushort frame)
     {
         foreach (var rate in new[] { new FrameRate(24), new FrameRate(25), new FrameRate(30000, 1001), new FrameRate(60) })
-            if (rate.FrameAt(rate.TimeOf(frame)) != frame || rate.FramesFor(rate.TimeOf(frame)) != frame) return false;
+            if (rate.FrameAt(rate.TimeOf(frame)) != frame || rate.FramesFor(rate.TimeOf(frame)) != frame)
+                return false;
         return true;
     }
 

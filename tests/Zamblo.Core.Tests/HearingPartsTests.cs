@@ -25,19 +25,29 @@ public class HearingPartsTests
     public void A_boundary_of_a_glide_lies_in_it_and_moves_by_little_when_the_decoder_does()
     {
         // A hum whose second formant glides from 2200 to 900 Hz between 0.45 and 0.55 s: no moment is the one, the middle errs least.
-        double f0 = 0, f1 = 0, f2 = 0;
-        var audio = new AudioBuffer([.. Enumerable.Range(0, 16000).Select(i =>
-        {
-            var t = i / 16000.0;
-            f0 += 2 * Math.PI * 120 / 16000;
-            f1 += 2 * Math.PI * 480 / 16000;
-            f2 += 2 * Math.PI * (2200 - 1300 * Math.Clamp((t - 0.45) / 0.1, 0, 1)) / 16000;
-            return (float)(0.2 * Math.Sin(f0) + 0.1 * Math.Sin(f1) + 0.1 * Math.Sin(f2));
-        })], 16000);
+        double f0 = 0,
+            f1 = 0,
+            f2 = 0;
+        var audio = new AudioBuffer(
+            [
+                .. Enumerable
+                    .Range(0, 16000)
+                    .Select(i =>
+                    {
+                        var t = i / 16000.0;
+                        f0 += 2 * Math.PI * 120 / 16000;
+                        f1 += 2 * Math.PI * 480 / 16000;
+                        f2 += 2 * Math.PI * (2200 - 1300 * Math.Clamp((t - 0.45) / 0.1, 0, 1)) / 16000;
+                        return (float)(0.2 * Math.Sin(f0) + 0.1 * Math.Sin(f1) + 0.1 * Math.Sin(f2));
+                    }),
+            ],
+            16000
+        );
         double At(double decoded) => BoundaryRefiner.Refine([new("IY", 0.3, decoded), new("W", decoded, 0.7)], audio)[1].Start;
         var places = Enumerable.Range(0, 5).Select(i => At(0.48 + 0.01 * i)).ToArray();
         Assert.All(places, p => Assert.InRange(p, 0.45, 0.55));
-        for (var i = 1; i < places.Length; i++) Assert.InRange(places[i] - places[i - 1], -0.003, 0.013);
+        for (var i = 1; i < places.Length; i++)
+            Assert.InRange(places[i] - places[i - 1], -0.003, 0.013);
     }
 
     [Fact]
@@ -60,7 +70,8 @@ public class HearingPartsTests
             for (var i = 0; i < refined.Count; i++)
             {
                 Assert.True(refined[i].End > refined[i].Start);
-                if (i > 0) Assert.Equal(refined[i - 1].End, refined[i].Start, 9);
+                if (i > 0)
+                    Assert.Equal(refined[i - 1].End, refined[i].Start, 9);
             }
         }
     }
@@ -86,7 +97,8 @@ public class HearingPartsTests
         Array.Fill(levels, -20f, 100, 100);
         Array.Fill(levels, -20f, 350, 100);
         var voice = new float[188];
-        for (var i = (int)(3.5 / VoiceActivity.ModelStep); i < 4.5 / VoiceActivity.ModelStep; i++) voice[i] = 0.95f;
+        for (var i = (int)(3.5 / VoiceActivity.ModelStep); i < 4.5 / VoiceActivity.ModelStep; i++)
+            voice[i] = 0.95f;
         var region = Assert.Single(VoiceActivity.FromLevelsAndModel(levels, voice));
         Assert.Equal(3.5, region.Start, 0.06);
         Assert.Equal(4.5, region.End, 0.1);
@@ -124,7 +136,8 @@ public class HearingPartsTests
         var random = new Random(4);
         double Normal() => Math.Sqrt(-2 * Math.Log(1 - random.NextDouble())) * Math.Cos(2 * Math.PI * random.NextDouble());
         const int frames = 1500;
-        float[] drawn = new float[frames * Features.Length], bent = new float[frames * Features.Length];
+        float[] drawn = new float[frames * Features.Length],
+            bent = new float[frames * Features.Length];
         var states = new List<(int, int)>();
         for (var t = 0; t < frames; t++)
         {
@@ -135,7 +148,8 @@ public class HearingPartsTests
             {
                 var pick = random.NextDouble() * model.MixtureWeights.AsSpan((senone * 3 + f) * model.Densities, model.Densities).ToArray().Sum();
                 var i = 0;
-                while (i < model.Densities - 1 && (pick -= model.MixtureWeights[(senone * 3 + f) * model.Densities + i]) > 0) i++;
+                while (i < model.Densities - 1 && (pick -= model.MixtureWeights[(senone * 3 + f) * model.Densities + i]) > 0)
+                    i++;
                 var at = (model.CodebookOfSenone[senone] * 3 + f) * 13 * model.Densities;
                 for (var d = 0; d < 13; d++)
                 {
@@ -144,24 +158,27 @@ public class HearingPartsTests
                 }
             }
             for (var f = 0; f < 3; f++)
-                for (var d = 0; d < 13; d++)
-                {
-                    var at = t * 39 + f * 13;
-                    bent[at + d] = 1.25f * drawn[at + d] + 0.15f * drawn[at + (d + 1) % 13] + (f == 0 ? 0.3f : 0);
-                }
+            for (var d = 0; d < 13; d++)
+            {
+                var at = t * 39 + f * 13;
+                bent[at + d] = 1.25f * drawn[at + d] + 0.15f * drawn[at + (d + 1) % 13] + (f == 0 ? 0.3f : 0);
+            }
         }
         // As in an analysis: each round finds the Gaussians anew.
         var back = bent;
-        for (var round = 0; round < 3; round++) back = SpeakerTransform.Adapt(model, back, states);
+        for (var round = 0; round < 3; round++)
+            back = SpeakerTransform.Adapt(model, back, states);
         double Distance(float[] x) => Math.Sqrt(x.Zip(drawn).Average(p => (p.First - p.Second) * (double)(p.First - p.Second)));
         var scorer = new SenoneScorer(model);
-        double Likelihood(float[] x) => states.Average(s =>
-        {
-            scorer.SetFrame(x.AsSpan(s.Item1 * 39, 39));
-            return scorer.Score(s.Item2);
-        });
+        double Likelihood(float[] x) =>
+            states.Average(s =>
+            {
+                scorer.SetFrame(x.AsSpan(s.Item1 * 39, 39));
+                return scorer.Score(s.Item2);
+            });
         Assert.InRange(Distance(back) / Distance(bent), 0, 0.6);
-        double lost = Likelihood(drawn) - Likelihood(bent), regained = Likelihood(back) - Likelihood(bent);
+        double lost = Likelihood(drawn) - Likelihood(bent),
+            regained = Likelihood(back) - Likelihood(bent);
         Assert.True(lost > 1);
         // The prior draws towards no change: not all of it comes back.
         Assert.InRange(regained / lost, 0.8, 1.05);
@@ -176,18 +193,19 @@ public class HearingPartsTests
         var samples = new List<float>();
         var text = "";
         for (var round = 0; round < 5; round++)
-            for (var i = 0; i < readings.Length; i++)
-            {
-                samples.AddRange(pieces[i].Samples);
-                text += readings[i].Text + " ";
-            }
+        for (var i = 0; i < readings.Length; i++)
+        {
+            samples.AddRange(pieces[i].Samples);
+            text += readings[i].Text + " ";
+        }
         var audio = new AudioBuffer([.. samples], 16000);
         var speech = TestData.Analyzer.Analyze(audio, text);
         Assert.Equal(text.Trim().Split(' '), speech.Words.Select(w => w.Text));
         SpeechTests.AssertWellFormed(speech, audio.Duration);
         var perRound = speech.Words.Count / 5;
         var length = pieces.Sum(p => p.Duration);
-        for (var i = 0; i < perRound; i++) Assert.Equal(speech.Words[i + perRound].Start + length, speech.Words[i + 2 * perRound].Start, 0.06);
+        for (var i = 0; i < perRound; i++)
+            Assert.Equal(speech.Words[i + perRound].Start + length, speech.Words[i + 2 * perRound].Start, 0.06);
     }
 
     [Theory]
@@ -198,7 +216,8 @@ public class HearingPartsTests
     {
         for (var i = 0; i < 100; i++)
         {
-            float low = Calibration.Of(i / 100f, source, false), high = Calibration.Of((i + 1) / 100f, source, false);
+            float low = Calibration.Of(i / 100f, source, false),
+                high = Calibration.Of((i + 1) / 100f, source, false);
             Assert.InRange(low, 0, high);
             Assert.InRange(high, low, 1);
             // Noise makes nothing surer.
@@ -216,16 +235,23 @@ public class HearingPartsTests
             var heard = TestData.Analyzer.Analyze(audio, script);
             for (var i = 0; i < 4; i++)
             {
-                if (i == gone) continue;
+                if (i == gone)
+                    continue;
                 var same = heard.Words.Single(w => w.Text == full.Words[i].Text);
-                if (i != gone + 1) Assert.InRange(Math.Abs(same.Start - full.Words[i].Start), 0, 0.011);
-                if (i != gone - 1) Assert.InRange(Math.Abs(same.End - full.Words[i].End), 0, 0.011);
+                if (i != gone + 1)
+                    Assert.InRange(Math.Abs(same.Start - full.Words[i].Start), 0, 0.011);
+                if (i != gone - 1)
+                    Assert.InRange(Math.Abs(same.End - full.Words[i].End), 0, 0.011);
             }
-            if (gone < 0) continue;
+            if (gone < 0)
+                continue;
             // In place of "ten" there are sounds that nobody vouches for.
             var middle = (full.Words[gone].Start + full.Words[gone].End) / 2;
             Assert.DoesNotContain(heard.Words, w => w.Start < middle && w.End > middle && w.Confidence > 0.5);
-            Assert.Contains(heard.Phones, p => !Arpabet.IsSilent(p.Phone) && p.Start >= full.Words[gone - 1].End - 0.05 && p.End <= full.Words[gone + 1].Start + 0.05);
+            Assert.Contains(
+                heard.Phones,
+                p => !Arpabet.IsSilent(p.Phone) && p.Start >= full.Words[gone - 1].End - 0.05 && p.End <= full.Words[gone + 1].Start + 0.05
+            );
         }
     }
 
@@ -243,12 +269,14 @@ public class HearingPartsTests
         var script = string.Join(' ', Enumerable.Range(0, 12).SelectMany(i => i % apart == apart - 1 ? new[] { "elephant", said[i % 4] } : [said[i % 4]]));
         var heard = TestData.Analyzer.Analyze(audio, script);
         Assert.Equal(audio.Duration, heard.Phones[^1].End, 6);
-        for (var i = 1; i < heard.Phones.Count; i++) Assert.Equal(heard.Phones[i - 1].End, heard.Phones[i].Start, 6);
+        for (var i = 1; i < heard.Phones.Count; i++)
+            Assert.Equal(heard.Phones[i - 1].End, heard.Phones[i].Start, 6);
         Assert.Equal(Enumerable.Range(0, 12).Select(i => said[i % 4]), heard.Words.Where(w => w.Text != "elephant").Select(w => w.Text));
         // And where every third word is missing from the script.
         heard = TestData.Analyzer.Analyze(audio, string.Join(' ', Enumerable.Range(0, 12).Where(i => i % apart != apart - 1).Select(i => said[i % 4])));
         Assert.Equal(audio.Duration, heard.Phones[^1].End, 6);
-        for (var i = 1; i < heard.Phones.Count; i++) Assert.Equal(heard.Phones[i - 1].End, heard.Phones[i].Start, 6);
+        for (var i = 1; i < heard.Phones.Count; i++)
+            Assert.Equal(heard.Phones[i - 1].End, heard.Phones[i].Start, 6);
     }
 
     [Theory]
@@ -268,13 +296,18 @@ public class HearingPartsTests
         }
         var durations = new PhoneDurations(PhoneDurations.Learn(phones));
         List<PhoneSegment> slow = [.. phones.Select(p => p with { Start = 1.5 * p.Start, End = 1.5 * p.End })];
-        double[] usual = durations.Pace(phones), drawled = durations.Pace(slow);
+        double[] usual = durations.Pace(phones),
+            drawled = durations.Pace(slow);
         for (var i = 20; i < 380; i++)
         {
             // Thirteen phones and four of the usual pace.
             Assert.Equal(Math.Log(1.5) * 13 / 17, drawled[i] - usual[i], 0.03);
             // As odd as before, when everything around it is as slow.
-            Assert.InRange(durations.Oddness(slow[i].Phone, slow[i].Duration, drawled[i]) - durations.Oddness(phones[i].Phone, phones[i].Duration, usual[i]), -2f, 2f);
+            Assert.InRange(
+                durations.Oddness(slow[i].Phone, slow[i].Duration, drawled[i]) - durations.Oddness(phones[i].Phone, phones[i].Duration, usual[i]),
+                -2f,
+                2f
+            );
         }
         Assert.True(durations.Oddness("T", 0.05, 0) < 0.3f && durations.Oddness("T", 0.2, 0) > 4);
         Assert.Equal(0, durations.Oddness("ZH", 0.2, 0));

@@ -7,9 +7,13 @@ namespace Zamblo.Core.Tests;
 
 public class InterchangeTests
 {
-    private static readonly SpeechAnalysis Speech = new(2,
+    private static readonly SpeechAnalysis Speech = new(
+        2,
         [new("SIL", 0, 0.5), new("B", 0.5, 0.6), new("AH", 0.6, 0.8), new("B", 0.8, 0.9), new("SIL", 0.9, 2)],
-        [new("\"Bubb\"", 0.5, 0.9, 0.8f)], Enumerable.Repeat(-20f, 200).ToArray(), SpeechSource.Script);
+        [new("\"Bubb\"", 0.5, 0.9, 0.8f)],
+        Enumerable.Repeat(-20f, 200).ToArray(),
+        SpeechSource.Script
+    );
 
     [Fact]
     public void A_TextGrid_has_both_tiers_without_gaps()
@@ -96,8 +100,17 @@ public class InterchangeTests
     [Fact]
     public void A_script_that_is_written_reads_back_as_the_same()
     {
-        var play = new Screenplay("Night *Shift*", ["INT. BAKERY - NIGHT", "Later, by the lamp"],
-            [new("MARO", "The oven is hot: *now*, not_later.", "sadly", 0), new("Miss Crumb", "Then I am (almost) too late.", null, 0), new("TOCK", "Nine!", "angry", 1), new("MARO", "A \\ and a > sign.", null, 1)], []);
+        var play = new Screenplay(
+            "Night *Shift*",
+            ["INT. BAKERY - NIGHT", "Later, by the lamp"],
+            [
+                new("MARO", "The oven is hot: *now*, not_later.", "sadly", 0),
+                new("Miss Crumb", "Then I am (almost) too late.", null, 0),
+                new("TOCK", "Nine!", "angry", 1),
+                new("MARO", "A \\ and a > sign.", null, 1),
+            ],
+            []
+        );
         using var writer = new StringWriter();
         play.WriteFountain(writer);
         var back = Screenplay.Read(writer.ToString());
@@ -112,7 +125,8 @@ public class InterchangeTests
     public void Captions_with_speakers_read_back_with_them()
     {
         Captions.Caption[] captions = [new(1, 2, "Rye & salt.") { Speaker = "Maro" }, new(2.5, 3, "Nine <minutes>.") { Speaker = "Tock" }];
-        using StringWriter vtt = new(), srt = new();
+        using StringWriter vtt = new(),
+            srt = new();
         Captions.WriteVtt(vtt, captions);
         Captions.WriteSrt(srt, captions);
         Assert.Equal([("Maro", "Rye & salt."), ("Tock", "Nine <minutes>.")], Screenplay.Read(vtt.ToString()).Lines.Select(l => (l.Role, l.Text)));
@@ -123,7 +137,8 @@ public class InterchangeTests
     public void Fountain_gives_roles_lines_directions_and_scenes()
     {
         // Elements as in "Fountain syntax" 1.1.
-        var play = Screenplay.Parse("""
+        var play = Screenplay.Parse(
+            """
             Title: Night Shift
             Author: nobody
 
@@ -152,14 +167,20 @@ public class InterchangeTests
             WICK
 
             TOCK: Three minutes.
-            """);
+            """
+        );
         Assert.Equal("Night Shift", play.Title);
         Assert.Equal(["INT. BAKERY - NIGHT", "CELLAR"], play.Scenes);
         Assert.Equal(
             [
-                new("MARO", "Bubb, please. The oven is almost ready.", "tired", 0), new("McTock", "Ding!", null, 0), new("BUBB", "Feed me.", null, 1),
-                new("BUBB", "NOW!", "shouting", 1), new ScreenplayLine("TOCK", "Three minutes.", null, 1),
-            ], play.Lines);
+                new("MARO", "Bubb, please. The oven is almost ready.", "tired", 0),
+                new("McTock", "Ding!", null, 0),
+                new("BUBB", "Feed me.", null, 1),
+                new("BUBB", "NOW!", "shouting", 1),
+                new ScreenplayLine("TOCK", "Three minutes.", null, 1),
+            ],
+            play.Lines
+        );
         Assert.Contains("WICK", Assert.Single(play.Problems));
     }
 
@@ -171,14 +192,22 @@ public class InterchangeTests
     [Fact]
     public void A_text_grid_is_read_back_as_it_was_written_long_and_short()
     {
-        var speech = new SpeechAnalysis(1.5, [new("SIL", 0, 0.25), new("HH", 0.25, 0.375), new("AY", 0.375, 1), new("SIL", 1, 1.5)], [new("say \"hi\" [2]", 0.25, 1)], [], SpeechSource.Script);
+        var speech = new SpeechAnalysis(
+            1.5,
+            [new("SIL", 0, 0.25), new("HH", 0.25, 0.375), new("AY", 0.375, 1), new("SIL", 1, 1.5)],
+            [new("say \"hi\" [2]", 0.25, 1)],
+            [],
+            SpeechSource.Script
+        );
         using var text = new StringWriter();
         TextGrid.Write(text, speech);
         var read = SpeechTimes.Read(text.ToString(), SpeechAnalysis.Silent(1.5));
         Assert.Equal(speech.Phones, read.Phones);
         Assert.Equal(speech.Words[0].Start, read.Words[0].Start);
         // The short layout of the same (Praat manual, "TextGrid file formats").
-        const string Short = "File type = \"ooTextFile\"\nObject class = \"TextGrid\"\n\n0\n1.5\n<exists>\n2\n\"IntervalTier\"\n\"phones\"\n0\n1.5\n3\n0\n0.25\n\"\"\n0.25\n1\n\"AY1\"\n1\n1.5\n\"sil\"\n\"TextTier\"\n\"bell\"\n0\n1.5\n1\n0.5\n\"x\"\n";
+        const string Short =
+            "File type = \"ooTextFile\"\nObject class = \"TextGrid\"\n\n0\n1.5\n<exists>\n2\n\"IntervalTier\"\n\"phones\"\n0\n1.5\n3\n0\n"
+            + "0.25\n\"\"\n0.25\n1\n\"AY1\"\n1\n1.5\n\"sil\"\n\"TextTier\"\n\"bell\"\n0\n1.5\n1\n0.5\n\"x\"\n";
         Assert.Equal(["SIL", "AY", "SIL"], SpeechTimes.Read(Short, SpeechAnalysis.Silent(1.5)).Phones.Select(p => p.Phone));
     }
 
@@ -195,7 +224,8 @@ public class InterchangeTests
     public void Captions_with_speakers_are_a_script()
     {
         // W3C, "WebVTT": a voice span names the speaker; cue settings, notes, classes and character references.
-        var vtt = Screenplay.Read("""
+        var vtt = Screenplay.Read(
+            """
             WEBVTT
 
             NOTE made up for this test
@@ -210,9 +240,15 @@ public class InterchangeTests
 
             00:05.200 --> 00:06.000
             <v Bubb><i>Rye</i> &amp; salt?
-            """);
-        Assert.Equal([new ScreenplayLine("Maro", "The oven is hot, and the bread will not wait.", null, 0), new ScreenplayLine("Bubb", "Rye & salt?", null, 0)], vtt.Lines);
-        var srt = Screenplay.Read("1\r\n00:00:01,000 --> 00:00:02,000\r\nTOCK: Nine minutes.\r\n\r\n2\r\n00:00:02,500 --> 00:00:03,000\r\n- BUBB: Nine?\r\n- TOCK: Nine.\r\n");
+            """
+        );
+        Assert.Equal(
+            [new ScreenplayLine("Maro", "The oven is hot, and the bread will not wait.", null, 0), new ScreenplayLine("Bubb", "Rye & salt?", null, 0)],
+            vtt.Lines
+        );
+        var srt = Screenplay.Read(
+            "1\r\n00:00:01,000 --> 00:00:02,000\r\nTOCK: Nine minutes.\r\n\r\n2\r\n00:00:02,500 --> 00:00:03,000\r\n- BUBB: Nine?\r\n- TOCK: Nine.\r\n"
+        );
         Assert.Equal(["TOCK", "BUBB", "TOCK"], srt.Lines.Select(l => l.Role));
         Assert.Equal("Nine.", srt.Lines[2].Text);
         Assert.Contains("nobody is named", Assert.Single(Screenplay.Read("1\n00:00:01,000 --> 00:00:02,000\nWho is this?\n").Problems));

@@ -23,59 +23,104 @@ public class LineHandsTests
         return SpeechAnalysis.Silent(Duration) with { Words = words, Source = SpeechSource.Script };
     }
 
-    private static SpeechAnalysis Part(double start, double end) => SpeechAnalysis.Silent(end - start) with
-    {
-        Words = [.. Speech.Words.Where(w => (w.Start + w.End) / 2 >= start && (w.Start + w.End) / 2 < end).Select(w => w with { Start = w.Start - start, End = w.End - start })],
-        Source = SpeechSource.Script,
-    };
+    private static SpeechAnalysis Part(double start, double end) =>
+        SpeechAnalysis.Silent(end - start) with
+        {
+            Words =
+            [
+                .. Speech
+                    .Words.Where(w => (w.Start + w.End) / 2 >= start && (w.Start + w.End) / 2 < end)
+                    .Select(w => w with { Start = w.Start - start, End = w.End - start }),
+            ],
+            Source = SpeechSource.Script,
+        };
 
     private static LineHands Hands(IReadOnlyList<double> at)
     {
         var member = new MemberId(Guid.NewGuid());
         var line = new LineId(Guid.NewGuid());
-        return new LineHands("The oven is hot, and the flour is late again!",
-            [.. at.Select((t, i) => new OrderedTouch(i, new TouchUp { Id = Guid.NewGuid(), Kind = TouchKind.Strength, Start = t, End = t + 0.1, Factor = 1.5f }))],
-            [.. at.Select((t, i) => i % 2 == 0
-                ? (LaneClip)new GestureClip(new ClipId(Guid.NewGuid()), member, line, "nod", 1, WordAnchor.At(Speech, t), 0.6)
-                : new MoodClip(new ClipId(Guid.NewGuid()), member, line, Mood.Joy, 1, WordAnchor.At(Speech, t), WordAnchor.At(Speech, t + 0.5)))],
-            [.. at.Select(t => new VoiceMark(t, t + 0.05, false))], [.. at.Select(t => new BoundaryPin("oven", t, 0, t + 0.01))],
-            new VoiceCare { Speed = 1, FadeIn = 0.1, FadeOut = 0.2 });
+        return new LineHands(
+            "The oven is hot, and the flour is late again!",
+            [
+                .. at.Select(
+                    (t, i) =>
+                        new OrderedTouch(
+                            i,
+                            new TouchUp
+                            {
+                                Id = Guid.NewGuid(),
+                                Kind = TouchKind.Strength,
+                                Start = t,
+                                End = t + 0.1,
+                                Factor = 1.5f,
+                            }
+                        )
+                ),
+            ],
+            [
+                .. at.Select(
+                    (t, i) =>
+                        i % 2 == 0
+                            ? (LaneClip)new GestureClip(new ClipId(Guid.NewGuid()), member, line, "nod", 1, WordAnchor.At(Speech, t), 0.6)
+                            : new MoodClip(new ClipId(Guid.NewGuid()), member, line, Mood.Joy, 1, WordAnchor.At(Speech, t), WordAnchor.At(Speech, t + 0.5))
+                ),
+            ],
+            [.. at.Select(t => new VoiceMark(t, t + 0.05, false))],
+            [.. at.Select(t => new BoundaryPin("oven", t, 0, t + 0.01))],
+            new VoiceCare
+            {
+                Speed = 1,
+                FadeIn = 0.1,
+                FadeOut = 0.2,
+            }
+        );
     }
 
     [Property(MaxTest = 200)]
     public Property Cut_anywhere_and_joined_again_all_that_hands_did_is_where_it_was() =>
-        Prop.ForAll(Gen.Choose(0, 5800).Select(ms => ms / 1000.0).ArrayOf(5).ToArbitrary(), Gen.Choose(1, 5998).Select(ms => (ms + 0.5) / 1000).ToArbitrary(), (places, cut) =>
-        {
-            var whole = Hands(places.Order().Distinct().ToArray());
-            var (first, second) = LineHands.Split(whole, Speech, Duration, cut);
-            Assert.Equal(whole.Touches.Count, first.Touches.Count + second.Touches.Count);
-            Assert.Equal(whole.Clips.Count, first.Clips.Count + second.Clips.Count);
-            Assert.True(LineHands.AreHalves(first.Care, second.Care));
-            SpeechAnalysis early = Part(0, cut), late = Part(cut, Duration);
-            // In its half every clip is where it was in the whole.
-            foreach (var (half, speech, offset) in new[] { (first, early, 0.0), (second, late, cut) })
+        Prop.ForAll(
+            Gen.Choose(0, 5800).Select(ms => ms / 1000.0).ArrayOf(5).ToArbitrary(),
+            Gen.Choose(1, 5998).Select(ms => (ms + 0.5) / 1000).ToArbitrary(),
+            (places, cut) =>
+            {
+                var whole = Hands(places.Order().Distinct().ToArray());
+                var (first, second) = LineHands.Split(whole, Speech, Duration, cut);
+                Assert.Equal(whole.Touches.Count, first.Touches.Count + second.Touches.Count);
+                Assert.Equal(whole.Clips.Count, first.Clips.Count + second.Clips.Count);
+                Assert.True(LineHands.AreHalves(first.Care, second.Care));
+                SpeechAnalysis early = Part(0, cut),
+                    late = Part(cut, Duration);
+                // In its half every clip is where it was in the whole.
+                foreach (var (half, speech, offset) in new[] { (first, early, 0.0), (second, late, cut) })
                 foreach (var clip in half.Clips)
                 {
                     var (was, _) = whole.Clips.First(c => c.Id == clip.Id).Place(0, Speech);
                     Assert.Equal(was, clip.Place(offset, speech).Start, 6);
                 }
-            var again = LineHands.Join(first, second, early, late, cut, Duration, isOneSound: true);
-            Assert.Equal(whole.Text, again.Text);
-            Assert.Equal(whole.Care, again.Care);
-            Assert.Equal(whole.Touches.Select(t => t.Touch.Id), again.Touches.Select(t => t.Touch.Id));
-            foreach (var (a, b) in whole.Touches.Zip(again.Touches)) Assert.Equal(a.Touch.Start, b.Touch.Start, 9);
-            foreach (var clip in whole.Clips)
-            {
-                var (a, b) = (clip.Place(0, Speech), again.Clips.Single(c => c.Id == clip.Id).Place(0, Speech));
-                Assert.Equal(a.Start, b.Start, 6);
-                Assert.Equal(a.End, b.End, 6);
+                var again = LineHands.Join(first, second, early, late, cut, Duration, isOneSound: true);
+                Assert.Equal(whole.Text, again.Text);
+                Assert.Equal(whole.Care, again.Care);
+                Assert.Equal(whole.Touches.Select(t => t.Touch.Id), again.Touches.Select(t => t.Touch.Id));
+                foreach (var (a, b) in whole.Touches.Zip(again.Touches))
+                    Assert.Equal(a.Touch.Start, b.Touch.Start, 9);
+                foreach (var clip in whole.Clips)
+                {
+                    var (a, b) = (clip.Place(0, Speech), again.Clips.Single(c => c.Id == clip.Id).Place(0, Speech));
+                    Assert.Equal(a.Start, b.Start, 6);
+                    Assert.Equal(a.End, b.End, 6);
+                }
+                Assert.Equal(whole.Marks.Count, again.Marks.Count);
+                foreach (var (a, b) in whole.Marks.Zip(again.Marks.OrderBy(m => m.Start)))
+                    Assert.Equal((a.Start, a.End), (b.Start, b.End), Close);
+                foreach (var (a, b) in whole.Pins.Zip(again.Pins))
+                    Assert.Equal(a.Time, b.Time, 9);
             }
-            Assert.Equal(whole.Marks.Count, again.Marks.Count);
-            foreach (var (a, b) in whole.Marks.Zip(again.Marks.OrderBy(m => m.Start))) Assert.Equal((a.Start, a.End), (b.Start, b.End), Close);
-            foreach (var (a, b) in whole.Pins.Zip(again.Pins)) Assert.Equal(a.Time, b.Time, 9);
-        });
+        );
 
-    private static readonly IEqualityComparer<(double, double)> Close = EqualityComparer<(double, double)>.Create((a, b) => Math.Abs(a.Item1 - b.Item1) < 1e-9 && Math.Abs(a.Item2 - b.Item2) < 1e-9, _ => 0);
+    private static readonly IEqualityComparer<(double, double)> Close = EqualityComparer<(double, double)>.Create(
+        (a, b) => Math.Abs(a.Item1 - b.Item1) < 1e-9 && Math.Abs(a.Item2 - b.Item2) < 1e-9,
+        _ => 0
+    );
 
     [Fact]
     public void Words_are_found_as_words_and_not_within_others()

@@ -13,19 +13,21 @@ public class LoudnessTests
         foreach (var (db, seconds) in parts)
         {
             var amplitude = Math.Pow(10, db / 20);
-            for (var i = 0; i < (int)(seconds * Rate); i++) samples.Add((float)(amplitude * Math.Sin(2 * Math.PI * 1000 * samples.Count / Rate)));
+            for (var i = 0; i < (int)(seconds * Rate); i++)
+                samples.Add((float)(amplitude * Math.Sin(2 * Math.PI * 1000 * samples.Count / Rate)));
         }
         return [.. samples];
     }
 
-    public static TheoryData<double, (double, double)[]> Signals => new()
-    {
-        { -23, [(-23, 20)] },
-        { -33, [(-33, 20)] },
-        { -23, [(-36, 10), (-23, 60), (-36, 10)] },
-        { -23, [(-72, 10), (-36, 10), (-23, 60), (-36, 10), (-72, 10)] },
-        { -23, [(-26, 20), (-20, 20.1), (-26, 20)] },
-    };
+    public static TheoryData<double, (double, double)[]> Signals =>
+        new()
+        {
+            { -23, [(-23, 20)] },
+            { -33, [(-33, 20)] },
+            { -23, [(-36, 10), (-23, 60), (-36, 10)] },
+            { -23, [(-72, 10), (-36, 10), (-23, 60), (-36, 10), (-72, 10)] },
+            { -23, [(-26, 20), (-20, 20.1), (-26, 20)] },
+        };
 
     [Theory]
     [MemberData(nameof(Signals))]
@@ -45,7 +47,11 @@ public class LoudnessTests
     {
         var samples = Enumerable.Range(0, Rate / 10).Select(i => (float)(amplitude * Math.Sin(2 * Math.PI * i / divisor + degrees * Math.PI / 180))).ToArray();
         // Tolerance of Tech 3341: +0.2, -0.4 dB. The ends are faded, as a step is no sine.
-        for (var i = 0; i < 480; i++) { samples[i] *= i / 480f; samples[^(i + 1)] *= i / 480f; }
+        for (var i = 0; i < 480; i++)
+        {
+            samples[i] *= i / 480f;
+            samples[^(i + 1)] *= i / 480f;
+        }
         Assert.InRange(Loudness.TruePeakDb(samples), expected - 0.4, expected + 0.2);
     }
 
@@ -57,6 +63,14 @@ public class LoudnessTests
         Assert.Equal(-23.0, Loudness.Integrated([sine], 44100), 0.1);
         Assert.Equal(-23.0, Loudness.Integrated([sine[..8820]], 44100), 1.0);
         Assert.Equal(Loudness.Silence, Loudness.Integrated([new float[4800]], 48000));
-        Assert.Equal(Loudness.Silence, Loudness.Integrated([[]], 48000));
+        Assert.Equal(
+            Loudness.Silence,
+            Loudness.Integrated(
+                [
+                    [],
+                ],
+                48000
+            )
+        );
     }
 }

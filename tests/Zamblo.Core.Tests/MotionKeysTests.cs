@@ -39,8 +39,10 @@ public class MotionKeysTests
             Assert.Same(part, PointerParts.Find(part.Key));
             Assert.All(part.Values(0, 0, 0), v => Assert.Equal(0, v.Value));
             // All but the lids, whose sideways way is one of its own.
-            if (part.Key == "lids") continue;
-            foreach (var (a, b) in part.Values(0.7f, 0, 0.5f).Zip(part.Values(-0.7f, 0, -0.5f))) Assert.Equal(a.Value, -b.Value, 5);
+            if (part.Key == "lids")
+                continue;
+            foreach (var (a, b) in part.Values(0.7f, 0, 0.5f).Zip(part.Values(-0.7f, 0, -0.5f)))
+                Assert.Equal(a.Value, -b.Value, 5);
         }
         Assert.Null(PointerParts.Find("tail"));
     }

@@ -31,22 +31,30 @@ public class MouthTests
     {
         var speech = RandomSpeech(seed);
         foreach (var rate in Rates)
-            foreach (var hold in new[] { 0, 1, 2 })
-            {
-                var dials = new MouthDials { HoldFrames = hold };
-                var frames = MouthPass.Evaluate(speech, dials, rate, 0, rate.FramesFor(speech.Duration)).Frames;
-                foreach (var p in speech.Phones.Where(p => p.Phone is "P" or "B" or "M"))
-                    Assert.True(Near(frames, rate, p, dials.Lead).Any(m => m[MouthChannel.Part] == 0), $"{p.Phone} at {p.Start:0.000} is open at {rate} fps, hold {hold}, seed {seed}");
-                foreach (var p in speech.Phones.Where(p => p.Phone is "F" or "V"))
-                    Assert.True(Near(frames, rate, p, dials.Lead).Any(m => m[MouthChannel.Tuck] >= 0.99f), $"{p.Phone} at {p.Start:0.000} has no contact at {rate} fps, hold {hold}, seed {seed}");
-            }
+        foreach (var hold in new[] { 0, 1, 2 })
+        {
+            var dials = new MouthDials { HoldFrames = hold };
+            var frames = MouthPass.Evaluate(speech, dials, rate, 0, rate.FramesFor(speech.Duration)).Frames;
+            foreach (var p in speech.Phones.Where(p => p.Phone is "P" or "B" or "M"))
+                Assert.True(
+                    Near(frames, rate, p, dials.Lead).Any(m => m[MouthChannel.Part] == 0),
+                    $"{p.Phone} at {p.Start:0.000} is open at {rate} fps, hold {hold}, seed {seed}"
+                );
+            foreach (var p in speech.Phones.Where(p => p.Phone is "F" or "V"))
+                Assert.True(
+                    Near(frames, rate, p, dials.Lead).Any(m => m[MouthChannel.Tuck] >= 0.99f),
+                    $"{p.Phone} at {p.Start:0.000} has no contact at {rate} fps, hold {hold}, seed {seed}"
+                );
+        }
     }
 
     // The frames that show a phone, with one frame of grace on each side where a neighbour needs its own contact.
     private static IEnumerable<MouthChannels> Near(MouthChannels[] frames, FrameRate rate, PhoneSegment p, double lead)
     {
-        int from = rate.FrameAt(p.Start - lead) - 1, to = rate.FrameAt(p.End - lead) + 2;
-        for (var f = Math.Max(0, from); f <= Math.Min(frames.Length - 1, to); f++) yield return frames[f];
+        int from = rate.FrameAt(p.Start - lead) - 1,
+            to = rate.FrameAt(p.End - lead) + 2;
+        for (var f = Math.Max(0, from); f <= Math.Min(frames.Length - 1, to); f++)
+            yield return frames[f];
     }
 
     [Fact]
@@ -72,7 +80,8 @@ public class MouthTests
         {
             // 120 ms from rest to the first sound and 250 ms back, plus the lead.
             var t = rate.TimeOf(f) + 0.03;
-            if (t < 1 - 0.13 || t > speech.Duration - 1 + 0.27) Assert.InRange(frames[f].Openness, 0, 0.02f);
+            if (t < 1 - 0.13 || t > speech.Duration - 1 + 0.27)
+                Assert.InRange(frames[f].Openness, 0, 0.02f);
         }
         Assert.True(frames.Max(m => m.Openness) > 0.5f);
     }
@@ -97,7 +106,9 @@ public class MouthTests
         // Anticipatory coarticulation: lips round during the consonants before a rounded vowel (Cohen and Massaro 1993).
         float SpreadOfS(string vowel)
         {
-            var frames = MouthPass.Evaluate(Say(("SIL", 0.5), ("S", 0.1), (vowel, 0.25), ("SIL", 0.5)), new MouthDials { Lead = 0 }, new FrameRate(100), 0, 130).Frames;
+            var frames = MouthPass
+                .Evaluate(Say(("SIL", 0.5), ("S", 0.1), (vowel, 0.25), ("SIL", 0.5)), new MouthDials { Lead = 0 }, new FrameRate(100), 0, 130)
+                .Frames;
             return frames[58][MouthChannel.Spread];
         }
         Assert.True(SpreadOfS("UW") < SpreadOfS("IY") - 0.3f);
@@ -119,9 +130,11 @@ public class MouthTests
         var rate = new FrameRate(60);
         var frames = MouthPass.Evaluate(speech, new MouthDials(), rate, 0, rate.FramesFor(speech.Duration)).Frames;
         foreach (var m in frames)
-            for (var c = 0; c < MouthChannels.Count; c++) Assert.InRange(m[c], c is (int)MouthChannel.Spread ? -1 : 0, 1);
+            for (var c = 0; c < MouthChannels.Count; c++)
+                Assert.InRange(m[c], c is (int)MouthChannel.Spread ? -1 : 0, 1);
         // The jaw of a real speaker stays under about 1.5 openings a tenth of a second; enforced contacts may be faster.
-        for (var f = 1; f < frames.Length; f++) Assert.InRange(Math.Abs(frames[f][MouthChannel.Jaw] - frames[f - 1][MouthChannel.Jaw]), 0, 0.6f);
+        for (var f = 1; f < frames.Length; f++)
+            Assert.InRange(Math.Abs(frames[f][MouthChannel.Jaw] - frames[f - 1][MouthChannel.Jaw]), 0, 0.6f);
     }
 
     [Property(MaxTest = 30)]
@@ -144,7 +157,8 @@ public class MouthTests
         var a = MouthPass.Evaluate(speech, new MouthDials(), rate, 0, 100).Frames;
         var b = MouthPass.Evaluate(speech, new MouthDials(), rate, -1, 125).Frames;
         for (var f = 0; f < 100; f++)
-            for (var c = 0; c < MouthChannels.Count; c++) Assert.Equal(a[f][c], b[f + 25][c], 4);
+        for (var c = 0; c < MouthChannels.Count; c++)
+            Assert.Equal(a[f][c], b[f + 25][c], 4);
     }
 
     [Theory]
@@ -180,7 +194,14 @@ public class MouthTests
     {
         var speech = Say(("AA", 0.2), ("T", 0.06), ("IY", 0.2), ("K", 0.12), ("UW", 0.2));
         var usual = MouthPass.Cues(speech, new MouthDials { Dynamics = 0 });
-        var open = MouthPass.Cues(speech, new MouthDials { Dynamics = 0, ShapeStrengths = new Dictionary<MouthShape, float> { [MouthShape.Open] = 0.5f } });
+        var open = MouthPass.Cues(
+            speech,
+            new MouthDials
+            {
+                Dynamics = 0,
+                ShapeStrengths = new Dictionary<MouthShape, float> { [MouthShape.Open] = 0.5f },
+            }
+        );
         Assert.Equal(0.5f * usual.Single(c => c.Shape == MouthShape.Open).Strength, open.Single(c => c.Shape == MouthShape.Open).Strength, 3);
         Assert.Equal(usual.Single(c => c.Shape == MouthShape.Wide).Strength, open.Single(c => c.Shape == MouthShape.Wide).Strength);
         // 60 ms of T are under two frames at 24 a second, 120 ms of K are not.

@@ -15,9 +15,15 @@ public class PerformanceTests
     {
         var random = new Random(4);
         var phones = new List<(string, double)>();
-        for (var i = 0; i < 160; i++) phones.Add(i % 24 == 23 ? ("SIL", 0.4) : i % 2 == 0 ? ("T", 0.07) : ("AA", 0.08 + 0.12 * random.NextDouble()));
+        for (var i = 0; i < 160; i++)
+            phones.Add(
+                i % 24 == 23 ? ("SIL", 0.4)
+                : i % 2 == 0 ? ("T", 0.07)
+                : ("AA", 0.08 + 0.12 * random.NextDouble())
+            );
         var speech = MouthTests.Say([.. phones]);
-        for (var i = 0; i < speech.LevelsDb.Length; i++) speech.LevelsDb[i] = -28 + 14 * (float)Math.Sin(i / 17.0);
+        for (var i = 0; i < speech.LevelsDb.Length; i++)
+            speech.LevelsDb[i] = -28 + 14 * (float)Math.Sin(i / 17.0);
         return new PlacedSpeech(speech, start, new MouthDials());
     }
 
@@ -64,7 +70,15 @@ public class PerformanceTests
     [Fact]
     public void Dials_at_nought_turn_motion_off()
     {
-        var still = new PerformanceDials { Turn = 0, Nod = 0, Tilt = 0, Brows = 0, Blinks = 0, Body = 0 };
+        var still = new PerformanceDials
+        {
+            Turn = 0,
+            Nod = 0,
+            Tilt = 0,
+            Brows = 0,
+            Blinks = 0,
+            Body = 0,
+        };
         foreach (var p in Evaluate([Talk()], still, Rate, 0, 300))
         {
             Assert.Equal((0, 0, 0, 0), (p.HeadTurn, p.HeadNod, p.HeadTilt, p.BrowLeft));
@@ -83,7 +97,9 @@ public class PerformanceTests
             for (var seed = 0; seed < 30; seed++)
             {
                 var lids = Evaluate(lines, new PerformanceDials { Seed = seed }, Rate, 0, (int)(seconds * 25)).Select(p => p.LidLeft).ToArray();
-                for (var i = 1; i < lids.Length; i++) if (lids[i] < 0.5f && lids[i - 1] >= 0.5f) count++;
+                for (var i = 1; i < lids.Length; i++)
+                    if (lids[i] < 0.5f && lids[i - 1] >= 0.5f)
+                        count++;
             }
             return count * 60 / seconds / 30;
         }

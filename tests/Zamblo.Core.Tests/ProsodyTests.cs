@@ -14,7 +14,9 @@ public class ProsodyTests
         {
             var f = hz((double)i / rate);
             phase += f / rate;
-            if (f > 0) for (var k = 1; k <= 20 && k * f < rate / 2.2; k++) samples[i] += (float)(0.2 / k / k * Math.Sin(2 * Math.PI * k * phase));
+            if (f > 0)
+                for (var k = 1; k <= 20 && k * f < rate / 2.2; k++)
+                    samples[i] += (float)(0.2 / k / k * Math.Sin(2 * Math.PI * k * phase));
         }
         return new AudioBuffer(samples, rate);
     }
@@ -30,7 +32,8 @@ public class ProsodyTests
         {
             var pitch = PitchTracker.Track(Voice(1, _ => hz, rate));
             Assert.Equal(100, pitch.Length);
-            for (var i = 5; i < 95; i++) Assert.Equal(1, pitch[i] / hz, 0.01);
+            for (var i = 5; i < 95; i++)
+                Assert.Equal(1, pitch[i] / hz, 0.01);
         }
     }
 
@@ -38,7 +41,8 @@ public class ProsodyTests
     public void A_glide_is_followed_and_noise_and_silence_have_no_pitch()
     {
         var pitch = PitchTracker.Track(Voice(2, t => 100 * Math.Pow(2, t / 2)));
-        for (var i = 10; i < 190; i++) Assert.Equal(1, pitch[i] / (100 * Math.Pow(2, (i / 100.0 + 0.005) / 2)), 0.015);
+        for (var i = 10; i < 190; i++)
+            Assert.Equal(1, pitch[i] / (100 * Math.Pow(2, (i / 100.0 + 0.005) / 2)), 0.015);
         Assert.True(PitchTracker.Track(TestData.Noise(1, 0.3f)).Count(p => p > 0) < 8);
         Assert.All(PitchTracker.Track(new AudioBuffer(new float[8000], 16000)), p => Assert.Equal(0, p));
         Assert.Empty(PitchTracker.Track(new AudioBuffer([], 16000)));
@@ -64,7 +68,14 @@ public class ProsodyTests
     [InlineData(-4, false)]
     public void A_phrase_that_ends_high_is_a_question(float semitones, bool rises)
     {
-        var pitch = Enumerable.Range(0, 160).Select(i => i < 110 ? 120f : i > 150 ? 0 : 120f * MathF.Pow(2, semitones / 12 * Math.Min(1, (i - 110) / 25f))).ToArray();
+        var pitch = Enumerable
+            .Range(0, 160)
+            .Select(i =>
+                i < 110 ? 120f
+                : i > 150 ? 0
+                : 120f * MathF.Pow(2, semitones / 12 * Math.Min(1, (i - 110) / 25f))
+            )
+            .ToArray();
         var prosody = Prosody.Of(Say(pitch, ("M", 0.3), ("AA", 1.21), ("SIL", 0.3), ("M", 0.2), ("AA", 0.3)));
         Assert.Equal(2, prosody.Phrases.Count);
         Assert.Equal(rises, prosody.Phrases[0].IsRising);

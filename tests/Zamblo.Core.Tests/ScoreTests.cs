@@ -17,9 +17,11 @@ public class ScoreTests
         {
             var word = token.TrimEnd('.');
             var start = phones[^1].End;
-            foreach (var p in TestData.Dictionary.Lookup(word)[0]) phones.Add(new PhoneSegment(p, phones[^1].End, phones[^1].End + 0.08 * scale));
+            foreach (var p in TestData.Dictionary.Lookup(word)[0])
+                phones.Add(new PhoneSegment(p, phones[^1].End, phones[^1].End + 0.08 * scale));
             words.Add(new WordSegment(word, start, phones[^1].End));
-            if (token.EndsWith('.')) phones.Add(new PhoneSegment(Arpabet.Silence, phones[^1].End, phones[^1].End + 0.3));
+            if (token.EndsWith('.'))
+                phones.Add(new PhoneSegment(Arpabet.Silence, phones[^1].End, phones[^1].End + 0.3));
         }
         phones.Add(new PhoneSegment(Arpabet.Silence, phones[^1].End, phones[^1].End + 0.5));
         return new SpeechAnalysis(phones[^1].End, phones, words, [], SpeechSource.Engine);
@@ -31,8 +33,12 @@ public class ScoreTests
     {
         for (var i = 0; i < cues.Count; i++)
         {
-            Assert.True(cues[i].End > cues[i].Start && cues[i].Peak >= cues[i].Start - 1e-9 && cues[i].Peak <= cues[i].End + 1e-9, $"cue {i}: {cues[i]} {because}");
-            if (i > 0) Assert.True(cues[i].Start >= cues[i - 1].End - 1e-9, $"cue {i} overlaps the one before: {cues[i - 1]} {cues[i]} {because}");
+            Assert.True(
+                cues[i].End > cues[i].Start && cues[i].Peak >= cues[i].Start - 1e-9 && cues[i].Peak <= cues[i].End + 1e-9,
+                $"cue {i}: {cues[i]} {because}"
+            );
+            if (i > 0)
+                Assert.True(cues[i].Start >= cues[i - 1].End - 1e-9, $"cue {i} overlaps the one before: {cues[i - 1]} {cues[i]} {because}");
             Assert.InRange(cues[i].Strength, 0, 1.5f);
         }
     }
@@ -55,7 +61,10 @@ public class ScoreTests
             }
             else
             {
-                var edit = new CueEdit((CueOperation)random.Next(6), [random.Next(cues.Count), random.Next(cues.Count)]) { Shape = (MouthShape)random.Next(14) };
+                var edit = new CueEdit((CueOperation)random.Next(6), [random.Next(cues.Count), random.Next(cues.Count)])
+                {
+                    Shape = (MouthShape)random.Next(14),
+                };
                 edit = edit with { By = edit.Operation == CueOperation.Strength ? 0.3 + random.NextDouble() * 2 : random.NextDouble() * 0.3 - 0.15 };
                 touches = CueEdits.Apply(cues, touches, edit, speech.Duration);
             }
@@ -152,11 +161,13 @@ public class ScoreTests
         var placed = new PlacedSpeech(speech, 0, All, [shut]);
         var rate = new FrameRate(25);
         var frames = MouthPass.Animate(placed.Cues, All, rate, 0, rate.FramesFor(speech.Duration));
-        for (var f = rate.FrameAt(0.7 + 0.25); f < rate.FrameAt(1.5 - 0.15); f++) Assert.InRange(frames[f].Openness, 0, 0.02f);
+        for (var f = rate.FrameAt(0.7 + 0.25); f < rate.FrameAt(1.5 - 0.15); f++)
+            Assert.InRange(frames[f].Openness, 0, 0.02f);
 
         var index = automatic.ToList().FindIndex(c => c.Start > 0.7 && c.Shape == MouthShape.Tip);
         var moved = TouchUps.Apply(automatic, CueEdits.Apply(automatic, [], new CueEdit(CueOperation.Move, [index]) { By = 0.05 }, speech.Duration));
-        for (var i = 1; i < moved.Count; i++) Assert.True(moved[i].Start - moved[i - 1].End < 0.013, $"a hole before {moved[i]}");
+        for (var i = 1; i < moved.Count; i++)
+            Assert.True(moved[i].Start - moved[i - 1].End < 0.013, $"a hole before {moved[i]}");
         Assert.Equal(automatic[index].Start + 0.05, moved.Single(c => c.Touch != Guid.Empty).Start, 0.001);
     }
 
@@ -169,11 +180,15 @@ public class ScoreTests
         Assert.True(group.Length > 3);
         foreach (var by in new[] { 0.06, -0.06, 99 })
         {
-            var moved = TouchUps.Apply(cues, CueEdits.Apply(cues, [], new CueEdit(CueOperation.Move, group) { By = by }, speech.Duration)).Where(c => c.Touch != Guid.Empty).ToArray();
+            var moved = TouchUps
+                .Apply(cues, CueEdits.Apply(cues, [], new CueEdit(CueOperation.Move, group) { By = by }, speech.Duration))
+                .Where(c => c.Touch != Guid.Empty)
+                .ToArray();
             Assert.Equal(group.Select(i => cues[i].Shape), moved.Select(c => c.Shape));
             var shift = moved[0].Start - cues[group[0]].Start;
             Assert.Equal(Math.Min(by, speech.Duration - cues[group[^1]].End), shift, 1e-9);
-            for (var i = 0; i < group.Length; i++) Assert.Equal(shift, moved[i].End - cues[group[i]].End, 1e-9);
+            for (var i = 0; i < group.Length; i++)
+                Assert.Equal(shift, moved[i].End - cues[group[i]].End, 1e-9);
         }
     }
 
@@ -186,7 +201,10 @@ public class ScoreTests
             var dials = All with { HoldFrames = hold };
             var rate = new FrameRate(24);
             var frames = MouthPass.Animate(new PlacedSpeech(speech, 0, dials, [touch]).Cues, dials, rate, 0, rate.FramesFor(speech.Duration));
-            Assert.Contains(Enumerable.Range(0, frames.Length), f => MouthShapes.Nearest(frames[f]) == MouthShape.Round && Math.Abs(rate.TimeOf(f) + dials.Lead - touch.Start) < 0.15);
+            Assert.Contains(
+                Enumerable.Range(0, frames.Length),
+                f => MouthShapes.Nearest(frames[f]) == MouthShape.Round && Math.Abs(rate.TimeOf(f) + dials.Lead - touch.Start) < 0.15
+            );
         }
     }
 
@@ -195,13 +213,17 @@ public class ScoreTests
     {
         var speech = Say("the oven is hot");
         var oven = speech.Words[1];
-        var result = BoundaryPins.Apply(speech, [new BoundaryPin("oven", oven.Start, 0, oven.Start + 0.04), new BoundaryPin("oven", oven.Start + 0.16, 2, oven.Start + 0.2)]);
+        var result = BoundaryPins.Apply(
+            speech,
+            [new BoundaryPin("oven", oven.Start, 0, oven.Start + 0.04), new BoundaryPin("oven", oven.Start + 0.16, 2, oven.Start + 0.2)]
+        );
         Assert.Equal(oven.Start + 0.04, result.Words[1].Start, 1e-9);
         Assert.Equal(oven.Start + 0.04, result.Words[0].End, 1e-9);
         Assert.Contains(result.Phones, p => Math.Abs(p.Start - (oven.Start + 0.2)) < 1e-9);
         Assert.Equal(speech.Phones.Select(p => p.Phone), result.Phones.Select(p => p.Phone));
         Assert.Equal(speech.Words[2], result.Words[2]);
-        for (var i = 1; i < result.Phones.Count; i++) Assert.Equal(result.Phones[i - 1].End, result.Phones[i].Start, 1e-9);
+        for (var i = 1; i < result.Phones.Count; i++)
+            Assert.Equal(result.Phones[i - 1].End, result.Phones[i].Start, 1e-9);
         // A pin whose word is not there any more does nothing.
         Assert.Equal(speech.Phones, BoundaryPins.Apply(speech, [new BoundaryPin("kitchen", 1, 0, 1.1)]).Phones);
     }
@@ -225,13 +247,32 @@ public class ScoreTests
     [InlineData("moov", "M UW V")]
     [InlineData("B", "B")]
     public void What_a_word_sounds_like_can_be_written_in_three_ways(string written, string phones) =>
-        Assert.Equal(phones, string.Join(' ', WrittenSounds.Read(written, w => w == "moov" ? [["M", "UW", "V"]] : [])));
+        Assert.Equal(
+            phones,
+            string.Join(
+                ' ',
+                WrittenSounds.Read(
+                    written,
+                    w =>
+                        w == "moov"
+                            ?
+                            [
+                                ["M", "UW", "V"],
+                            ]
+                            : []
+                )
+            )
+        );
 
     [Fact]
     public void The_test_sentence_visits_every_shape()
     {
         var words = ScriptText.Words(TestSentence.Text).SelectMany(w => w.Spoken);
-        var shapes = words.Where(w => w != "bubb").SelectMany(w => TestData.Dictionary.Lookup(w)[0]).SelectMany(p => MouthShapes.Of(p) is var (a, b) && b is { } second ? new[] { a, second } : [MouthShapes.Of(p).First]).Append(MouthShape.Rest);
+        var shapes = words
+            .Where(w => w != "bubb")
+            .SelectMany(w => TestData.Dictionary.Lookup(w)[0])
+            .SelectMany(p => MouthShapes.Of(p) is var (a, b) && b is { } second ? new[] { a, second } : [MouthShapes.Of(p).First])
+            .Append(MouthShape.Rest);
         Assert.Equal(MouthShapes.All, shapes.Distinct().Order());
     }
 }

@@ -14,9 +14,9 @@ public class SpeechTests
         Assert.Equal((128, 3, 13), (TestData.Model.Densities, TestData.Model.Streams, TestData.Model.StreamLength));
         Assert.All(Arpabet.Phones, p => Assert.True(TestData.Model.HasPhone(p)));
         for (var s = 0; s < TestData.Model.SenoneCount; s += 97)
-            for (var f = 0; f < 3; f++)
-                // Mixture weights are probabilities; 8-bit storage costs a few per cent.
-                Assert.Equal(1, TestData.Model.MixtureWeights.AsSpan((s * 3 + f) * 128, 128).ToArray().Sum(), 0.12);
+        for (var f = 0; f < 3; f++)
+            // Mixture weights are probabilities; 8-bit storage costs a few per cent.
+            Assert.Equal(1, TestData.Model.MixtureWeights.AsSpan((s * 3 + f) * 128, 128).ToArray().Sum(), 0.12);
     }
 
     [Theory]
@@ -27,9 +27,25 @@ public class SpeechTests
     public void A_model_file_that_is_missing_short_or_foreign_is_named(string broken)
     {
         Stream Good(string n) => File.OpenRead(TestData.ModelFolder + n);
-        foreach (var bad in new Func<byte[]?>[] { () => null, () => [], () => File.ReadAllBytes(TestData.ModelFolder + broken)[..1000], () => "this is a letter, not a model"u8.ToArray() })
+        foreach (
+            var bad in new Func<byte[]?>[]
+            {
+                () => null,
+                () => [],
+                () => File.ReadAllBytes(TestData.ModelFolder + broken)[..1000],
+                () => "this is a letter, not a model"u8.ToArray(),
+            }
+        )
         {
-            var e = Assert.Throws<AcousticModelException>(() => AcousticModel.Read(n => n == broken ? bad() is { } b ? new MemoryStream(b) : null : Good(n)));
+            var e = Assert.Throws<AcousticModelException>(() =>
+                AcousticModel.Read(n =>
+                    n == broken
+                        ? bad() is { } b
+                            ? new MemoryStream(b)
+                            : null
+                        : Good(n)
+                )
+            );
             Assert.Contains(broken, e.Message);
         }
     }
@@ -64,7 +80,8 @@ public class SpeechTests
     public void Without_a_script_the_mouth_classes_of_read_speech_are_right_most_of_the_time()
     {
         // Truth: the alignment to the transcript that comes with the recording. A mouth class is one of the fourteen shapes.
-        double right = 0, all = 0;
+        double right = 0,
+            all = 0;
         foreach (var (file, text) in TestData.Read().Skip(1))
         {
             var audio = TestData.Wav(file);
@@ -75,9 +92,11 @@ public class SpeechTests
             for (var t = 0.005; t < audio.Duration; t += 0.01)
             {
                 var expected = truth.Phones.First(p => t < p.End).Phone;
-                if (expected == Arpabet.Silence) continue;
+                if (expected == Arpabet.Silence)
+                    continue;
                 all++;
-                if (MouthShapes.Of(heard.Phones.First(p => t < p.End).Phone).First == MouthShapes.Of(expected).First) right++;
+                if (MouthShapes.Of(heard.Phones.First(p => t < p.End).Phone).First == MouthShapes.Of(expected).First)
+                    right++;
             }
         }
         Assert.InRange(right / all, 0.62, 1);
@@ -94,7 +113,8 @@ public class SpeechTests
             var less = TestData.Analyzer.Analyze(audio, string.Join(' ', tokens.Where((_, i) => i != tokens.Length / 2))).Words;
             for (var i = 0; i < tokens.Length; i++)
             {
-                if (Math.Abs(i - tokens.Length / 2) < 2) continue;
+                if (Math.Abs(i - tokens.Length / 2) < 2)
+                    continue;
                 var same = less[i < tokens.Length / 2 ? i : i - 1];
                 Assert.Equal(full[i].Text, same.Text);
                 Assert.InRange(same.Start - full[i].Start, -0.031, 0.031);
@@ -117,7 +137,8 @@ public class SpeechTests
         var shift = TestData.Raw("something.raw").Duration;
         var alone = TestData.Analyzer.Analyze(one, "go forward ten meters").Words;
         var after = TestData.Analyzer.Analyze(both, "go forward ten meters");
-        foreach (var (a, b) in alone.Zip(after.Words)) Assert.Equal(a.Start + shift, b.Start, 0.05);
+        foreach (var (a, b) in alone.Zip(after.Words))
+            Assert.Equal(a.Start + shift, b.Start, 0.05);
         // What the script does not have still moves the mouth.
         Assert.Contains(after.Phones, p => p.Phone != Arpabet.Silence && p.End < shift);
     }
@@ -125,13 +146,21 @@ public class SpeechTests
     [Fact]
     public void Draft_words_of_a_recogniser_are_aligned_like_a_script()
     {
-        var analyzer = new SpeechAnalyzer(TestData.Model, TestData.Dictionary, null, (_, _, _, _) => [new("Go", 1), new("forward", 0.2f), new("ten", 1), new("meters.", 1)]);
+        var analyzer = new SpeechAnalyzer(
+            TestData.Model,
+            TestData.Dictionary,
+            null,
+            (_, _, _, _) => [new("Go", 1), new("forward", 0.2f), new("ten", 1), new("meters.", 1)]
+        );
         var drafted = analyzer.Analyze(TestData.Raw("goforward.raw"));
         Assert.Equal(SpeechSource.Recognised, drafted.Source);
         Assert.Equal("Go forward ten meters.", drafted.Draft);
         // What the recogniser is not sure of is not called sure because the sound fits.
         Assert.All(drafted.Words, w => Assert.Equal(w.Text == "forward", w.Confidence < 0.5));
-        Assert.Equal(TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "Go forward ten meters").Words.Select(w => (w.Text, w.Start, w.End)), drafted.Words.Select(w => (w.Text, w.Start, w.End)));
+        Assert.Equal(
+            TestData.Analyzer.Analyze(TestData.Raw("goforward.raw"), "Go forward ten meters").Words.Select(w => (w.Text, w.Start, w.End)),
+            drafted.Words.Select(w => (w.Text, w.Start, w.End))
+        );
     }
 
     [Theory]
@@ -160,7 +189,16 @@ public class SpeechTests
     public void A_script_that_does_not_fit_still_gives_a_result()
     {
         var audio = TestData.Raw("goforward.raw");
-        foreach (var script in new[] { string.Join(' ', Enumerable.Repeat("the oven is hot and the bread is not", 30)), "🥖🥖🥖", "12 345 6.78 9th & 50%", "xqzzt vrrbl", "go" })
+        foreach (
+            var script in new[]
+            {
+                string.Join(' ', Enumerable.Repeat("the oven is hot and the bread is not", 30)),
+                "🥖🥖🥖",
+                "12 345 6.78 9th & 50%",
+                "xqzzt vrrbl",
+                "go",
+            }
+        )
             AssertWellFormed(TestData.Analyzer.Analyze(audio, script), audio.Duration);
     }
 
@@ -168,10 +206,12 @@ public class SpeechTests
     public void Nasty_sound_still_gives_a_result()
     {
         var clipped = TestData.Raw("goforward.raw");
-        for (var i = 0; i < clipped.Samples.Length; i++) clipped.Samples[i] = Math.Clamp(clipped.Samples[i] * 40, -1, 1);
+        for (var i = 0; i < clipped.Samples.Length; i++)
+            clipped.Samples[i] = Math.Clamp(clipped.Samples[i] * 40, -1, 1);
         AssertWellFormed(TestData.Analyzer.Analyze(clipped, "go forward ten meters"), clipped.Duration);
         var broken = TestData.Raw("numbers.raw");
-        for (var i = 0; i < broken.Samples.Length; i += 50) broken.Samples[i] = float.NaN;
+        for (var i = 0; i < broken.Samples.Length; i += 50)
+            broken.Samples[i] = float.NaN;
         AssertWellFormed(TestData.Analyzer.Analyze(broken), broken.Duration);
     }
 
@@ -247,7 +287,8 @@ public class SpeechTests
             for (var i = 0; i < whole.Words.Count; i++)
             {
                 // Far from the change nothing moves at all; near it the result is that of hearing everything.
-                if (Math.Abs(i - wrong) > 4) Assert.Equal(before.Words.Single(w => Math.Abs(w.Start - again.Words[i].Start) < 1e-9).Text, again.Words[i].Text);
+                if (Math.Abs(i - wrong) > 4)
+                    Assert.Equal(before.Words.Single(w => Math.Abs(w.Start - again.Words[i].Start) < 1e-9).Text, again.Words[i].Text);
                 Assert.Equal(whole.Words[i].Start, again.Words[i].Start, 0.03);
             }
         }
@@ -259,7 +300,10 @@ public class SpeechTests
         var audio = TestData.Raw("goforward.raw");
         var known = TestData.Analyzer.Analyze(audio, "go forward ten meters");
         var ten = known.Words[2];
-        var request = TestData.Analyzer.Request("go forward ten meters") with { Pins = [new BoundaryPin("ten", ten.Start, 0, ten.Start + 0.05), new BoundaryPin("meters", known.Words[3].End, 99, known.Words[3].End - 0.04)] };
+        var request = TestData.Analyzer.Request("go forward ten meters") with
+        {
+            Pins = [new BoundaryPin("ten", ten.Start, 0, ten.Start + 0.05), new BoundaryPin("meters", known.Words[3].End, 99, known.Words[3].End - 0.04)],
+        };
         var pinned = TestData.Analyzer.Realign(audio, known, request);
         AssertWellFormed(pinned, audio.Duration);
         Assert.Equal(ten.Start + 0.05, pinned.Words[2].Start, 0.001);

@@ -18,7 +18,8 @@ public sealed class SpliceTests
         Assert.Equal(0.5f, other[699]);
         Assert.All(other[710..1090], s => Assert.Equal(-1, s));
         Assert.Equal(0.5f, other[1100]);
-        for (var i = 700; i < 710; i++) Assert.True(other[i] < other[i - 1] && Math.Abs(other[i] - other[i - 1]) < 0.2);
+        for (var i = 700; i < 710; i++)
+            Assert.True(other[i] < other[i - 1] && Math.Abs(other[i] - other[i - 1]) < 0.2);
     }
 
     [Fact]

@@ -17,22 +17,44 @@ public class StageTests
         var figure = TestData.Cast.Character(key);
         var extremes = new[]
         {
-            Pose.Neutral, Pose.Neutral with { HeadTurn = -90, HeadNod = 90, HeadTilt = 90 }, Pose.Neutral with { LidLeft = 0, LidRight = 0, BrowKnit = 1, GazeX = 1, GazeY = -1 },
-            Pose.Neutral with { ArmLeft = 90, ArmRight = 90, ElbowLeft = 90, ElbowRight = 90, Lean = 10, Breath = 1 },
+            Pose.Neutral,
+            Pose.Neutral with
+            {
+                HeadTurn = -90,
+                HeadNod = 90,
+                HeadTilt = 90,
+            },
+            Pose.Neutral with
+            {
+                LidLeft = 0,
+                LidRight = 0,
+                BrowKnit = 1,
+                GazeX = 1,
+                GazeY = -1,
+            },
+            Pose.Neutral with
+            {
+                ArmLeft = 90,
+                ArmRight = 90,
+                ElbowLeft = 90,
+                ElbowRight = 90,
+                Lean = 10,
+                Breath = 1,
+            },
         };
         foreach (var pose in extremes)
-            foreach (var shape in MouthShapes.All)
-                foreach (var strength in new[] { 0.25f, 1, 1.5f })
-                {
-                    var items = new DrawItem[figure.Shapes.Count];
-                    figure.Draw(pose with { Mouth = MouthShapes.TargetOf(shape, strength) }, Matrix3x2.Identity, items);
-                    for (var i = 0; i < items.Length; i++)
-                    {
-                        Assert.True(float.IsFinite(items[i].Transform.M31) && items[i].Transform.GetDeterminant() > 0.01f);
-                        Assert.True(items[i].Path != null || figure.Shapes[i].Path != null || items[i].Opacity == 0);
-                        Assert.DoesNotContain("NaN", items[i].Path ?? "");
-                    }
-                }
+        foreach (var shape in MouthShapes.All)
+        foreach (var strength in new[] { 0.25f, 1, 1.5f })
+        {
+            var items = new DrawItem[figure.Shapes.Count];
+            figure.Draw(pose with { Mouth = MouthShapes.TargetOf(shape, strength) }, Matrix3x2.Identity, items);
+            for (var i = 0; i < items.Length; i++)
+            {
+                Assert.True(float.IsFinite(items[i].Transform.M31) && items[i].Transform.GetDeterminant() > 0.01f);
+                Assert.True(items[i].Path != null || figure.Shapes[i].Path != null || items[i].Opacity == 0);
+                Assert.DoesNotContain("NaN", items[i].Path ?? "");
+            }
+        }
     }
 
     [Theory]
@@ -44,8 +66,12 @@ public class StageTests
         float Height(MouthShape shape)
         {
             var (_, paths, _, _) = figure.MouthPicture(MouthShapes.TargetOf(shape));
-            if (paths[0] == null) return 0;
-            var numbers = System.Text.RegularExpressions.Regex.Matches(paths[0]!, @"-?\d+(\.\d)?").Select(m => float.Parse(m.Value, System.Globalization.CultureInfo.InvariantCulture)).ToArray();
+            if (paths[0] == null)
+                return 0;
+            var numbers = System
+                .Text.RegularExpressions.Regex.Matches(paths[0]!, @"-?\d+(\.\d)?")
+                .Select(m => float.Parse(m.Value, System.Globalization.CultureInfo.InvariantCulture))
+                .ToArray();
             var y = numbers.Where((_, i) => i % 2 == 1).ToArray();
             return y.Max() - y.Min();
         }
@@ -69,7 +95,10 @@ public class StageTests
             var items = new DrawItem[figure.Shapes.Count];
             figure.Draw(Pose.Neutral with { HeadTurn = turn }, Matrix3x2.Identity, items);
             // The nose and the ear have shapes of their own: find them by their first fixed path.
-            var shape = part == "nose" ? figure.Shapes.ToList().FindIndex(s => s.Path?.StartsWith("M282 300", StringComparison.Ordinal) == true) : figure.Shapes.ToList().FindIndex(s => s.Path?.StartsWith("M178 262", StringComparison.Ordinal) == true);
+            var shape =
+                part == "nose"
+                    ? figure.Shapes.ToList().FindIndex(s => s.Path?.StartsWith("M282 300", StringComparison.Ordinal) == true)
+                    : figure.Shapes.ToList().FindIndex(s => s.Path?.StartsWith("M178 262", StringComparison.Ordinal) == true);
             return Vector2.Transform(new Vector2(pivot[0], pivot[1]), items[shape].Transform);
         }
         Assert.True(At("nose", 30).X - At("nose", 0).X > 50);
@@ -94,7 +123,16 @@ public class StageTests
         drawing.Draw(MouthShapes.TargetOf(MouthShape.Closed), paths);
         Assert.Equal("M0 0L9 0", Assert.Single(paths, p => p != null));
 
-        var beak = new MouthDrawing(new RigMouth { Width = 40, Height = 40, Style = MouthStyle.Beak }, "#000000", 0);
+        var beak = new MouthDrawing(
+            new RigMouth
+            {
+                Width = 40,
+                Height = 40,
+                Style = MouthStyle.Beak,
+            },
+            "#000000",
+            0
+        );
         paths = new string?[beak.Shapes.Count];
         beak.Draw(MouthShapes.TargetOf(MouthShape.Open), paths);
         Assert.All(paths, Assert.NotNull);
@@ -107,10 +145,15 @@ public class StageTests
     {
         Stream S(string text) => new MemoryStream(Encoding.UTF8.GetBytes(text));
         const string art = "<svg viewBox=\"0 0 9 9\"><g id=\"mouth\"/></svg>";
-        const string rig = "{\"key\":\"x\",\"name\":\"Xan\",\"anchor\":[0,0],\"portrait\":[0,0,9,9],\"parts\":[PARTS],\"head\":{\"centre\":[4,4],\"radius\":[4,4]},\"mouth\":{\"width\":4,\"height\":4}}";
+        const string rig =
+            "{\"key\":\"x\",\"name\":\"Xan\",\"anchor\":[0,0],\"portrait\":[0,0,9,9],\"parts\":[PARTS],\"head\":{\"centre\":[4,4],"
+            + "\"radius\":[4,4]},\"mouth\":{\"width\":4,\"height\":4}}";
         Assert.NotNull(Figure.Read(S(art), S(rig.Replace("PARTS", "")), "x"));
         Assert.Contains("\"tail\"", Assert.Throws<ArtException>(() => Figure.Read(S(art), S(rig.Replace("PARTS", "{\"id\":\"tail\"}")), "x")).Message);
-        Assert.Contains("text", Assert.Throws<ArtException>(() => Figure.Read(S("<svg viewBox=\"0 0 9 9\"><text/></svg>"), S(rig.Replace("PARTS", "")), "x")).Message);
+        Assert.Contains(
+            "text",
+            Assert.Throws<ArtException>(() => Figure.Read(S("<svg viewBox=\"0 0 9 9\"><text/></svg>"), S(rig.Replace("PARTS", "")), "x")).Message
+        );
         Assert.Throws<ArtException>(() => Figure.Read(S("<svg"), S(rig.Replace("PARTS", "")), "x"));
         Assert.Throws<ArtException>(() => Figure.Read(S(art), S("{}"), "x"));
     }
@@ -118,7 +161,15 @@ public class StageTests
     [Fact]
     public void A_scene_has_whole_frames_and_one_item_per_shape()
     {
-        var scene = new StageScene(TestData.Cast.Backdrop("bakery"), [new StageMember(TestData.Cast.Character("maro"), 640, 790, 0.62f, false, [], new()), new StageMember(TestData.Cast.Character("tock"), 900, 610, 0.4f, true, [], new())], new FrameRate(25), 2.01);
+        var scene = new StageScene(
+            TestData.Cast.Backdrop("bakery"),
+            [
+                new StageMember(TestData.Cast.Character("maro"), 640, 790, 0.62f, false, [], new()),
+                new StageMember(TestData.Cast.Character("tock"), 900, 610, 0.4f, true, [], new()),
+            ],
+            new FrameRate(25),
+            2.01
+        );
         Assert.Equal(51, scene.FrameCount);
         Assert.Equal(2.04, scene.Duration, 9);
         var list = scene.Draw(40, 100);

@@ -12,7 +12,9 @@ internal static class TestData
     /// <summary>The characters and backdrops that ship.</summary>
     public static Stage.CastLibrary Cast { get; } = Stage.CastLibrary.Shipped();
 
-    private static readonly Lazy<AcousticModel> LazyModel = new(() => AcousticModel.Read(n => File.Exists(ModelFolder + n) ? File.OpenRead(ModelFolder + n) : null));
+    private static readonly Lazy<AcousticModel> LazyModel = new(() =>
+        AcousticModel.Read(n => File.Exists(ModelFolder + n) ? File.OpenRead(ModelFolder + n) : null)
+    );
     private static readonly Lazy<PronunciationDictionary> LazyDictionary = new(() =>
     {
         using var reader = new StreamReader("/usr/share/pocketsphinx/model/en-us/cmudict-en-us.dict");

@@ -12,11 +12,23 @@ public class TimingTests
     private static LineTime[] Lines(int seed, int count)
     {
         var random = new Random(seed);
-        return [.. Enumerable.Range(0, count).Select(_ =>
-        {
-            double first = 0.3 * random.NextDouble(), spoken = 0.5 + 3 * random.NextDouble();
-            return new LineTime(first + spoken + 0.4 * random.NextDouble(), first, first + spoken, random.Next(5) == 0 ? 20 * random.NextDouble() : null, random.Next(3) == 0 ? 2 * random.NextDouble() - 0.5 : null);
-        })];
+        return
+        [
+            .. Enumerable
+                .Range(0, count)
+                .Select(_ =>
+                {
+                    double first = 0.3 * random.NextDouble(),
+                        spoken = 0.5 + 3 * random.NextDouble();
+                    return new LineTime(
+                        first + spoken + 0.4 * random.NextDouble(),
+                        first,
+                        first + spoken,
+                        random.Next(5) == 0 ? 20 * random.NextDouble() : null,
+                        random.Next(3) == 0 ? 2 * random.NextDouble() - 0.5 : null
+                    );
+                }),
+        ];
     }
 
     [Property]
@@ -26,10 +38,17 @@ public class TimingTests
         var starts = Timing.Lay(lines, 0.5, 0.2);
         for (var i = 0; i < lines.Length; i++)
         {
-            if (starts[i] < 0) return false;
-            if (lines[i].Start is { } set) { if (Math.Abs(starts[i] - set) > 1e-9) return false; continue; }
+            if (starts[i] < 0)
+                return false;
+            if (lines[i].Start is { } set)
+            {
+                if (Math.Abs(starts[i] - set) > 1e-9)
+                    return false;
+                continue;
+            }
             var sound = i == 0 ? 0.5 : starts[i - 1] + lines[i - 1].Last + (lines[i].Pause ?? 0.2);
-            if (Math.Abs(starts[i] - Math.Max(0, sound - lines[i].First)) > 1e-9) return false;
+            if (Math.Abs(starts[i] - Math.Max(0, sound - lines[i].First)) > 1e-9)
+                return false;
         }
         return true;
     }
@@ -46,12 +65,19 @@ public class TimingTests
         var moved = Timing.Lay(lines, 0.5, 0.2);
         for (var k = 0; k < lines.Length; k++)
             // Where the floor of 0 held one of them, the others need not move by all of it.
-            if (Math.Abs(moved[k] - starts[k] - (k < i ? 0 : 0.7)) > 1e-6 && starts.All(s => s > 0)) return false;
+            if (Math.Abs(moved[k] - starts[k] - (k < i ? 0 : 0.7)) > 1e-6 && starts.All(s => s > 0))
+                return false;
         return true;
     }
 
     private static SpeechAnalysis Words(params (string Text, double Start, double End)[] words) =>
-        new(words[^1].End + 0.5, [new(Arpabet.Silence, 0, words[^1].End + 0.5)], [.. words.Select(w => new WordSegment(w.Text, w.Start, w.End))], [], SpeechSource.Script);
+        new(
+            words[^1].End + 0.5,
+            [new(Arpabet.Silence, 0, words[^1].End + 0.5)],
+            [.. words.Select(w => new WordSegment(w.Text, w.Start, w.End))],
+            [],
+            SpeechSource.Script
+        );
 
     [Fact]
     public void A_moment_on_a_word_is_found_again_in_another_take_and_among_other_words()
@@ -77,7 +103,8 @@ public class TimingTests
     [InlineData("Thanks, dear friend. I love this bun.", Mood.Affection)]
     [InlineData("Maybe... I am not sure about that.", Mood.Doubt)]
     [InlineData("The flour is on the scale.", null)]
-    public void Words_suggest_moods(string text, Mood? mood) => Assert.Equal(mood, MoodSuggestions.For(text, MouthTests.Say(("AA", 0.3), ("T", 0.1), ("AA", 0.3)), [])?.Mood);
+    public void Words_suggest_moods(string text, Mood? mood) =>
+        Assert.Equal(mood, MoodSuggestions.For(text, MouthTests.Say(("AA", 0.3), ("T", 0.1), ("AA", 0.3)), [])?.Mood);
 
     [Fact]
     public void A_voice_that_is_louder_and_higher_than_usual_suggests_more_than_the_words_do()
@@ -100,7 +127,8 @@ public class TimingTests
     {
         var random = new Random(seed);
         var turns = new List<(double Start, double End)>();
-        double at = 0, length = 60 + 3600 * random.NextDouble();
+        double at = 0,
+            length = 60 + 3600 * random.NextDouble();
         while (at < length)
         {
             var end = at + 0.5 + 8 * random.NextDouble();
@@ -108,12 +136,14 @@ public class TimingTests
             at = Math.Max(0, end + (random.Next(20) == 0 ? 3 * random.NextDouble() : 0.6 * random.NextDouble() - 0.15));
         }
         var cuts = SceneCuts.Find(turns);
-        if (cuts[0] != 0 || cuts.Zip(cuts.Skip(1)).Any(p => p.Second <= p.First)) return false;
+        if (cuts[0] != 0 || cuts.Zip(cuts.Skip(1)).Any(p => p.Second <= p.First))
+            return false;
         for (var i = 1; i < cuts.Count; i++)
         {
             double span = turns[cuts[i] - 1].End - turns[cuts[i - 1]].Start;
             // A turn may end a little after the limit.
-            if (span < SceneCuts.Shortest || span > SceneCuts.Longest + 9) return false;
+            if (span < SceneCuts.Shortest || span > SceneCuts.Longest + 9)
+                return false;
         }
         return length < SceneCuts.Shortest ? cuts.Count == 1 : cuts.Count <= 1 + length / SceneCuts.Shortest;
     }

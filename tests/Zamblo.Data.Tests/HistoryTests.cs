@@ -26,18 +26,33 @@ public sealed class HistoryTests : IDisposable
         using var db = contexts.CreateDbContext();
         db.Database.Migrate();
         var production = new Production { Id = Guid.NewGuid(), Title = "Night Shift" };
-        var scene = new Scene { Id = Guid.NewGuid(), ProductionId = production.Id, Order = 1 };
-        var member = new CastMember { Id = Guid.NewGuid(), ProductionId = production.Id, RoleName = "Maro" };
+        var scene = new Scene
+        {
+            Id = Guid.NewGuid(),
+            ProductionId = production.Id,
+            Order = 1,
+        };
+        var member = new CastMember
+        {
+            Id = Guid.NewGuid(),
+            ProductionId = production.Id,
+            RoleName = "Maro",
+        };
         db.AddRange(production, scene, member);
         db.SaveChanges();
         return (contexts, new ProductionStore(contexts), production.Id, scene.Id, member.Id);
     }
 
-    private static Task<EditDone> TitleAsync(ProductionStore store, Guid production, long? seen, string title, string name = "Rename") => store.EditAsync(production, seen, (_, root) =>
-    {
-        root.Title = title;
-        return Task.FromResult(name);
-    });
+    private static Task<EditDone> TitleAsync(ProductionStore store, Guid production, long? seen, string title, string name = "Rename") =>
+        store.EditAsync(
+            production,
+            seen,
+            (_, root) =>
+            {
+                root.Title = title;
+                return Task.FromResult(name);
+            }
+        );
 
     /// <summary>All rows that an edit can touch, as text.</summary>
     private static string Dump(Contexts contexts)
@@ -57,20 +72,46 @@ public sealed class HistoryTests : IDisposable
         foreach (var choice in choices ?? [])
         {
             var before = store.NamesAsync(production).Result.Undo;
-            store.EditAsync(production, null, async (db, _) =>
-            {
-                var lines = await db.Lines.OrderBy(l => l.Order).ToListAsync();
-                switch (choice % 5)
-                {
-                    case 0: db.Lines.Add(new Line { Id = Guid.NewGuid(), SceneId = scene, CastMemberId = member, Order = lines.Count + 1, Text = $"line {choice}" }); break;
-                    case 1 when lines.Count > 0: db.Lines.Remove(lines[choice % lines.Count]); break;
-                    case 2 when lines.Count > 0: lines[choice % lines.Count].Start = choice / 10.0; break;
-                    case 3: (await db.CastMembers.FirstAsync()).RoleName = $"Role {choice}"; break;
-                    default: (await db.Productions.FirstAsync()).Title = $"Title {choice}"; break;
-                }
-                return $"Edit {choice}";
-            }).Wait();
-            if (Dump(contexts) != states[^1]) states.Add(Dump(contexts));
+            store
+                .EditAsync(
+                    production,
+                    null,
+                    async (db, _) =>
+                    {
+                        var lines = await db.Lines.OrderBy(l => l.Order).ToListAsync();
+                        switch (choice % 5)
+                        {
+                            case 0:
+                                db.Lines.Add(
+                                    new Line
+                                    {
+                                        Id = Guid.NewGuid(),
+                                        SceneId = scene,
+                                        CastMemberId = member,
+                                        Order = lines.Count + 1,
+                                        Text = $"line {choice}",
+                                    }
+                                );
+                                break;
+                            case 1 when lines.Count > 0:
+                                db.Lines.Remove(lines[choice % lines.Count]);
+                                break;
+                            case 2 when lines.Count > 0:
+                                lines[choice % lines.Count].Start = choice / 10.0;
+                                break;
+                            case 3:
+                                (await db.CastMembers.FirstAsync()).RoleName = $"Role {choice}";
+                                break;
+                            default:
+                                (await db.Productions.FirstAsync()).Title = $"Title {choice}";
+                                break;
+                        }
+                        return $"Edit {choice}";
+                    }
+                )
+                .Wait();
+            if (Dump(contexts) != states[^1])
+                states.Add(Dump(contexts));
         }
         for (var i = states.Count - 2; i >= 0; i--)
         {
@@ -103,14 +144,26 @@ public sealed class HistoryTests : IDisposable
     public async Task An_edit_of_an_older_state_is_carried_out_where_it_touches_nothing_that_has_changed()
     {
         var (contexts, store, production, scene, member) = NewProduction();
-        var line = new Line { Id = Guid.NewGuid(), SceneId = scene, CastMemberId = member, Order = 1, Text = "Ding." };
-        Task<EditDone> Edit(long seen, Action<ZambloContext> change) => store.EditAsync(production, seen, async (db, _) =>
+        var line = new Line
         {
-            await db.Lines.LoadAsync();
-            await db.CastMembers.LoadAsync();
-            change(db);
-            return "Edit";
-        });
+            Id = Guid.NewGuid(),
+            SceneId = scene,
+            CastMemberId = member,
+            Order = 1,
+            Text = "Ding.",
+        };
+        Task<EditDone> Edit(long seen, Action<ZambloContext> change) =>
+            store.EditAsync(
+                production,
+                seen,
+                async (db, _) =>
+                {
+                    await db.Lines.LoadAsync();
+                    await db.CastMembers.LoadAsync();
+                    change(db);
+                    return "Edit";
+                }
+            );
         var at = (await Edit(0, db => db.Lines.Add(line))).Revision;
         // Another tab renames the production and moves the line; this one still has the state before.
         await TitleAsync(store, production, at, "Other");
@@ -154,12 +207,18 @@ public sealed class HistoryTests : IDisposable
     {
         var (contexts, store, production, _, _) = NewProduction();
         var before = Dump(contexts);
-        await Assert.ThrowsAsync<InvalidOperationException>(() => store.EditAsync(production, null, async (db, _) =>
-        {
-            (await db.Productions.FirstAsync()).Title = "Broken";
-            await db.SaveChangesAsync();
-            throw new InvalidOperationException();
-        }));
+        await Assert.ThrowsAsync<InvalidOperationException>(() =>
+            store.EditAsync(
+                production,
+                null,
+                async (db, _) =>
+                {
+                    (await db.Productions.FirstAsync()).Title = "Broken";
+                    await db.SaveChangesAsync();
+                    throw new InvalidOperationException();
+                }
+            )
+        );
         Assert.Equal(before, Dump(contexts));
         Assert.Null((await store.NamesAsync(production)).Undo);
     }
@@ -168,7 +227,8 @@ public sealed class HistoryTests : IDisposable
     public async Task A_new_edit_after_undo_ends_what_could_be_redone()
     {
         var (_, store, production, _, _) = NewProduction();
-        foreach (var title in new[] { "One", "Two" }) await TitleAsync(store, production, null, title, $"To {title}");
+        foreach (var title in new[] { "One", "Two" })
+            await TitleAsync(store, production, null, title, $"To {title}");
         Assert.Equal("To Two", await store.UndoAsync(production, null));
         await TitleAsync(store, production, null, "Three", "To Three");
         Assert.Equal(("To Three", null), await store.NamesAsync(production));
@@ -206,6 +266,7 @@ public sealed class HistoryTests : IDisposable
         Assert.Single(Directory.GetFiles(Path.Combine(_folder, "assets"), "*", SearchOption.AllDirectories));
         await Assert.ThrowsAsync<InvalidDataException>(() => store.SaveAsync(new MemoryStream(new byte[100]), 99));
         Assert.Single(Directory.GetFiles(Path.Combine(_folder, "assets"), "*", SearchOption.AllDirectories));
-        foreach (var bad in new[] { "../../etc/passwd", "", new string('A', 64), hash[..63] + "/" }) Assert.Throws<ArgumentException>(() => store.PathOf(bad));
+        foreach (var bad in new[] { "../../etc/passwd", "", new string('A', 64), hash[..63] + "/" })
+            Assert.Throws<ArgumentException>(() => store.PathOf(bad));
     }
 }

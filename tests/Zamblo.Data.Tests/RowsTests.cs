@@ -16,7 +16,8 @@ public sealed class RowsTests : IDisposable
         Directory.Delete(_folder, true);
     }
 
-    // A database as the last version with all its migrations left it: the demo with unison, looks, a walk, marks, boundaries, a respelling, an effect, undo, and a copy of it all.
+    // A database as the last version with all its migrations left it: the demo with unison, looks, a walk, marks, boundaries, a respelling, an
+    // effect, undo, and a copy of it all.
     private async Task<ZambloContext> LandedAsync(string name = "landed.db")
     {
         var path = Path.Combine(_folder, name);
@@ -39,7 +40,8 @@ public sealed class RowsTests : IDisposable
         command.CommandText = sql;
         await using var reader = await command.ExecuteReaderAsync();
         var rows = new List<T>();
-        while (await reader.ReadAsync()) rows.Add(reader.GetFieldValue<T>(0));
+        while (await reader.ReadAsync())
+            rows.Add(reader.GetFieldValue<T>(0));
         return [.. rows];
     }
 
@@ -50,16 +52,32 @@ public sealed class RowsTests : IDisposable
         await DataUpgrade.RunAsync(db);
         Assert.Empty(await QueryAsync<string>(db, "PRAGMA foreign_key_check"));
         Assert.Equal(["ok"], await QueryAsync<string>(db, "PRAGMA integrity_check"));
-        Assert.Equal((2, 8, 8, 12, 2, 2, 2, 2, 2), (await db.Productions.CountAsync(), await db.Lines.CountAsync(), await db.Takes.CountAsync(), await db.Clips.CountAsync(), await db.Touches.CountAsync(), await db.Marks.CountAsync(),
-            await db.Pins.CountAsync(), await db.Sounds.CountAsync(), await db.Respellings.CountAsync()));
+        Assert.Equal(
+            (2, 8, 8, 12, 2, 2, 2, 2, 2),
+            (
+                await db.Productions.CountAsync(),
+                await db.Lines.CountAsync(),
+                await db.Takes.CountAsync(),
+                await db.Clips.CountAsync(),
+                await db.Touches.CountAsync(),
+                await db.Marks.CountAsync(),
+                await db.Pins.CountAsync(),
+                await db.Sounds.CountAsync(),
+                await db.Respellings.CountAsync()
+            )
+        );
         foreach (var production in await db.Productions.ToListAsync())
         {
             var members = await db.CastMembers.Where(m => m.ProductionId == production.Id).ToListAsync();
             // Two others speak along with the first line, each of the same production.
-            var voices = await db.LineVoices.Where(v => db.Lines.Any(l => l.Id == v.LineId && db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production.Id))).ToListAsync();
+            var voices = await db
+                .LineVoices.Where(v => db.Lines.Any(l => l.Id == v.LineId && db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production.Id)))
+                .ToListAsync();
             Assert.Equal(["bubb", "tock"], voices.Select(v => members.First(m => m.Id == v.CastMemberId).Character).Order());
             // In the copy, too, one looks at Tock: at its own.
-            var looks = await db.Clips.Where(c => c.Kind == ClipKind.Look && db.Scenes.Any(s => s.Id == c.SceneId && s.ProductionId == production.Id)).ToListAsync();
+            var looks = await db
+                .Clips.Where(c => c.Kind == ClipKind.Look && db.Scenes.Any(s => s.Id == c.SceneId && s.ProductionId == production.Id))
+                .ToListAsync();
             Assert.Equal(["camera", "member"], looks.Select(l => l.Name).Order());
             Assert.Equal("tock", members.First(m => m.Id == looks.Single(l => l.TargetId != null).TargetId).Character);
         }
@@ -73,11 +91,13 @@ public sealed class RowsTests : IDisposable
         var production = await db.Productions.OrderByDescending(p => p.HistoryPosition).FirstAsync();
         var store = new ProductionStore(new Factory(Path.Combine(_folder, "landed.db")));
         var names = new List<string>();
-        while (await store.UndoAsync(production.Id, null) is { } name) names.Add(name);
+        while (await store.UndoAsync(production.Id, null) is { } name)
+            names.Add(name);
         Assert.Equal(production.HistoryPosition, names.Count);
         Assert.Contains("Turn a mouth dial", names);
         var forth = 0;
-        while (await store.RedoAsync(production.Id, null) is not null) forth++;
+        while (await store.RedoAsync(production.Id, null) is not null)
+            forth++;
         Assert.Equal(await db.History.CountAsync(h => h.ProductionId == production.Id), forth);
         Assert.Empty(await QueryAsync<string>(db, "PRAGMA foreign_key_check"));
     }
@@ -101,8 +121,14 @@ public sealed class RowsTests : IDisposable
         var names = new Dictionary<string, string>();
         var result = new List<string>();
         foreach (var kind in rows.GroupBy(r => r.GetType()))
-            foreach (var text in kind.Select(r => kind.Key.Name + JsonSerializer.Serialize(r, kind.Key)).OrderBy(t => System.Text.RegularExpressions.Regex.Replace(t, id, m => names.GetValueOrDefault(m.Value, "")), StringComparer.Ordinal).ToArray())
-                result.Add(System.Text.RegularExpressions.Regex.Replace(text, id, m => names.TryGetValue(m.Value, out var n) ? n : names[m.Value] = $"#{names.Count}"));
+        foreach (
+            var text in kind.Select(r => kind.Key.Name + JsonSerializer.Serialize(r, kind.Key))
+                .OrderBy(t => System.Text.RegularExpressions.Regex.Replace(t, id, m => names.GetValueOrDefault(m.Value, "")), StringComparer.Ordinal)
+                .ToArray()
+        )
+            result.Add(
+                System.Text.RegularExpressions.Regex.Replace(text, id, m => names.TryGetValue(m.Value, out var n) ? n : names[m.Value] = $"#{names.Count}")
+            );
         return string.Join('\n', result);
     }
 
@@ -116,7 +142,9 @@ public sealed class RowsTests : IDisposable
         await db.SaveChangesAsync();
         Assert.Equal(await DumpAsync(db, original.Id), await DumpAsync(db, copy.Id));
         // Nothing of it refers to the original.
-        var own = (await ProductionRows.LoadAsync(db, original.Id, isTracked: false)).Select(r => r.GetType().GetProperty("Id")!.GetValue(r)!.ToString()!).ToArray();
+        var own = (await ProductionRows.LoadAsync(db, original.Id, isTracked: false))
+            .Select(r => r.GetType().GetProperty("Id")!.GetValue(r)!.ToString()!)
+            .ToArray();
         var text = JsonSerializer.Serialize((await ProductionRows.LoadAsync(db, copy.Id, isTracked: false)).Cast<object>());
         Assert.All(own, id => Assert.DoesNotContain(id, text, StringComparison.OrdinalIgnoreCase));
         Assert.Empty(await QueryAsync<string>(db, "PRAGMA foreign_key_check"));
@@ -131,11 +159,15 @@ public sealed class RowsTests : IDisposable
         var store = new ProductionStore(new Factory(Path.Combine(_folder, "landed.db")));
         var before = await DumpAsync(db, production.Id);
         var tock = await db.CastMembers.FirstAsync(m => m.ProductionId == production.Id && m.Character == "tock");
-        await store.EditAsync(production.Id, null, async (own, _) =>
-        {
-            await ProductionRows.RemoveAsync(own, [await own.CastMembers.FirstAsync(m => m.Id == tock.Id)]);
-            return "Remove a cast member";
-        });
+        await store.EditAsync(
+            production.Id,
+            null,
+            async (own, _) =>
+            {
+                await ProductionRows.RemoveAsync(own, [await own.CastMembers.FirstAsync(m => m.Id == tock.Id)]);
+                return "Remove a cast member";
+            }
+        );
         await using (var look = new ZambloContext(ZambloContext.OptionsFor(Path.Combine(_folder, "landed.db"))))
         {
             Assert.False(await look.Clips.AnyAsync(c => c.TargetId == tock.Id || c.CastMemberId == tock.Id));
@@ -156,7 +188,23 @@ public sealed class RowsTests : IDisposable
         using var db = new ZambloContext(ZambloContext.OptionsFor(Path.Combine(_folder, "x.db")));
         var parts = ProductionRows.Types(db.Model).Select(t => t.ClrType.Name).ToArray();
         Assert.Equal(nameof(Production), parts[0]);
-        foreach (var name in new[] { nameof(Scene), nameof(CastMember), nameof(Line), nameof(LineVoice), nameof(Take), nameof(LineTouch), nameof(ScoreClip), nameof(SceneSound), nameof(TakeMark), nameof(TakePin), nameof(Respelling) }) Assert.Contains(name, parts);
+        foreach (
+            var name in new[]
+            {
+                nameof(Scene),
+                nameof(CastMember),
+                nameof(Line),
+                nameof(LineVoice),
+                nameof(Take),
+                nameof(LineTouch),
+                nameof(ScoreClip),
+                nameof(SceneSound),
+                nameof(TakeMark),
+                nameof(TakePin),
+                nameof(Respelling),
+            }
+        )
+            Assert.Contains(name, parts);
         Assert.DoesNotContain(nameof(Asset), parts);
     }
 

@@ -18,7 +18,9 @@ public class AudioFileTests : InFolder
         Assert.Equal(16000, audio.SampleRate);
         Assert.Equal(2, audio.Duration, 0.08);
         var crossings = 0;
-        for (var i = 4001; i < 28000; i++) if (audio.Samples[i - 1] < 0 && audio.Samples[i] >= 0) crossings++;
+        for (var i = 4001; i < 28000; i++)
+            if (audio.Samples[i - 1] < 0 && audio.Samples[i] >= 0)
+                crossings++;
         Assert.Equal(440 * 1.5, crossings, 3.0);
     }
 

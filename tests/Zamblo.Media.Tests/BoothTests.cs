@@ -69,16 +69,21 @@ public class BoothTests : InFolder
         var (before, after) = (await PraatAsync(original), await PraatAsync(changed));
         Assert.Equal(expected, 12 * Math.Log2(after.Pitch / before.Pitch), 0.7);
         // A longer throat has lower formants; with only the pitch changed they stay about where they were.
-        if (resonance < 0) Assert.InRange(after.Formant / before.Formant, 0.6, 0.9);
-        else Assert.InRange(after.Formant / before.Formant, 0.84, 1.16);
+        if (resonance < 0)
+            Assert.InRange(after.Formant / before.Formant, 0.6, 0.9);
+        else
+            Assert.InRange(after.Formant / before.Formant, 0.84, 1.16);
     }
 
     // Median pitch and median first formant (Burg), in Hz.
     private async Task<(double Pitch, double Formant)> PraatAsync(AudioBuffer audio)
     {
         var path = PathOf(Guid.NewGuid().ToString("N") + ".wav");
-        await using (var file = File.Create(path)) WavFile.Write(file, [audio.Samples], audio.SampleRate);
-        await File.WriteAllTextAsync(PathOf("voice.praat"), """
+        await using (var file = File.Create(path))
+            WavFile.Write(file, [audio.Samples], audio.SampleRate);
+        await File.WriteAllTextAsync(
+            PathOf("voice.praat"),
+            """
             form Measure
                 sentence file
             endform
@@ -89,7 +94,8 @@ public class BoothTests : InFolder
             formant = To Formant (burg): 0.01, 5, 5500, 0.025, 50
             g = Get quantile: 1, 0, 0, "hertz", 0.5
             writeInfoLine: f, " ", g
-            """);
+            """
+        );
         var told = await OutsideProgram.RunAsync("praat", ["--run", PathOf("voice.praat"), path]);
         var parts = Encoding.UTF8.GetString(told.Output).Trim().Split(' ');
         return (double.Parse(parts[0], CultureInfo.InvariantCulture), double.Parse(parts[1], CultureInfo.InvariantCulture));
@@ -126,7 +132,12 @@ public class BoothTests : InFolder
     {
         var original = await AudioFiles.DecodeAsync(Recording, "reading", 16000);
         var speech = SpeechModels.Analyzer.Analyze(original);
-        var care = new VoiceCare { TrimStart = 0.4, TrimEnd = 0.3, Speed = 1.25 };
+        var care = new VoiceCare
+        {
+            TrimStart = 0.4,
+            TrimEnd = 0.3,
+            Speed = 1.25,
+        };
         var mapped = CaredSpeech.Map(speech, care);
         Assert.Equal(care.DurationOf(original.Duration), mapped.Duration, 6);
         Assert.Equal((int)Math.Ceiling(100 * mapped.Duration), mapped.LevelsDb.Length);
@@ -151,8 +162,10 @@ public class BoothTests : InFolder
         var spoken = await Synthesis.SpeakAsync(voice, "Stop. The oven is hot, Bubb. Forty-two rolls, please!", new Delivery());
         Assert.Equal(["Stop", "The", "oven", "is", "hot", "Bubb", "Forty", "two", "rolls", "please"], spoken.Speech.Words.Select(w => w.Text));
         Assert.Equal(spoken.Audio.Duration, spoken.Speech.Phones[^1].End, 6);
-        foreach (var p in spoken.Speech.Phones.Where(p => p.Phone == Arpabet.Silence && p.Duration > 0.15)) Assert.InRange(Rms(spoken.Audio, p.Start + 0.04, p.End - 0.04), 0, 0.02);
-        foreach (var p in spoken.Speech.Phones.Where(p => Arpabet.Vowels.Contains(p.Phone) && p.Duration > 0.06)) Assert.InRange(Rms(spoken.Audio, p.Start, p.End), 0.01, 1);
+        foreach (var p in spoken.Speech.Phones.Where(p => p.Phone == Arpabet.Silence && p.Duration > 0.15))
+            Assert.InRange(Rms(spoken.Audio, p.Start + 0.04, p.End - 0.04), 0, 0.02);
+        foreach (var p in spoken.Speech.Phones.Where(p => Arpabet.Vowels.Contains(p.Phone) && p.Duration > 0.06))
+            Assert.InRange(Rms(spoken.Audio, p.Start, p.End), 0.01, 1);
     }
 
     [Theory]
@@ -186,7 +199,10 @@ public class BoothTests : InFolder
         Assert.True(Pitch(loud, "burning") > 1.1 * Pitch(plain, "burning"));
         // A question ends higher than a statement.
         double End(SpokenText s) => s.Speech.PitchHz.Where(h => h > 0).TakeLast(8).Average();
-        Assert.True(End(await Espeak.SpeakAsync("espeak:en-us", "You fed the starter?", new Delivery())) > 1.15 * End(await Espeak.SpeakAsync("espeak:en-us", "You fed the starter.", new Delivery())));
+        Assert.True(
+            End(await Espeak.SpeakAsync("espeak:en-us", "You fed the starter?", new Delivery()))
+                > 1.15 * End(await Espeak.SpeakAsync("espeak:en-us", "You fed the starter.", new Delivery()))
+        );
     }
 
     [Theory]

@@ -24,7 +24,9 @@ public class CommandTests : InFolder
         Assert.Equal(0, code);
         await File.WriteAllTextAsync(PathOf("a.TextGrid"), output);
         // Praat (Boersma and Weenink) is the independent reader; Debian's package praat.
-        await File.WriteAllTextAsync(PathOf("read.praat"), """
+        await File.WriteAllTextAsync(
+            PathOf("read.praat"),
+            """
             form Read
               text path
             endform
@@ -41,7 +43,8 @@ public class CommandTests : InFolder
                 appendInfoLine: label$, " ", fixed$ (start, 2)
               endif
             endfor
-            """);
+            """
+        );
         var praat = await OutsideProgram.RunAsync("praat", ["--run", PathOf("read.praat"), PathOf("a.TextGrid")]);
         var lines = System.Text.Encoding.UTF8.GetString(praat.Output).Trim().Split('\n');
         Assert.Equal("2 phones 2.990", lines[0]);
@@ -62,13 +65,29 @@ public class CommandTests : InFolder
         Assert.Contains("-->", (await RunAsync("analyze", audio, "--script", text, "--format", "srt")).Output);
         using var json = JsonDocument.Parse((await RunAsync("analyze", audio, "--format", "json")).Output);
         Assert.Equal("recognised", json.RootElement.GetProperty("source").GetString());
-        Assert.Equal(["go", "forward", "ten", "meters"], json.RootElement.GetProperty("words").EnumerateArray().SelectMany(w => ScriptText.Words(w.GetProperty("text").GetString()!)).SelectMany(w => w.Spoken));
+        Assert.Equal(
+            ["go", "forward", "ten", "meters"],
+            json.RootElement.GetProperty("words")
+                .EnumerateArray()
+                .SelectMany(w => ScriptText.Words(w.GetProperty("text").GetString()!))
+                .SelectMany(w => w.Spoken)
+        );
     }
 
     [Fact]
     public async Task Exit_codes_tell_use_from_failure_and_errors_are_one_sentence()
     {
-        foreach (var bad in new string[][] { ["analyze"], ["analyze", "x.wav", "--format", "mp3"], ["speak", "--voice", "espeak:en-us", "-o", "x.wav"], ["film", "-o", "x.mp4"], ["dance"], ["film", "a.txt", "-o", "x.mp4", "--size", "7x7"] })
+        foreach (
+            var bad in new string[][]
+            {
+                ["analyze"],
+                ["analyze", "x.wav", "--format", "mp3"],
+                ["speak", "--voice", "espeak:en-us", "-o", "x.wav"],
+                ["film", "-o", "x.mp4"],
+                ["dance"],
+                ["film", "a.txt", "-o", "x.mp4", "--size", "7x7"],
+            }
+        )
         {
             var (code, output, error) = await RunAsync(bad);
             Assert.Equal(2, code);
@@ -76,7 +95,14 @@ public class CommandTests : InFolder
             Assert.NotEmpty(error.Trim());
         }
         await File.WriteAllTextAsync(PathOf("letter.wav"), "Dear Maro.");
-        foreach (var (arguments, name) in new (string[], string)[] { (["analyze", PathOf("none.wav")], "none.wav"), (["analyze", PathOf("letter.wav")], "letter.wav"), (["film", PathOf("none.fountain"), "-o", PathOf("x.mp4")], "none.fountain") })
+        foreach (
+            var (arguments, name) in new (string[], string)[]
+            {
+                (["analyze", PathOf("none.wav")], "none.wav"),
+                (["analyze", PathOf("letter.wav")], "letter.wav"),
+                (["film", PathOf("none.fountain"), "-o", PathOf("x.mp4")], "none.fountain"),
+            }
+        )
         {
             var (code, _, error) = await RunAsync(arguments);
             Assert.Equal(1, code);
@@ -88,7 +114,17 @@ public class CommandTests : InFolder
     [Fact]
     public async Task Speak_writes_sound_and_times()
     {
-        var (code, _, _) = await RunAsync("speak", "--voice", "espeak:en-us", "--text", "Ding! Three minutes.", "-o", PathOf("ding.wav"), "--textgrid", PathOf("ding.TextGrid"));
+        var (code, _, _) = await RunAsync(
+            "speak",
+            "--voice",
+            "espeak:en-us",
+            "--text",
+            "Ding! Three minutes.",
+            "-o",
+            PathOf("ding.wav"),
+            "--textgrid",
+            PathOf("ding.TextGrid")
+        );
         Assert.Equal(0, code);
         Assert.Contains("codec_name=pcm_s16le", await ProbeAsync(PathOf("ding.wav"), "stream=codec_name"));
         Assert.Contains("text = \"Three\"", await File.ReadAllTextAsync(PathOf("ding.TextGrid")));
@@ -107,7 +143,17 @@ public class CommandTests : InFolder
     [Fact]
     public async Task A_recording_becomes_a_film_whose_mouth_follows_it()
     {
-        var (code, _, error) = await RunAsync("film", "--character", "maro", "--voice", Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0930.wav", "--size", "640x360", "-o", PathOf("r.mp4"));
+        var (code, _, error) = await RunAsync(
+            "film",
+            "--character",
+            "maro",
+            "--voice",
+            Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0930.wav",
+            "--size",
+            "640x360",
+            "-o",
+            PathOf("r.mp4")
+        );
         Assert.True(code == 0, error);
         // The film is the recording with its lead-in and lead-out, in whole frames.
         Assert.Contains("duration=4.6", await ProbeAsync(PathOf("r.mp4"), "format=duration"));

@@ -23,7 +23,8 @@ public class EspeakTests
         // Where the engine says it is silent, the sound is; in the vowels it is loud.
         foreach (var p in spoken.Speech.Phones.Where(p => p.Phone == Arpabet.Silence && p.Duration > 0.12))
             Assert.InRange(Rms(spoken, p.Start + 0.05, p.End - 0.03), 0, 0.01);
-        foreach (var p in spoken.Speech.Phones.Where(p => Arpabet.Vowels.Contains(p.Phone))) Assert.InRange(Rms(spoken, p.Start, p.End), 0.02, 1);
+        foreach (var p in spoken.Speech.Phones.Where(p => Arpabet.Vowels.Contains(p.Phone)))
+            Assert.InRange(Rms(spoken, p.Start, p.End), 0.02, 1);
     }
 
     [Fact]
@@ -62,7 +63,8 @@ public class EspeakTests
         var voices = await Espeak.VoicesAsync();
         Assert.True(voices.Count > 80);
         Assert.StartsWith("en", voices[0].Language, StringComparison.Ordinal);
-        foreach (var language in new[] { "de", "es", "fr-fr", "it", "pl", "hi", "cmn", "ja" }) Assert.Contains(voices, v => v.Language == language);
+        foreach (var language in new[] { "de", "es", "fr-fr", "it", "pl", "hi", "cmn", "ja" })
+            Assert.Contains(voices, v => v.Language == language);
     }
 
     [Theory]

@@ -13,11 +13,22 @@ public class FilmTests : InFolder
 {
     private static readonly CastLibrary Cast = CastLibrary.Shipped();
 
-    private static readonly SpeechAnalysis Said = new(2, [new("SIL", 0, 0.4), new("AA", 0.4, 1), new("B", 1, 1.12), new("AA", 1.12, 1.6), new("SIL", 1.6, 2)], [], Enumerable.Repeat(-20f, 200).ToArray(), SpeechSource.Engine);
+    private static readonly SpeechAnalysis Said = new(
+        2,
+        [new("SIL", 0, 0.4), new("AA", 0.4, 1), new("B", 1, 1.12), new("AA", 1.12, 1.6), new("SIL", 1.6, 2)],
+        [],
+        Enumerable.Repeat(-20f, 200).ToArray(),
+        SpeechSource.Engine
+    );
 
     private static StageScene Scene(double seconds, FrameRate rate)
     {
-        return new StageScene(Cast.Backdrop("bakery"), [new StageMember(Cast.Character("maro"), 640, 790, 0.62f, false, [new PlacedSpeech(Said, 0, new MouthDials())], new PerformanceDials())], rate, seconds);
+        return new StageScene(
+            Cast.Backdrop("bakery"),
+            [new StageMember(Cast.Character("maro"), 640, 790, 0.62f, false, [new PlacedSpeech(Said, 0, new MouthDials())], new PerformanceDials())],
+            rate,
+            seconds
+        );
     }
 
     [Theory]
@@ -41,7 +52,11 @@ public class FilmTests : InFolder
         Assert.Contains("sample_rate=48000", video);
         Assert.Contains($"r_frame_rate={rate.Numerator}/{rate.Denominator}", video);
         // Sound and picture start together and have the same length: within one AAC frame of 1024 samples.
-        var numbers = video.Split('\n').Where(l => l.StartsWith("start_time", StringComparison.Ordinal) || l.StartsWith("duration", StringComparison.Ordinal)).Select(l => double.Parse(l.Split('=')[1], System.Globalization.CultureInfo.InvariantCulture)).ToArray();
+        var numbers = video
+            .Split('\n')
+            .Where(l => l.StartsWith("start_time", StringComparison.Ordinal) || l.StartsWith("duration", StringComparison.Ordinal))
+            .Select(l => double.Parse(l.Split('=')[1], System.Globalization.CultureInfo.InvariantCulture))
+            .ToArray();
         Assert.Equal(0, numbers[0], 3);
         Assert.Equal(numbers[0], numbers[2], 3);
         Assert.Equal(scene.Duration, numbers[1], 0.002);
@@ -49,7 +64,10 @@ public class FilmTests : InFolder
         // Faststart: the index stands before the data (ISO/IEC 14496-12 allows both).
         var head = System.Text.Encoding.Latin1.GetString(await File.ReadAllBytesAsync(film));
         Assert.True(head.IndexOf("moov", StringComparison.Ordinal) < head.IndexOf("mdat", StringComparison.Ordinal));
-        var count = await OutsideProgram.RunAsync("ffprobe", ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]);
+        var count = await OutsideProgram.RunAsync(
+            "ffprobe",
+            ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]
+        );
         Assert.Equal(scene.FrameCount, int.Parse(System.Text.Encoding.ASCII.GetString(count.Output).Trim().TrimEnd(',')));
     }
 
@@ -59,10 +77,16 @@ public class FilmTests : InFolder
         // Ten seconds are three chunks; the frames' times must go on evenly across their joints.
         var scene = Scene(10, new FrameRate(25));
         await FilmRenderer.RenderAsync(Film(scene, 10), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"));
-        var times = (await ProbeAsync(PathOf("film.mp4"), "packet=pts_time,stream_index")).Split('\n').Chunk(2).Where(c => c.Length == 2 && c[0] == "stream_index=0")
-            .Select(c => double.Parse(c[1].Split('=')[1], System.Globalization.CultureInfo.InvariantCulture)).Order().ToArray();
+        var times = (await ProbeAsync(PathOf("film.mp4"), "packet=pts_time,stream_index"))
+            .Split('\n')
+            .Chunk(2)
+            .Where(c => c.Length == 2 && c[0] == "stream_index=0")
+            .Select(c => double.Parse(c[1].Split('=')[1], System.Globalization.CultureInfo.InvariantCulture))
+            .Order()
+            .ToArray();
         Assert.Equal(250, times.Length);
-        for (var i = 0; i < times.Length; i++) Assert.Equal(i / 25.0, times[i], 3);
+        for (var i = 0; i < times.Length; i++)
+            Assert.Equal(i / 25.0, times[i], 3);
     }
 
     [Fact]
@@ -71,12 +95,36 @@ public class FilmTests : InFolder
         var scene = Scene(16, new FrameRate(25));
         using var source = new CancellationTokenSource();
         await Assert.ThrowsAnyAsync<OperationCanceledException>(() =>
-            FilmRenderer.RenderAsync(Film(scene, 16), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), null, f => { if (f > 230) source.Cancel(); }, source.Token));
+            FilmRenderer.RenderAsync(
+                Film(scene, 16),
+                new FrameSize(160, 90),
+                PathOf("film.mp4"),
+                PathOf("work"),
+                null,
+                f =>
+                {
+                    if (f > 230)
+                        source.Cancel();
+                },
+                source.Token
+            )
+        );
         Assert.False(File.Exists(PathOf("film.mp4")));
         var kept = Directory.GetFiles(PathOf("work"), "chunk-*.mp4").Length;
         Assert.True(kept >= 1);
         var first = -1;
-        await FilmRenderer.RenderAsync(Film(scene, 16), new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), null, f => { if (first < 0) first = f; });
+        await FilmRenderer.RenderAsync(
+            Film(scene, 16),
+            new FrameSize(160, 90),
+            PathOf("film.mp4"),
+            PathOf("work"),
+            null,
+            f =>
+            {
+                if (first < 0)
+                    first = f;
+            }
+        );
         Assert.True(first >= kept * 100, $"started at frame {first} with {kept} chunks kept");
         Assert.Contains("duration=16.0", await ProbeAsync(PathOf("film.mp4"), "stream=duration"));
     }
@@ -91,7 +139,9 @@ public class FilmTests : InFolder
         try
         {
             var scene = Scene(8, new FrameRate(25));
-            var e = await Assert.ThrowsAsync<MediaException>(() => FilmRenderer.RenderAsync(Film(scene, 8), new FrameSize(640, 360), PathOf("film.mp4"), Path.Combine(mount, "work")));
+            var e = await Assert.ThrowsAsync<MediaException>(() =>
+                FilmRenderer.RenderAsync(Film(scene, 8), new FrameSize(640, 360), PathOf("film.mp4"), Path.Combine(mount, "work"))
+            );
             Assert.Contains("disk is full", e.Message);
             Assert.False(File.Exists(PathOf("film.mp4")));
             await OutsideProgram.RunAsync("mount", ["-o", "remount,size=64m", mount]);
@@ -112,15 +162,30 @@ public class FilmTests : InFolder
     [InlineData("big", false)]
     public void Sizes_that_cannot_be_encoded_are_refused(string text, bool good)
     {
-        if (good) Assert.Equal(new FrameSize(1280, 720), FrameSize.Parse(text));
-        else Assert.EndsWith(".", Assert.Throws<FormatException>(() => FrameSize.Parse(text)).Message);
+        if (good)
+            Assert.Equal(new FrameSize(1280, 720), FrameSize.Parse(text));
+        else
+            Assert.EndsWith(".", Assert.Throws<FormatException>(() => FrameSize.Parse(text)).Message);
     }
 
     // Three figures, one behind the counter and two before it, one of them walking past another.
     private static StageScene Busy(string backdrop = "bakery")
     {
-        StageMember Of(string key, float x, float y, float scale, bool before) => new(Cast.Character(key), x, y, scale, before, [new PlacedSpeech(Said, 0.2, new MouthDials())], new PerformanceDials());
-        return new StageScene(Cast.Backdrop(backdrop), [Of("maro", 400, 790, 0.62f, false), Of("bubb", 640, 640, 0.4f, true), Of("tock", 900, 610, 0.4f, true) with { Walks = [new WalkSpan(0.5, 2, 500)] }], new FrameRate(25), 3);
+        StageMember Of(string key, float x, float y, float scale, bool before) =>
+            new(Cast.Character(key), x, y, scale, before, [new PlacedSpeech(Said, 0.2, new MouthDials())], new PerformanceDials());
+        return new StageScene(
+            Cast.Backdrop(backdrop),
+            [
+                Of("maro", 400, 790, 0.62f, false),
+                Of("bubb", 640, 640, 0.4f, true),
+                Of("tock", 900, 610, 0.4f, true) with
+                {
+                    Walks = [new WalkSpan(0.5, 2, 500)],
+                },
+            ],
+            new FrameRate(25),
+            3
+        );
     }
 
     [Theory]
@@ -141,7 +206,8 @@ public class FilmTests : InFolder
                 least = Math.Min(least, some.ShareDrawn);
             }
             // Backwards and by leaps, too.
-            foreach (var f in new[] { 70, 3, 40, 39 }) Assert.True(whole.Draw(list, f, isWhole: true).AsSpan().SequenceEqual(some.Draw(list, f)));
+            foreach (var f in new[] { 70, 3, 40, 39 })
+                Assert.True(whole.Draw(list, f, isWhole: true).AsSpan().SequenceEqual(some.Draw(list, f)));
         }
         Assert.True(least < 0.9);
         // The same frame again costs nothing.
@@ -155,7 +221,15 @@ public class FilmTests : InFolder
     public void Planes_hold_the_colours_of_the_standard()
     {
         // ITU-R BT.709-6, 3.5, 8 bits: black 16, white 235; primaries as table values of SMPTE RP 177 arithmetic, from memory, rounded.
-        (byte R, byte G, byte B, int Y, int U, int V)[] colours = [(0, 0, 0, 16, 128, 128), (255, 255, 255, 235, 128, 128), (255, 0, 0, 63, 102, 240), (0, 255, 0, 173, 42, 26), (0, 0, 255, 32, 240, 118), (255, 255, 0, 219, 16, 138)];
+        (byte R, byte G, byte B, int Y, int U, int V)[] colours =
+        [
+            (0, 0, 0, 16, 128, 128),
+            (255, 255, 255, 235, 128, 128),
+            (255, 0, 0, 63, 102, 240),
+            (0, 255, 0, 173, 42, 26),
+            (0, 0, 255, 32, 240, 118),
+            (255, 255, 0, 219, 16, 138),
+        ];
         foreach (var (r, g, b, y, u, v) in colours)
         {
             var picture = new PlanarPicture(6, 4, [.. Enumerable.Repeat(255u, 24)]);
@@ -169,16 +243,27 @@ public class FilmTests : InFolder
     private async Task<byte[]> PixelAsync(string film, double at)
     {
         var at1 = at.ToString("0.000", System.Globalization.CultureInfo.InvariantCulture);
-        return (await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-ss", at1, "-i", film, "-frames:v", "1", "-vf", "crop=8:8:2:2,scale=1:1", "-f", "rawvideo", "-pix_fmt", "rgb24", "-"])).Output;
+        return (
+            await OutsideProgram.RunAsync(
+                "ffmpeg",
+                ["-v", "error", "-ss", at1, "-i", film, "-frames:v", "1", "-vf", "crop=8:8:2:2,scale=1:1", "-f", "rawvideo", "-pix_fmt", "rgb24", "-"]
+            )
+        ).Output;
     }
 
     [Fact]
     public async Task Scenes_keep_their_own_backdrops_also_where_one_worker_draws_several()
     {
         FilmPart Part(string backdrop) => new(Busy(backdrop), _ => Task.FromResult(Tone(3)));
-        await FilmRenderer.RenderAsync([Part("bakery"), Part("paper"), Part("bakery"), Part("paper")], new FrameSize(320, 180), PathOf("film.mp4"), PathOf("work"));
+        await FilmRenderer.RenderAsync(
+            [Part("bakery"), Part("paper"), Part("bakery"), Part("paper")],
+            new FrameSize(320, 180),
+            PathOf("film.mp4"),
+            PathOf("work")
+        );
         var pixels = new List<byte[]>();
-        for (var i = 0; i < 4; i++) pixels.Add(await PixelAsync(PathOf("film.mp4"), 3 * i + 1));
+        for (var i = 0; i < 4; i++)
+            pixels.Add(await PixelAsync(PathOf("film.mp4"), 3 * i + 1));
         foreach (var (a, b, isSame) in new[] { (0, 2, true), (1, 3, true), (0, 1, false), (2, 3, false) })
             Assert.Equal(isSame, pixels[a].Zip(pixels[b]).Sum(p => Math.Abs(p.First - p.Second)) < 30);
     }
@@ -190,14 +275,30 @@ public class FilmTests : InFolder
         async Task<int> DrawnAsync(params FilmPart[] parts)
         {
             var done = new List<int>();
-            await FilmRenderer.RenderAsync(parts, new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), PathOf("chunks"), f => { lock (done) done.Add(f); });
+            await FilmRenderer.RenderAsync(
+                parts,
+                new FrameSize(160, 90),
+                PathOf("film.mp4"),
+                PathOf("work"),
+                PathOf("chunks"),
+                f =>
+                {
+                    lock (done)
+                        done.Add(f);
+                }
+            );
             return parts.Sum(p => p.Scene.FrameCount) - done.Min();
         }
         Assert.Equal(150, await DrawnAsync(Part("bakery"), Part("paper")));
         Assert.Equal(0, await DrawnAsync(Part("bakery"), Part("paper")));
         // Another order is the same pictures; another figure is not.
         Assert.Equal(0, await DrawnAsync(Part("paper"), Part("bakery")));
-        var other = new StageScene(Cast.Backdrop("paper"), [new StageMember(Cast.Character("tock"), 640, 610, 0.4f, true, [], new PerformanceDials())], new FrameRate(25), 3);
+        var other = new StageScene(
+            Cast.Backdrop("paper"),
+            [new StageMember(Cast.Character("tock"), 640, 610, 0.4f, true, [], new PerformanceDials())],
+            new FrameRate(25),
+            3
+        );
         Assert.Equal(75, await DrawnAsync(Part("bakery"), new FilmPart(other, _ => Task.FromResult(Tone(3)))));
     }
 
@@ -207,12 +308,27 @@ public class FilmTests : InFolder
         // The old film is stopped after its first chunk.
         using var stop = new CancellationTokenSource();
         var old = new StageScene(Cast.Backdrop("paper"), [], new FrameRate(25), 9);
-        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => FilmRenderer.RenderAsync([new FilmPart(old, _ => Task.FromResult(Tone(9)))], new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), null, f => { if (Directory.GetFiles(PathOf("work"), "chunk-*.mp4").Length > 0) stop.Cancel(); }, stop.Token));
+        await Assert.ThrowsAnyAsync<OperationCanceledException>(() =>
+            FilmRenderer.RenderAsync(
+                [new FilmPart(old, _ => Task.FromResult(Tone(9)))],
+                new FrameSize(160, 90),
+                PathOf("film.mp4"),
+                PathOf("work"),
+                null,
+                f =>
+                {
+                    if (Directory.GetFiles(PathOf("work"), "chunk-*.mp4").Length > 0)
+                        stop.Cancel();
+                },
+                stop.Token
+            )
+        );
         Assert.NotEmpty(Directory.GetFiles(PathOf("work"), "chunk-*.mp4"));
         var now = new StageScene(Cast.Backdrop("bakery"), [], new FrameRate(25), 9);
         await FilmRenderer.RenderAsync([new FilmPart(now, _ => Task.FromResult(Tone(9)))], new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"));
         await FilmRenderer.RenderAsync([new FilmPart(now, _ => Task.FromResult(Tone(9)))], new FrameSize(160, 90), PathOf("fresh.mp4"), PathOf("fresh"));
-        for (var t = 0.5; t < 9; t += 2) Assert.Equal(await PixelAsync(PathOf("fresh.mp4"), t), await PixelAsync(PathOf("film.mp4"), t));
+        for (var t = 0.5; t < 9; t += 2)
+            Assert.Equal(await PixelAsync(PathOf("fresh.mp4"), t), await PixelAsync(PathOf("film.mp4"), t));
     }
 
     private static FilmPart[] Film(StageScene scene, double seconds) => [new FilmPart(scene, _ => Task.FromResult(Tone(seconds)))];

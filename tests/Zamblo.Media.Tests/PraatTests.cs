@@ -11,7 +11,9 @@ public class PraatTests : InFolder
     [Fact]
     public async Task Pitch_and_level_are_those_of_Praat()
     {
-        await File.WriteAllTextAsync(PathOf("measure.praat"), """
+        await File.WriteAllTextAsync(
+            PathOf("measure.praat"),
+            """
             form Measure
                 sentence file
             endform
@@ -30,8 +32,13 @@ public class PraatTests : InFolder
                 d = Get value at time: t, "cubic"
                 appendFileLine: "OUT", f, " ", d
             endfor
-            """.Replace("OUT", PathOf("values.txt")));
-        int both = 0, gross = 0, agree = 0, all = 0, only = 0;
+            """.Replace("OUT", PathOf("values.txt"))
+        );
+        int both = 0,
+            gross = 0,
+            agree = 0,
+            all = 0,
+            only = 0;
         var fine = new List<double>();
         var levels = new List<(double A, double B)>();
         foreach (var file in (string[])["0870", "0880", "0890", "0930"])
@@ -49,14 +56,22 @@ public class PraatTests : InFolder
                 var parts = rows[i].Split(' ');
                 var theirs = double.TryParse(parts[0], NumberStyles.Float, CultureInfo.InvariantCulture, out var f) ? f : 0;
                 all++;
-                if (theirs > 0 == pitch[i] > 0) agree++;
-                if (theirs <= 0 && pitch[i] > 0) only++;
-                if (double.TryParse(parts[1], NumberStyles.Float, CultureInfo.InvariantCulture, out var db) && theirs > 0) levels.Add((db, level[i]));
-                if (theirs <= 0 || pitch[i] <= 0) continue;
+                if (theirs > 0 == pitch[i] > 0)
+                    agree++;
+                if (theirs <= 0 && pitch[i] > 0)
+                    only++;
+                if (double.TryParse(parts[1], NumberStyles.Float, CultureInfo.InvariantCulture, out var db) && theirs > 0)
+                    levels.Add((db, level[i]));
+                if (theirs <= 0 || pitch[i] <= 0)
+                    continue;
                 both++;
                 var off = Math.Abs(pitch[i] / theirs - 1);
-                // A gross error is 20 % and more (Rabiner, Cheng, Rosenberg and McGonegal, IEEE Trans. ASSP 24, 1976, with 1 ms; as a share it is common practice).
-                if (off > 0.2) gross++; else fine.Add(off);
+                // A gross error is 20 % and more (Rabiner, Cheng, Rosenberg and McGonegal, IEEE Trans. ASSP 24, 1976, with 1 ms; as a share it is
+                // common practice).
+                if (off > 0.2)
+                    gross++;
+                else
+                    fine.Add(off);
             }
         }
         Assert.True(both > 500, $"only {both} frames are voiced in both");

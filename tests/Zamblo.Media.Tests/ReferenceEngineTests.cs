@@ -12,15 +12,45 @@ public class ReferenceEngineTests : InFolder
     {
         var model = Path.Combine(SpeechModels.Folder, "en-us");
         await File.WriteAllTextAsync(PathOf("files"), "goforward\n");
-        var run = await OutsideProgram.RunAsync("pocketsphinx_batch", ["-hmm", model, "-dict", Path.Combine(SpeechModels.Folder, "cmudict-en-us.dict"), "-jsgf", Recordings + "goforward.gram", "-adcin", "yes",
-            "-cepdir", Recordings, "-cepext", ".raw", "-ctl", PathOf("files"), "-senlogdir", Folder, "-compallsen", "yes", "-topn", "128", "-cmn", "batch", "-hyp", PathOf("hyp"), "-logfn", "/dev/null"]);
+        var run = await OutsideProgram.RunAsync(
+            "pocketsphinx_batch",
+            [
+                "-hmm",
+                model,
+                "-dict",
+                Path.Combine(SpeechModels.Folder, "cmudict-en-us.dict"),
+                "-jsgf",
+                Recordings + "goforward.gram",
+                "-adcin",
+                "yes",
+                "-cepdir",
+                Recordings,
+                "-cepext",
+                ".raw",
+                "-ctl",
+                PathOf("files"),
+                "-senlogdir",
+                Folder,
+                "-compallsen",
+                "yes",
+                "-topn",
+                "128",
+                "-cmn",
+                "batch",
+                "-hyp",
+                PathOf("hyp"),
+                "-logfn",
+                "/dev/null",
+            ]
+        );
         Assert.Equal(0, run.ExitCode);
         var bytes = await File.ReadAllBytesAsync(PathOf("000000000.sen"));
         // A text header, a mark of the byte order, then per frame the number of senones and their scores: negative logarithms in steps of 1024 x ln 1.0001 nats
         // under the best of the frame.
         var at = Encoding.ASCII.GetString(bytes, 0, 400).IndexOf("endhdr\n", StringComparison.Ordinal) + 7 + 4;
         var acoustic = SpeechModels.Analyzer.Model;
-        int senones = acoustic.SenoneCount, frames = (bytes.Length - at) / (2 + 2 * senones);
+        int senones = acoustic.SenoneCount,
+            frames = (bytes.Length - at) / (2 + 2 * senones);
         // Its own cepstra of the same sound, so that only the scores are compared (the front end has a test of its own).
         var mfc = await File.ReadAllBytesAsync(Recordings + "goforward.mfc");
         var features = Features.FromCepstra([.. Enumerable.Range(0, BitConverter.ToInt32(mfc)).Select(i => BitConverter.ToSingle(mfc, 4 + 4 * i))]);

@@ -30,5 +30,6 @@ public abstract class InFolder : IDisposable
         return System.Text.Encoding.UTF8.GetString(result.Output);
     }
 
-    protected static AudioBuffer Tone(double seconds, int rate = 48000) => new([.. Enumerable.Range(0, (int)(seconds * rate)).Select(i => 0.3f * MathF.Sin(2 * MathF.PI * 440 * i / rate))], rate);
+    protected static AudioBuffer Tone(double seconds, int rate = 48000) =>
+        new([.. Enumerable.Range(0, (int)(seconds * rate)).Select(i => 0.3f * MathF.Sin(2 * MathF.PI * 440 * i / rate))], rate);
 }

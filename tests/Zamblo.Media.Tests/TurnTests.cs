@@ -4,18 +4,26 @@ using Zamblo.Core.Interchange;
 
 namespace Zamblo.Media.Tests;
 
-/// <summary>Turns, scored as NIST does (diarization error rate of md-eval: missed, false and wrong speaker time over speaker time, best mapping, collar).</summary>
+/// <summary>
+/// Turns, scored as NIST does (diarization error rate of md-eval: missed, false and wrong speaker time over speaker time, best mapping, collar).
+/// </summary>
 [Collection("ffmpeg")]
 public class TurnTests : InFolder
 {
     private static readonly string[] Lines =
     [
-        "The oven is hot, Bubb, and the bread will not wait for anybody.", "You fed me at noon, and that was a hundred years ago.",
-        "Patience. Your flour is on the scale.", "That scale has been lying to us since the spring.",
-        "Three minutes, and not a second more.", "Could you please move the jar away from the window?",
-        "Every measure of rye gives the dough a darker voice, and you know it.", "Just give the yeast some sugar and keep it warm overnight.",
-        "Fine.", "The judge from the village thinks that fresh rolls should be free for everyone.",
-        "My thumb is stuck in the pudding, which is thoroughly unusual.", "Then pull it out before the church bell rings.",
+        "The oven is hot, Bubb, and the bread will not wait for anybody.",
+        "You fed me at noon, and that was a hundred years ago.",
+        "Patience. Your flour is on the scale.",
+        "That scale has been lying to us since the spring.",
+        "Three minutes, and not a second more.",
+        "Could you please move the jar away from the window?",
+        "Every measure of rye gives the dough a darker voice, and you know it.",
+        "Just give the yeast some sugar and keep it warm overnight.",
+        "Fine.",
+        "The judge from the village thinks that fresh rolls should be free for everyone.",
+        "My thumb is stuck in the pudding, which is thoroughly unusual.",
+        "Then pull it out before the church bell rings.",
     ];
 
     private sealed record Talk(AudioBuffer Audio, List<SpeakerTurn> Truth);
@@ -46,27 +54,53 @@ public class TurnTests : InFolder
     private async Task<IReadOnlyList<SpeakerTurn>> FindAsync(AudioBuffer audio, int? speakers)
     {
         var path = PathOf(Guid.NewGuid().ToString("N") + ".wav");
-        await using (var file = File.Create(path)) WavFile.Write(file, [audio.Samples], audio.SampleRate);
+        await using (var file = File.Create(path))
+            WavFile.Write(file, [audio.Samples], audio.SampleRate);
         return await TurnFinder.FindAsync(path, "talk.wav", speakers);
     }
 
     internal static double ErrorRate(IReadOnlyList<SpeakerTurn> truth, IReadOnlyList<SpeakerTurn> found, double collar)
     {
         var end = Math.Max(truth[^1].End, found.Count == 0 ? 0 : found.Max(t => t.End)) + 0.5;
-        int count = (int)(100 * end), those = truth.Max(t => t.Speaker) + 1, ours = found.Count == 0 ? 1 : found.Max(t => t.Speaker) + 1;
+        int count = (int)(100 * end),
+            those = truth.Max(t => t.Speaker) + 1,
+            ours = found.Count == 0 ? 1 : found.Max(t => t.Speaker) + 1;
         var together = new int[those, ours];
-        int speech = 0, missed = 0, falseAlarm = 0, both = 0;
+        int speech = 0,
+            missed = 0,
+            falseAlarm = 0,
+            both = 0;
         for (var i = 0; i < count; i++)
         {
             var t = (i + 0.5) / 100;
-            if (truth.Any(x => Math.Abs(x.Start - t) < collar || Math.Abs(x.End - t) < collar)) continue;
-            int a = truth.Where(x => t >= x.Start && t < x.End).Select(x => x.Speaker).DefaultIfEmpty(-1).First(), b = found.Where(x => t >= x.Start && t < x.End).Select(x => x.Speaker).DefaultIfEmpty(-1).First();
-            if (a >= 0) speech++;
-            if (a >= 0 && b < 0) missed++;
-            if (a < 0 && b >= 0) falseAlarm++;
-            if (a >= 0 && b >= 0) { both++; together[a, b]++; }
+            if (truth.Any(x => Math.Abs(x.Start - t) < collar || Math.Abs(x.End - t) < collar))
+                continue;
+            int a = truth.Where(x => t >= x.Start && t < x.End).Select(x => x.Speaker).DefaultIfEmpty(-1).First(),
+                b = found.Where(x => t >= x.Start && t < x.End).Select(x => x.Speaker).DefaultIfEmpty(-1).First();
+            if (a >= 0)
+                speech++;
+            if (a >= 0 && b < 0)
+                missed++;
+            if (a < 0 && b >= 0)
+                falseAlarm++;
+            if (a >= 0 && b >= 0)
+            {
+                both++;
+                together[a, b]++;
+            }
         }
-        int Best(int row, int used) => row == those ? 0 : Math.Max(Best(row + 1, used), Enumerable.Range(0, ours).Where(c => (used >> c & 1) == 0).Select(c => together[row, c] + Best(row + 1, used | 1 << c)).DefaultIfEmpty(0).Max());
+        int Best(int row, int used) =>
+            row == those
+                ? 0
+                : Math.Max(
+                    Best(row + 1, used),
+                    Enumerable
+                        .Range(0, ours)
+                        .Where(c => (used >> c & 1) == 0)
+                        .Select(c => together[row, c] + Best(row + 1, used | 1 << c))
+                        .DefaultIfEmpty(0)
+                        .Max()
+                );
         return (missed + falseAlarm + both - Best(0, 0)) / (double)speech;
     }
 
@@ -105,7 +139,8 @@ public class TurnTests : InFolder
         for (var i = 0; i < 8; i++)
         {
             AudioBuffer part;
-            if (i % 2 == 0) part = await AudioFiles.DecodeAsync(readings[i / 2 % readings.Length], "reading", 16000);
+            if (i % 2 == 0)
+                part = await AudioFiles.DecodeAsync(readings[i / 2 % readings.Length], "reading", 16000);
             else
             {
                 var spoken = await Synthesis.SpeakAsync("flite:slt", Lines[i], new Delivery());
@@ -117,7 +152,13 @@ public class TurnTests : InFolder
         }
         var random = new Random(2);
         var noisy = samples.Select(x => x + 0.004f * (float)(random.NextDouble() - 0.5)).ToArray();
-        foreach (var sound in (float[][])[[.. samples], noisy])
+        foreach (
+            var sound in (float[][])
+                [
+                    [.. samples],
+                    noisy,
+                ]
+        )
         {
             var error = ErrorRate(truth, await FindAsync(new AudioBuffer(sound, 16000), 2), 0.25);
             Assert.True(error < 0.12, $"{error:0.000}");
@@ -128,7 +169,8 @@ public class TurnTests : InFolder
     public async Task A_channel_each_is_used_and_one_voice_stays_one()
     {
         var talk = await ConversationAsync(["flite:awb", "espeak:en-us+f2"], 8);
-        float[] left = new float[talk.Audio.Samples.Length], right = new float[left.Length];
+        float[] left = new float[talk.Audio.Samples.Length],
+            right = new float[left.Length];
         foreach (var t in talk.Truth)
             for (var i = (int)(t.Start * 16000); i < (int)(t.End * 16000); i++)
             {
@@ -136,7 +178,8 @@ public class TurnTests : InFolder
                 left[i] = talk.Audio.Samples[i] * (t.Speaker == 0 ? 1 : 0.1f);
                 right[i] = talk.Audio.Samples[i] * (t.Speaker == 1 ? 1 : 0.1f);
             }
-        await using (var file = File.Create(PathOf("stereo.wav"))) WavFile.Write(file, [left, right], 16000);
+        await using (var file = File.Create(PathOf("stereo.wav")))
+            WavFile.Write(file, [left, right], 16000);
         Assert.InRange(ErrorRate(talk.Truth, await TurnFinder.FindAsync(PathOf("stereo.wav"), "stereo.wav", null), 0.25), 0, 0.04);
         var alone = await ConversationAsync(["flite:rms"], 6);
         Assert.All(await FindAsync(alone.Audio, null), t => Assert.Equal(0, t.Speaker));
@@ -150,7 +193,10 @@ public class TurnTests : InFolder
         // NIST, RTTM: type, file, channel, start, duration, orthography, subtype, speaker, confidence, lookahead.
         var writer = new StringWriter();
         Rttm.Write(writer, "night shift", [new SpeakerTurn(0.5, 2.25, 0), new SpeakerTurn(2.4, 3, 1)]);
-        Assert.Equal("SPEAKER night_shift 1 0.500 1.750 <NA> <NA> speaker1 <NA> <NA>\nSPEAKER night_shift 1 2.400 0.600 <NA> <NA> speaker2 <NA> <NA>\n", writer.ToString());
+        Assert.Equal(
+            "SPEAKER night_shift 1 0.500 1.750 <NA> <NA> speaker1 <NA> <NA>\nSPEAKER night_shift 1 2.400 0.600 <NA> <NA> speaker2 <NA> <NA>\n",
+            writer.ToString()
+        );
     }
 
     [Fact]
@@ -158,10 +204,15 @@ public class TurnTests : InFolder
     {
         var talk = await ConversationAsync(["espeak:en-us", "flite:slt"], 6);
         var path = PathOf("talk.wav");
-        await using (var file = File.Create(path)) WavFile.Write(file, [talk.Audio.Samples], talk.Audio.SampleRate);
+        await using (var file = File.Create(path))
+            WavFile.Write(file, [talk.Audio.Samples], talk.Audio.SampleRate);
         async Task<string> RunAsync(string format)
         {
-            var result = await OutsideProgram.RunAsync("dotnet", [Path.Combine(AppContext.BaseDirectory, "Zamblo.Cli.dll"), "turns", path, "--speakers", "2", "--format", format], limit: TimeSpan.FromMinutes(3));
+            var result = await OutsideProgram.RunAsync(
+                "dotnet",
+                [Path.Combine(AppContext.BaseDirectory, "Zamblo.Cli.dll"), "turns", path, "--speakers", "2", "--format", format],
+                limit: TimeSpan.FromMinutes(3)
+            );
             Assert.True(result.ExitCode == 0, result.Error);
             return System.Text.Encoding.UTF8.GetString(result.Output);
         }

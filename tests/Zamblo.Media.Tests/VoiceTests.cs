@@ -24,8 +24,19 @@ public class VoiceTests : InFolder
     public async Task A_voice_is_found_in_noise_and_music_and_nothing_beside_it()
     {
         // A person reading (Debian's pocketsphinx-testdata) with chords under it, and three seconds of the chords alone before it.
-        var path = await FfmpegAsync("mixed.wav", "-i", Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0890.wav", "-f", "lavfi", "-i",
-            "sine=f=220:d=9:r=16000,volume=0.3[a];sine=f=330:d=9:r=16000,volume=0.3[b];[a][b]amix=2", "-filter_complex", "[0]adelay=3000[v];[v][1]amix=2:normalize=0", "-ar", "16000");
+        var path = await FfmpegAsync(
+            "mixed.wav",
+            "-i",
+            Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0890.wav",
+            "-f",
+            "lavfi",
+            "-i",
+            "sine=f=220:d=9:r=16000,volume=0.3[a];sine=f=330:d=9:r=16000,volume=0.3[b];[a][b]amix=2",
+            "-filter_complex",
+            "[0]adelay=3000[v];[v][1]amix=2:normalize=0",
+            "-ar",
+            "16000"
+        );
         var audio = await AudioFiles.DecodeAsync(path, "mixed", 16000);
         var voiced = VoiceActivity.FromLevelsAndModel(LoudnessEnvelope.LevelsDb(audio), VoiceModel.Probabilities(audio, default));
         Assert.NotEmpty(voiced);

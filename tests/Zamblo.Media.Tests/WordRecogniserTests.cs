@@ -17,7 +17,8 @@ public class WordRecogniserTests : InFolder
         {
             var corner = row[0];
             row[0] = i;
-            for (var j = 1; j <= b.Length; j++) (corner, row[j]) = (row[j], Math.Min(Math.Min(row[j], row[j - 1]) + 1, corner + (a[i - 1] == b[j - 1] ? 0 : 1)));
+            for (var j = 1; j <= b.Length; j++)
+                (corner, row[j]) = (row[j], Math.Min(Math.Min(row[j], row[j - 1]) + 1, corner + (a[i - 1] == b[j - 1] ? 0 : 1)));
         }
         return row[^1];
     }
@@ -32,7 +33,9 @@ public class WordRecogniserTests : InFolder
     [Fact]
     public async Task People_reading_are_written_down_with_one_word_in_twenty_wrong_at_most_also_in_noise()
     {
-        int words = 0, wrong = 0, wrongInNoise = 0;
+        int words = 0,
+            wrong = 0,
+            wrongInNoise = 0;
         foreach (var row in await File.ReadAllLinesAsync(Recordings + "librivox/transcription"))
         {
             var end = row.IndexOf("</s>", StringComparison.Ordinal);
@@ -41,7 +44,17 @@ public class WordRecogniserTests : InFolder
             words += said.Length;
             wrong += Edits(said, Spoken(await HeardAsync(path)));
             // Pink noise 15 dB under a reading of about -20 dB.
-            var noisy = await FfmpegAsync("noisy.wav", "-i", path, "-f", "lavfi", "-i", "anoisesrc=color=pink:amplitude=0.05:sample_rate=16000:seed=3", "-filter_complex", "amix=inputs=2:duration=first:normalize=0");
+            var noisy = await FfmpegAsync(
+                "noisy.wav",
+                "-i",
+                path,
+                "-f",
+                "lavfi",
+                "-i",
+                "anoisesrc=color=pink:amplitude=0.05:sample_rate=16000:seed=3",
+                "-filter_complex",
+                "amix=inputs=2:duration=first:normalize=0"
+            );
             wrongInNoise += Edits(said, Spoken(await HeardAsync(noisy)));
         }
         Assert.True(words > 60);
@@ -85,7 +98,7 @@ public class WordRecogniserTests : InFolder
         var random = new Random(seed);
         var audio = new AudioBuffer([.. Enumerable.Range(0, 120 * 16000).Select(_ => 0.1f * (random.NextSingle() - 0.5f))], 16000);
         var voiced = new List<(double Start, double End)>();
-        for (var t = random.NextDouble(); t < 100;)
+        for (var t = random.NextDouble(); t < 100; )
         {
             var end = Math.Min(119, t + 0.2 + 40 * Math.Pow(random.NextDouble(), 3));
             voiced.Add((t, end));

@@ -6,7 +6,9 @@ namespace Zamblo.Web.Tests;
 public sealed class ActingTests(Host host) : SceneTests(host)
 {
     private static JsonElement[] Clips(JsonElement state) => [.. state.GetProperty("clips").EnumerateArray()];
+
     private static double Number(JsonElement e, string name) => e.GetProperty(name).GetDouble();
+
     private static double[] Starts(JsonElement state) => [.. state.GetProperty("lines").EnumerateArray().Select(l => Number(l, "start"))];
 
     private static (double Start, double End) Word(JsonElement state, int line, string text)
@@ -21,9 +23,31 @@ public sealed class ActingTests(Host host) : SceneTests(host)
     {
         var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, Bubb.");
         var oven = Word(state, 0, "oven");
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = Member, kind = "Mood", name = "Joy", start = oven.Start, end = oven.End });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                revision = Revision(state),
+                member = Member,
+                kind = "Mood",
+                name = "Joy",
+                start = oven.Start,
+                end = oven.End,
+            }
+        );
         state = await StateAsync();
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = Member, kind = "Gesture", name = "beat", start = 0, at = (oven.Start + oven.End) / 2 });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                revision = Revision(state),
+                member = Member,
+                kind = "Gesture",
+                name = "beat",
+                start = 0,
+                at = (oven.Start + oven.End) / 2,
+            }
+        );
         state = await StateAsync();
         Assert.Equal(2, Clips(state).Length);
         var gesture = Clips(state).First(c => c.GetProperty("kind").GetString() == "gesture");
@@ -33,7 +57,12 @@ public sealed class ActingTests(Host host) : SceneTests(host)
         // Another take with other words before it: both are found on the same word.
         var line = state.GetProperty("lines")[0].GetProperty("id").GetString();
         await Server.PostAsync($"/api/lines/{line}/takes", new { kind = "synthesis", text = "Well now, my friend, the oven is hot, Bubb." });
-        for (var i = 0; i < 200 && !(await StateAsync()).GetProperty("lines")[0].GetProperty("text").GetString()!.StartsWith("Well", StringComparison.Ordinal); i++) await Task.Delay(100);
+        for (
+            var i = 0;
+            i < 200 && !(await StateAsync()).GetProperty("lines")[0].GetProperty("text").GetString()!.StartsWith("Well", StringComparison.Ordinal);
+            i++
+        )
+            await Task.Delay(100);
         state = await StateAsync();
         var later = Word(state, 0, "oven");
         Assert.True(later.Start > oven.Start + 0.3);
@@ -55,24 +84,68 @@ public sealed class ActingTests(Host host) : SceneTests(host)
     [Fact]
     public async Task A_clip_is_changed_split_and_deleted_and_what_is_wrong_is_said()
     {
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Gesture", name = "wave", start = 0.2 });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                member = Member,
+                kind = "Gesture",
+                name = "wave",
+                start = 0.2,
+            }
+        );
         var state = await StateAsync();
         var clip = Assert.Single(Clips(state));
         Assert.Equal(0.2, Number(clip, "start"), 3);
         Assert.Equal(1.9, Number(clip, "end") - 0.2, 3);
         var id = clip.GetProperty("id").GetString();
-        await Server.PatchAsync($"/api/clips/{id}", new { revision = Revision(state), start = 0.5, end = 4.3, strength = 1.5, mirror = true });
+        await Server.PatchAsync(
+            $"/api/clips/{id}",
+            new
+            {
+                revision = Revision(state),
+                start = 0.5,
+                end = 4.3,
+                strength = 1.5,
+                mirror = true,
+            }
+        );
         clip = Assert.Single(Clips(await StateAsync()));
         Assert.Equal((0.5, 4.3, 1.5, 0.5), (Number(clip, "start"), Number(clip, "end"), Number(clip, "strength"), Number(clip, "speed")));
         await Server.PostAsync($"/api/clips/{id}/split", new { revision = Revision(await StateAsync()), at = 2.4 });
         var parts = Clips(await StateAsync()).OrderBy(c => Number(c, "start")).ToArray();
         Assert.Equal((0.5, 2.4, 2.4, 4.3), (Number(parts[0], "start"), Number(parts[0], "end"), Number(parts[1], "start"), Number(parts[1], "end")));
         Assert.Equal(Number(parts[0], "to"), Number(parts[1], "from"), 6);
-        foreach (var part in parts) Assert.Equal(0.5, Number(part, "speed"), 2);
+        foreach (var part in parts)
+            Assert.Equal(0.5, Number(part, "speed"), 2);
         await Server.PostAsync($"/api/scenes/{Scene}/clips/delete", new { revision = Revision(await StateAsync()), ids = new[] { id } });
         Assert.Single(Clips(await StateAsync()));
-        Assert.Contains("no gesture", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Gesture", name = "levitate", start = 0 }));
-        Assert.Contains("no mood", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Mood", name = "Hunger", start = 0 }));
+        Assert.Contains(
+            "no gesture",
+            await Server.ErrorAsync(
+                $"/api/scenes/{Scene}/clips",
+                new
+                {
+                    member = Member,
+                    kind = "Gesture",
+                    name = "levitate",
+                    start = 0,
+                }
+            )
+        );
+        Assert.Contains(
+            "no mood",
+            await Server.ErrorAsync(
+                $"/api/scenes/{Scene}/clips",
+                new
+                {
+                    member = Member,
+                    kind = "Mood",
+                    name = "Hunger",
+                    start = 0,
+                }
+            )
+        );
     }
 
     [Fact]
@@ -92,10 +165,19 @@ public sealed class ActingTests(Host host) : SceneTests(host)
         await Server.PatchAsync($"/api/lines/{Id(1)}", new { revision = Revision(state), at = start[1] + 1 });
         var moved = Starts(state = await StateAsync());
         Assert.Equal([0, 1, 1], moved.Zip(start, (a, b) => Math.Round(a - b, 2)));
-        await Server.PatchAsync($"/api/lines/{Id(1)}", new { revision = Revision(state), at = start[1] - 0.3, alone = true });
+        await Server.PatchAsync(
+            $"/api/lines/{Id(1)}",
+            new
+            {
+                revision = Revision(state),
+                at = start[1] - 0.3,
+                alone = true,
+            }
+        );
         var alone = Starts(state = await StateAsync());
         Assert.Equal([0, -0.3, 1], alone.Zip(start, (a, b) => Math.Round(a - b, 2)));
-        foreach (var _ in (int[])[0, 1]) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        foreach (var _ in (int[])[0, 1])
+            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(start, Starts(state = await StateAsync()));
 
         await Server.PatchAsync($"/api/scenes/{Scene}", new { revision = Revision(state), gap = 0.7 });
@@ -133,7 +215,10 @@ public sealed class ActingTests(Host host) : SceneTests(host)
         Assert.Equal(1, (await Server.PostAsync($"/api/scenes/{Scene}/moods/suggest", new { revision = Revision(state) })).GetProperty("count").GetInt32());
         var clip = Assert.Single(Clips(await StateAsync()));
         Assert.Equal("Disgust", clip.GetProperty("name").GetString());
-        Assert.Equal(0, (await Server.PostAsync($"/api/scenes/{Scene}/moods/suggest", new { revision = Revision(await StateAsync()) })).GetProperty("count").GetInt32());
+        Assert.Equal(
+            0,
+            (await Server.PostAsync($"/api/scenes/{Scene}/moods/suggest", new { revision = Revision(await StateAsync()) })).GetProperty("count").GetInt32()
+        );
     }
 
     [Fact]
@@ -162,7 +247,8 @@ public sealed class ActingTests(Host host) : SceneTests(host)
         await ChangeAsync(new { mute = false, also = new[] { other } });
         Assert.NotEqual(frames, await FrameAsync());
         Assert.Equal(other, state.GetProperty("lines")[0].GetProperty("also")[0].GetString());
-        for (var i = 0; i < 3; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 3; i++)
+            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(frames, await FrameAsync());
         Assert.Equal(sound, await SoundAsync());
     }

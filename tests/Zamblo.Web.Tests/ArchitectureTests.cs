@@ -27,7 +27,13 @@ public class ArchitectureTests
     public void Routes_hand_on_and_change_no_rows_themselves()
     {
         // An edit goes through the runner, which asks for the revision and files a step of undo.
-        var writes = Types.InAssembly(typeof(ZambloServer).Assembly).That().ResideInNamespace("Zamblo.Web.Routes").ShouldNot().HaveDependencyOn("Zamblo.Data.ProductionStore").GetResult();
+        var writes = Types
+            .InAssembly(typeof(ZambloServer).Assembly)
+            .That()
+            .ResideInNamespace("Zamblo.Web.Routes")
+            .ShouldNot()
+            .HaveDependencyOn("Zamblo.Data.ProductionStore")
+            .GetResult();
         Assert.True(writes.IsSuccessful, string.Join(", ", writes.FailingTypeNames ?? []));
     }
 
@@ -35,7 +41,12 @@ public class ArchitectureTests
     public void Every_kind_of_edit_has_one_handler()
     {
         var types = typeof(EditRunner).Assembly.GetTypes();
-        var handled = types.Where(t => !t.IsAbstract).SelectMany(t => t.GetInterfaces()).Where(i => i.IsGenericType && i.GetGenericTypeDefinition() == typeof(IEditHandler<>)).Select(i => i.GenericTypeArguments[0]).ToArray();
+        var handled = types
+            .Where(t => !t.IsAbstract)
+            .SelectMany(t => t.GetInterfaces())
+            .Where(i => i.IsGenericType && i.GetGenericTypeDefinition() == typeof(IEditHandler<>))
+            .Select(i => i.GenericTypeArguments[0])
+            .ToArray();
         var edits = types.Where(t => !t.IsAbstract && typeof(Edit).IsAssignableFrom(t)).ToArray();
         Assert.NotEmpty(edits);
         Assert.Equal(edits.OrderBy(t => t.Name), handled.OrderBy(t => t.Name));

@@ -7,6 +7,7 @@ namespace Zamblo.Web.Tests;
 public sealed class BoothTests(Host host) : SceneTests(host)
 {
     private static double Duration(JsonElement state) => Line(state).GetProperty("duration").GetDouble();
+
     private async Task<AudioBuffer> SoundAsync(string query = "")
     {
         await using var stream = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound?{query}");
@@ -34,13 +35,24 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         state = await StateAsync();
         Assert.Equal((length - 0.1) / 0.8, Duration(state), 2);
         var (was, now) = (JsonDocument.Parse(words).RootElement, Line(state).GetProperty("words"));
-        for (var i = 2; i < now.GetArrayLength(); i++) Assert.Equal((was[i][1].GetDouble() - 0.1) / 0.8, now[i][1].GetDouble(), 0.002);
+        for (var i = 2; i < now.GetArrayLength(); i++)
+            Assert.Equal((was[i][1].GetDouble() - 0.1) / 0.8, now[i][1].GetDouble(), 0.002);
         // A mark made in the stretched take lies on the same sound when the speed is taken off again.
-        await Server.PostAsync($"/api/takes/{take}/marks", new { revision = Revision(state), start = 1.0, end = 1.4, isVoice = false });
+        await Server.PostAsync(
+            $"/api/takes/{take}/marks",
+            new
+            {
+                revision = Revision(state),
+                start = 1.0,
+                end = 1.4,
+                isVoice = false,
+            }
+        );
         await Server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(await StateAsync()), care = new { } });
         var mark = Line(await StateAsync()).GetProperty("marks")[0];
         Assert.Equal((1.0 * 0.8 + 0.1, 1.4 * 0.8 + 0.1), (mark.GetProperty("start").GetDouble(), mark.GetProperty("end").GetDouble()));
-        for (var i = 0; i < 4; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 4; i++)
+            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(words, Line(await StateAsync()).GetProperty("words").GetRawText());
     }
 
@@ -51,9 +63,27 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         var read = File.ReadAllBytes("/usr/share/pocketsphinx/test/data/goforward.raw");
         Buffer.BlockCopy(read, 0, samples, 16000 * 2, Math.Min(read.Length, 2 * 16000 * 5 / 2));
         using var wav = new MemoryStream();
-        WavFile.Write(wav, [[.. samples.Select(s => s / 32768f)]], 16000);
+        WavFile.Write(
+            wav,
+            [
+                [.. samples.Select(s => s / 32768f)],
+            ],
+            16000
+        );
         var hash = (await Server.PostAsync("/api/uploads?name=forward.wav", wav.ToArray())).GetProperty("hash").GetString();
-        var job = (await Server.PostAsync($"/api/scenes/{Scene}/lines", new { member = Member, kind = "file", hash, name = "forward.wav", text = "go forward ten meters" })).GetProperty("job").GetString()!;
+        var job = (
+            await Server.PostAsync(
+                $"/api/scenes/{Scene}/lines",
+                new
+                {
+                    member = Member,
+                    kind = "file",
+                    hash,
+                    name = "forward.wav",
+                    text = "go forward ten meters",
+                }
+            )
+        ).GetProperty("job").GetString()!;
         await Server.WaitAsync(Production, job);
         var state = await StateAsync();
         var air = await Server.GetAsync($"/api/lines/{Id(Line(state))}/dead-air");
@@ -77,7 +107,8 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         Assert.True(Stale(state));
         await Server.PatchAsync($"/api/members/{Member}", new { revision = Revision(state), voice = "flite:slt" });
         Assert.Equal(1, (await Server.PostAsync($"/api/scenes/{Scene}/speak-stale", new { })).GetProperty("count").GetInt32());
-        for (var i = 0; i < 200 && Stale(await StateAsync()); i++) await Task.Delay(100);
+        for (var i = 0; i < 200 && Stale(await StateAsync()); i++)
+            await Task.Delay(100);
         state = await StateAsync();
         var takes = Line(state).GetProperty("takes");
         Assert.Equal((2, "flite:slt", true), (takes.GetArrayLength(), takes[1].GetProperty("name").GetString(), takes[1].GetProperty("isUsed").GetBoolean()));
@@ -109,7 +140,12 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         const string script = "MARO\nThe oven is hot.\n\nMISS CRUMB\n(sadly)\nThen I am too late.\n\nTOCK\nNine minutes.\n";
         var done = await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = script });
         Assert.Equal((3, 2), (done.GetProperty("lines").GetInt32(), done.GetProperty("members").GetInt32()));
-        for (var i = 0; i < 300 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("start").ValueKind == JsonValueKind.Null); i++) await Task.Delay(100);
+        for (
+            var i = 0;
+            i < 300 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("start").ValueKind == JsonValueKind.Null);
+            i++
+        )
+            await Task.Delay(100);
         var state = await StateAsync();
         var lines = state.GetProperty("lines").EnumerateArray().ToArray();
         Assert.Equal(["The oven is hot.", "Then I am too late.", "Nine minutes."], lines.Select(l => l.GetProperty("text").GetString()!));
@@ -120,7 +156,10 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         Assert.True(lines[1].GetProperty("delivery").GetProperty("speed").GetDouble() < 1);
         // And out again: the same script, and captions with who says them.
         var back = Core.Interchange.Screenplay.Read(await Server.Client.GetStringAsync($"/api/productions/{Production}/script"));
-        Assert.Equal([("Maro", "The oven is hot.", null), ("Miss Crumb", "Then I am too late.", "sad"), ("Tock", "Nine minutes.", null)], back.Lines.Select(l => (l.Role, l.Text, l.Parenthetical)));
+        Assert.Equal(
+            [("Maro", "The oven is hot.", null), ("Miss Crumb", "Then I am too late.", "sad"), ("Tock", "Nine minutes.", null)],
+            back.Lines.Select(l => (l.Role, l.Text, l.Parenthetical))
+        );
         Assert.Contains("<v Tock>Nine minutes", await Server.Client.GetStringAsync($"/api/scenes/{Scene}/captions?format=vtt"), StringComparison.Ordinal);
         // The mood lies over the whole line, as long as that came to be.
         var mood = Assert.Single(state.GetProperty("clips").EnumerateArray());
@@ -129,7 +168,13 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         Assert.Equal(start, mood.GetProperty("start").GetDouble(), 0.01);
         Assert.Equal(start + length, mood.GetProperty("end").GetDouble(), 0.01);
         Assert.Contains("no dialogue", await Server.ErrorAsync($"/api/scenes/{Scene}/script", new { text = "It rains." }));
-        Assert.Contains("Eight cast members", await Server.ErrorAsync($"/api/scenes/{Scene}/script", new { text = string.Join("\n\n", Enumerable.Range(1, 9).Select(i => $"BAKER {(char)('A' + i)}\nHello.")) }));
+        Assert.Contains(
+            "Eight cast members",
+            await Server.ErrorAsync(
+                $"/api/scenes/{Scene}/script",
+                new { text = string.Join("\n\n", Enumerable.Range(1, 9).Select(i => $"BAKER {(char)('A' + i)}\nHello.")) }
+            )
+        );
     }
 
     [Fact]
@@ -137,8 +182,12 @@ public sealed class BoothTests(Host host) : SceneTests(host)
     {
         string[] said =
         [
-            "Fresh rolls at six, and not a minute later.", "You fed me at noon, and that was a hundred years ago.", "Patience, your flour is on the scale over there.",
-            "That scale has been lying to us since the spring.", "Every measure of rye gives the dough a darker voice.", "Just give the yeast some sugar and keep it warm.",
+            "Fresh rolls at six, and not a minute later.",
+            "You fed me at noon, and that was a hundred years ago.",
+            "Patience, your flour is on the scale over there.",
+            "That scale has been lying to us since the spring.",
+            "Every measure of rye gives the dough a darker voice.",
+            "Just give the yeast some sugar and keep it warm.",
         ];
         var samples = new List<float>(new float[8000]);
         var truth = new List<(double Start, double End)>();
@@ -154,11 +203,18 @@ public sealed class BoothTests(Host host) : SceneTests(host)
             samples.AddRange(new float[2000]);
         }
         using var wav = new MemoryStream();
-        WavFile.Write(wav, [[.. samples]], 16000);
+        WavFile.Write(
+            wav,
+            [
+                [.. samples],
+            ],
+            16000
+        );
         var hash = (await Server.PostAsync("/api/uploads?name=talk.wav", wav.ToArray())).GetProperty("hash").GetString();
         var job = (await Server.PostAsync($"/api/scenes/{Scene}/turns", new { hash, name = "talk.wav" })).GetProperty("job").GetString()!;
         Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
-        for (var i = 0; i < 600 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("listening").GetBoolean()); i++) await Task.Delay(200);
+        for (var i = 0; i < 600 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("listening").GetBoolean()); i++)
+            await Task.Delay(200);
         var state = await StateAsync();
         var lines = state.GetProperty("lines").EnumerateArray().ToArray();
         var members = state.GetProperty("members").EnumerateArray().ToArray();
@@ -168,30 +224,53 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         {
             Assert.Equal(Id(members[i % 2]), lines[i].GetProperty("member").GetString());
             // The rhythm of the recording: everything as far apart as it was.
-            var offset = lines[i].GetProperty("start").GetDouble() + lines[i].GetProperty("phones")[0][1].GetDouble() - lines[0].GetProperty("start").GetDouble() - lines[0].GetProperty("phones")[0][1].GetDouble();
+            var offset =
+                lines[i].GetProperty("start").GetDouble()
+                + lines[i].GetProperty("phones")[0][1].GetDouble()
+                - lines[0].GetProperty("start").GetDouble()
+                - lines[0].GetProperty("phones")[0][1].GetDouble();
             Assert.Equal(truth[i].Start - truth[0].Start, offset, 0.12);
             // A mouth moves in its own turn only: no cue outside its line, and words in each.
-            Assert.All(lines[i].GetProperty("cues").EnumerateArray(), c => Assert.InRange(c[2].GetDouble(), 0, lines[i].GetProperty("duration").GetDouble() + 1e-6));
+            Assert.All(
+                lines[i].GetProperty("cues").EnumerateArray(),
+                c => Assert.InRange(c[2].GetDouble(), 0, lines[i].GetProperty("duration").GetDouble() + 1e-6)
+            );
             Assert.True(lines[i].GetProperty("words").GetArrayLength() > 3);
         }
 
         // Words that are written are aligned within their turn only.
         await Server.PatchAsync($"/api/lines/{Id(lines[2])}", new { revision = Revision(state), text = said[2] });
-        for (var i = 0; i < 300 && (await StateAsync()).GetProperty("lines")[2].GetProperty("source").GetString() != "script"; i++) await Task.Delay(200);
+        for (var i = 0; i < 300 && (await StateAsync()).GetProperty("lines")[2].GetProperty("source").GetString() != "script"; i++)
+            await Task.Delay(200);
         state = await StateAsync();
         var third = state.GetProperty("lines")[2];
         Assert.Equal(9, third.GetProperty("words").GetArrayLength());
         var flour = third.GetProperty("words")[2];
-        await Server.PostAsync($"/api/lines/{Id(third)}/split", new { revision = Revision(state), at = third.GetProperty("start").GetDouble() + flour[2].GetDouble() + 0.02 });
+        await Server.PostAsync(
+            $"/api/lines/{Id(third)}/split",
+            new { revision = Revision(state), at = third.GetProperty("start").GetDouble() + flour[2].GetDouble() + 0.02 }
+        );
         state = await StateAsync();
-        Assert.Equal(["Patience, your flour", "is on the scale over there."], state.GetProperty("lines").EnumerateArray().Skip(2).Take(2).Select(l => l.GetProperty("text").GetString()!.Trim()));
+        Assert.Equal(
+            ["Patience, your flour", "is on the scale over there."],
+            state.GetProperty("lines").EnumerateArray().Skip(2).Take(2).Select(l => l.GetProperty("text").GetString()!.Trim())
+        );
         var (one, two) = (state.GetProperty("lines")[2], state.GetProperty("lines")[3]);
         Assert.Equal(one.GetProperty("start").GetDouble() + one.GetProperty("duration").GetDouble(), two.GetProperty("start").GetDouble(), 3);
         Assert.Equal(third.GetProperty("duration").GetDouble(), one.GetProperty("duration").GetDouble() + two.GetProperty("duration").GetDouble(), 3);
 
-        await Server.PostAsync($"/api/scenes/{Scene}/swap", new { revision = Revision(state), first = Id(members[0]), second = Id(members[1]) });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/swap",
+            new
+            {
+                revision = Revision(state),
+                first = Id(members[0]),
+                second = Id(members[1]),
+            }
+        );
         Assert.Equal(Id(members[1]), Line(await StateAsync()).GetProperty("member").GetString());
-        for (var i = 0; i < 2; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 2; i++)
+            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(6, (await StateAsync()).GetProperty("lines").GetArrayLength());
     }
 }

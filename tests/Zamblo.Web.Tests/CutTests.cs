@@ -13,7 +13,8 @@ public sealed class CutTests(Host host) : SceneTests(host)
     {
         var read = File.ReadAllBytes(Reading);
         var one = new float[read.Length / 2];
-        for (var i = 0; i < one.Length; i++) one[i] = BitConverter.ToInt16(read, 2 * i) / 32768f;
+        for (var i = 0; i < one.Length; i++)
+            one[i] = BitConverter.ToInt16(read, 2 * i) / 32768f;
         return await UploadAsync([.. one, .. new float[8000], .. one]);
     }
 
@@ -29,7 +30,13 @@ public sealed class CutTests(Host host) : SceneTests(host)
         for (var i = 0; i < 300; i++)
         {
             var state = await StateAsync();
-            if (state.GetProperty("lines").EnumerateArray().All(l => l.TryGetProperty("words", out var w) && w.ValueKind == JsonValueKind.Array && w.GetArrayLength() > 0)) return state;
+            if (
+                state
+                    .GetProperty("lines")
+                    .EnumerateArray()
+                    .All(l => l.TryGetProperty("words", out var w) && w.ValueKind == JsonValueKind.Array && w.GetArrayLength() > 0)
+            )
+                return state;
             await Task.Delay(100);
         }
         throw new TimeoutException("Not all lines were heard.");
@@ -38,13 +45,32 @@ public sealed class CutTests(Host host) : SceneTests(host)
     private async Task<JsonElement> CutAsync(string second = "go forward ten meters")
     {
         var hash = await TwoReadingsAsync();
-        await Server.PostAsync($"/api/scenes/{Scene}/parts", new
-        {
-            revision = Revision(await StateAsync()),
-            hash,
-            name = "two.wav",
-            parts = new[] { new { start = 3.2, end = 5.9, member = Member, text = second }, new { start = 0.0, end = 2.7, member = Member, text = "go forward ten meters" } },
-        });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/parts",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                hash,
+                name = "two.wav",
+                parts = new[]
+                {
+                    new
+                    {
+                        start = 3.2,
+                        end = 5.9,
+                        member = Member,
+                        text = second,
+                    },
+                    new
+                    {
+                        start = 0.0,
+                        end = 2.7,
+                        member = Member,
+                        text = "go forward ten meters",
+                    },
+                },
+            }
+        );
         return await HeardAsync();
     }
 
@@ -55,10 +81,48 @@ public sealed class CutTests(Host host) : SceneTests(host)
         var lines = state.GetProperty("lines").EnumerateArray().ToArray();
         Assert.Equal(2, lines.Length);
         // The same reading twice: the same words at the same places of both takes.
-        Assert.Equal(lines[0].GetProperty("words").EnumerateArray().Select(w => w[1].GetDouble() + 0.086), lines[1].GetProperty("words").EnumerateArray().Select(w => w[1].GetDouble()), (a, b) => Math.Abs(a - b) < 0.03);
+        Assert.Equal(
+            lines[0].GetProperty("words").EnumerateArray().Select(w => w[1].GetDouble() + 0.086),
+            lines[1].GetProperty("words").EnumerateArray().Select(w => w[1].GetDouble()),
+            (a, b) => Math.Abs(a - b) < 0.03
+        );
         Assert.True(lines[1].GetProperty("start").GetDouble() > lines[0].GetProperty("start").GetDouble() + 1.5);
-        await Server.ErrorAsync($"/api/scenes/{Scene}/parts", new { revision = Revision(state), hash = new string('0', 64), name = "x", parts = new[] { new { start = 0, end = 1, member = Member } } });
-        await Server.ErrorAsync($"/api/scenes/{Scene}/parts", new { revision = Revision(state), hash = await TwoReadingsAsync(), name = "x", parts = new[] { new { start = 1.0, end = 1.05, member = Member } } });
+        await Server.ErrorAsync(
+            $"/api/scenes/{Scene}/parts",
+            new
+            {
+                revision = Revision(state),
+                hash = new string('0', 64),
+                name = "x",
+                parts = new[]
+                {
+                    new
+                    {
+                        start = 0,
+                        end = 1,
+                        member = Member,
+                    },
+                },
+            }
+        );
+        await Server.ErrorAsync(
+            $"/api/scenes/{Scene}/parts",
+            new
+            {
+                revision = Revision(state),
+                hash = await TwoReadingsAsync(),
+                name = "x",
+                parts = new[]
+                {
+                    new
+                    {
+                        start = 1.0,
+                        end = 1.05,
+                        member = Member,
+                    },
+                },
+            }
+        );
     }
 
     [Fact]
@@ -69,18 +133,35 @@ public sealed class CutTests(Host host) : SceneTests(host)
         var (start, word) = (Of(state, 0).GetProperty("start").GetDouble(), Of(state, 0).GetProperty("words")[1][1].GetDouble());
         var absolute = start + word;
         // The start goes to just before the second word: the first one is gone, the second is where it was.
-        await Server.PatchAsync($"/api/lines/{Id(Of(state, 0))}/edge", new { revision = Revision(state), edge = "start", at = absolute - 0.05 });
+        await Server.PatchAsync(
+            $"/api/lines/{Id(Of(state, 0))}/edge",
+            new
+            {
+                revision = Revision(state),
+                edge = "start",
+                at = absolute - 0.05,
+            }
+        );
         state = await HeardAsync();
         Assert.Equal(absolute - 0.05, Of(state, 0).GetProperty("start").GetDouble(), 0.002);
         var forward = Of(state, 0).GetProperty("words").EnumerateArray().First(w => w[0].GetString() == "forward");
         Assert.Equal(absolute, Of(state, 0).GetProperty("start").GetDouble() + forward[1].GetDouble(), 0.06);
         // Beyond the sound there is nothing: the end stays within it, and the line beside it in the sound gives way.
         var first = Of(state, 0);
-        await Server.PatchAsync($"/api/lines/{Id(first)}/edge", new { revision = Revision(state), edge = "end", at = first.GetProperty("start").GetDouble() + first.GetProperty("duration").GetDouble() + 0.9 });
+        await Server.PatchAsync(
+            $"/api/lines/{Id(first)}/edge",
+            new
+            {
+                revision = Revision(state),
+                edge = "end",
+                at = first.GetProperty("start").GetDouble() + first.GetProperty("duration").GetDouble() + 0.9,
+            }
+        );
         state = await HeardAsync();
         Assert.Equal(first.GetProperty("duration").GetDouble() + 0.9, Of(state, 0).GetProperty("duration").GetDouble(), 0.002);
         Assert.Equal(2.7 - 0.4, Of(state, 1).GetProperty("duration").GetDouble(), 0.002);
-        for (var i = 0; i < 2; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 2; i++)
+            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(2.7, Of(await StateAsync(), 0).GetProperty("duration").GetDouble(), 0.002);
     }
 
@@ -104,7 +185,18 @@ public sealed class CutTests(Host host) : SceneTests(host)
         var before = await ReadAsync(stream);
         var second = state.GetProperty("lines")[1];
         // A mood on the second line moves over with it.
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = Member, kind = "Mood", name = "Joy", start = second.GetProperty("start").GetDouble() + 0.5, end = second.GetProperty("start").GetDouble() + 1.5 });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                revision = Revision(state),
+                member = Member,
+                kind = "Mood",
+                name = "Joy",
+                start = second.GetProperty("start").GetDouble() + 0.5,
+                end = second.GetProperty("start").GetDouble() + 1.5,
+            }
+        );
         state = await StateAsync();
         var mood = state.GetProperty("clips")[0].GetProperty("start").GetDouble();
         await Server.PostAsync($"/api/lines/{Id(Line(state))}/join", new { revision = Revision(state) });
@@ -117,7 +209,8 @@ public sealed class CutTests(Host host) : SceneTests(host)
         var after = await ReadAsync(again);
         // A line is laid by where its speech begins, and that is heard anew: all of it may lie up to 3 ms earlier or later; and each part was laid on whole
         // samples by itself, so that they may lie a sample apart: an "s" is another one by then. The second begins with its first word.
-        int cut = (int)((second.GetProperty("start").GetDouble() + second.GetProperty("words")[0][1].GetDouble()) * before.SampleRate) - 480, end = Math.Min(before.Samples.Length, after.Samples.Length) - 200;
+        int cut = (int)((second.GetProperty("start").GetDouble() + second.GetProperty("words")[0][1].GetDouble()) * before.SampleRate) - 480,
+            end = Math.Min(before.Samples.Length, after.Samples.Length) - 200;
         var shifts = new List<int>();
         foreach (var (from, to) in new[] { (200, cut), (cut, end) })
         {
@@ -138,7 +231,18 @@ public sealed class CutTests(Host host) : SceneTests(host)
         var state = await CutAsync();
         var line = Line(state);
         var hash = await UploadAsync([.. Enumerable.Repeat(0.25f, 8000)]);
-        var job = (await Server.PostAsync($"/api/lines/{Id(line)}/takes", new { kind = "recording", hash, name = "recording", punch = new { at = 1.0, keepsRest = true } })).GetProperty("job").GetString()!;
+        var job = (
+            await Server.PostAsync(
+                $"/api/lines/{Id(line)}/takes",
+                new
+                {
+                    kind = "recording",
+                    hash,
+                    name = "recording",
+                    punch = new { at = 1.0, keepsRest = true },
+                }
+            )
+        ).GetProperty("job").GetString()!;
         await Server.WaitAsync(Production, job);
         state = await StateAsync();
         // As long as before, another take in use, and the recording from one second on for half a second.
@@ -147,8 +251,20 @@ public sealed class CutTests(Host host) : SceneTests(host)
         await using var stream = await Server.Client.GetStreamAsync($"/api/scenes/{Scene}/sound");
         var sound = await ReadAsync(stream);
         var at = (int)((Line(state).GetProperty("start").GetDouble() + 1.0) * sound.SampleRate);
-        for (var i = at + 2000; i < at + 22000; i += 500) Assert.Equal(0.25, sound.Samples[i], 0.02);
-        job = (await Server.PostAsync($"/api/lines/{Id(line)}/takes", new { kind = "recording", hash, name = "recording", punch = new { at = 1.0, keepsRest = false } })).GetProperty("job").GetString()!;
+        for (var i = at + 2000; i < at + 22000; i += 500)
+            Assert.Equal(0.25, sound.Samples[i], 0.02);
+        job = (
+            await Server.PostAsync(
+                $"/api/lines/{Id(line)}/takes",
+                new
+                {
+                    kind = "recording",
+                    hash,
+                    name = "recording",
+                    punch = new { at = 1.0, keepsRest = false },
+                }
+            )
+        ).GetProperty("job").GetString()!;
         await Server.WaitAsync(Production, job);
         Assert.Equal(1.5, Line(await StateAsync()).GetProperty("duration").GetDouble(), 0.001);
     }

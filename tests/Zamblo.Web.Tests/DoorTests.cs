@@ -42,11 +42,16 @@ public class DoorTests(Host host) : IClassFixture<Host>
         async Task<HttpStatusCode> As(HttpMethod method, string path, string header, string value)
         {
             using var request = new HttpRequestMessage(method, path);
-            if (header == "Host") request.Headers.Host = value;
-            else request.Headers.Add(header, value);
+            if (header == "Host")
+                request.Headers.Host = value;
+            else
+                request.Headers.Add(header, value);
             return (await bare.SendAsync(request)).StatusCode;
         }
-        Assert.Equal(HttpStatusCode.BadRequest, (await bare.PostAsync("/api/productions", new StringContent("{}", Encoding.UTF8, "application/json"))).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.BadRequest,
+            (await bare.PostAsync("/api/productions", new StringContent("{}", Encoding.UTF8, "application/json"))).StatusCode
+        );
         Assert.Equal(HttpStatusCode.BadRequest, await As(HttpMethod.Get, "/api/productions", "Host", "evil.example"));
         Assert.Equal(HttpStatusCode.Forbidden, await As(HttpMethod.Get, "/api/productions", "Sec-Fetch-Site", "cross-site"));
         Assert.Equal(HttpStatusCode.OK, await As(HttpMethod.Get, "/api/productions", "Sec-Fetch-Site", "same-origin"));
@@ -91,9 +96,20 @@ public class DoorTests(Host host) : IClassFixture<Host>
         using var answer = await Server.Client.GetAsync("/api/voices/sample?key=" + Uri.EscapeDataString(voice));
         Assert.Equal(HttpStatusCode.BadRequest, answer.StatusCode);
         using var cast = await Server.Client.PatchAsJsonAsync("/api/members/" + member, new { voice });
-        if (!cast.IsSuccessStatusCode) return;
+        if (!cast.IsSuccessStatusCode)
+            return;
         // Old data may name a voice that has gone: then the line says so.
-        var job = (await Server.PostAsync($"/api/scenes/{scene}/lines", new { member, kind = "synthesis", text = "Ding." })).GetProperty("job").GetString()!;
+        var job = (
+            await Server.PostAsync(
+                $"/api/scenes/{scene}/lines",
+                new
+                {
+                    member,
+                    kind = "synthesis",
+                    text = "Ding.",
+                }
+            )
+        ).GetProperty("job").GetString()!;
         Assert.Equal("failed", (await Server.WaitAsync(production, job)).GetProperty("state").GetString());
     }
 
@@ -111,17 +127,66 @@ public class DoorTests(Host host) : IClassFixture<Host>
         var (_, scene, member) = await Server.NewProductionAsync();
         var (other, otherScene, otherMember) = await Server.NewProductionAsync();
         await Server.SpeakAsync(other, otherScene, otherMember, "The oven is hot.");
-        var clip = (await Server.PostAsync($"/api/scenes/{otherScene}/clips", new { member = otherMember, kind = "Mood", name = "joy", start = 0.2, end = 1.2 })).GetProperty("id").GetString();
+        var clip = (
+            await Server.PostAsync(
+                $"/api/scenes/{otherScene}/clips",
+                new
+                {
+                    member = otherMember,
+                    kind = "Mood",
+                    name = "joy",
+                    start = 0.2,
+                    end = 1.2,
+                }
+            )
+        ).GetProperty("id").GetString();
         var state = await Server.GetAsync("/api/scenes/" + otherScene);
         var line = state.GetProperty("lines")[0].GetProperty("id").GetString();
-        foreach (var (url, body) in new (string, object)[]
-        {
-            ($"/api/scenes/{scene}/clips", new { member = otherMember, kind = "Mood", name = "joy", start = 0.0, end = 1.0 }),
-            ($"/api/scenes/{scene}/clips/delete", new { ids = new[] { clip } }),
-            ($"/api/scenes/{scene}/clips/line-up", new { ids = new[] { clip, clip } }),
-            ($"/api/scenes/{scene}/lines", new { member = otherMember, kind = "synthesis", text = "Ding." }),
-            ($"/api/scenes/{scene}/performances", new { member = otherMember, part = "head", start = 0.0, end = 1.0, samples = new Dictionary<string, double[][]> { ["headTurn"] = [[0, 0], [1, 9]] } }),
-        })
+        foreach (
+            var (url, body) in new (string, object)[]
+            {
+                (
+                    $"/api/scenes/{scene}/clips",
+                    new
+                    {
+                        member = otherMember,
+                        kind = "Mood",
+                        name = "joy",
+                        start = 0.0,
+                        end = 1.0,
+                    }
+                ),
+                ($"/api/scenes/{scene}/clips/delete", new { ids = new[] { clip } }),
+                ($"/api/scenes/{scene}/clips/line-up", new { ids = new[] { clip, clip } }),
+                (
+                    $"/api/scenes/{scene}/lines",
+                    new
+                    {
+                        member = otherMember,
+                        kind = "synthesis",
+                        text = "Ding.",
+                    }
+                ),
+                (
+                    $"/api/scenes/{scene}/performances",
+                    new
+                    {
+                        member = otherMember,
+                        part = "head",
+                        start = 0.0,
+                        end = 1.0,
+                        samples = new Dictionary<string, double[][]>
+                        {
+                            ["headTurn"] =
+                            [
+                                [0, 0],
+                                [1, 9],
+                            ],
+                        },
+                    }
+                ),
+            }
+        )
         {
             using var answer = await Server.Client.PostAsJsonAsync(url, body);
             Assert.True((int)answer.StatusCode is 400 or 404, $"{url}: {(int)answer.StatusCode}");
@@ -129,7 +194,10 @@ public class DoorTests(Host host) : IClassFixture<Host>
         // Neither may a line of one be given to a member of another.
         using var given = await Server.Client.PatchAsJsonAsync("/api/lines/" + line, new { member });
         Assert.True((int)given.StatusCode is 400 or 404, $"{(int)given.StatusCode}");
-        Assert.Equal(state.GetProperty("production").GetProperty("revision").GetInt64(), (await Server.GetAsync("/api/scenes/" + otherScene)).GetProperty("production").GetProperty("revision").GetInt64());
+        Assert.Equal(
+            state.GetProperty("production").GetProperty("revision").GetInt64(),
+            (await Server.GetAsync("/api/scenes/" + otherScene)).GetProperty("production").GetProperty("revision").GetInt64()
+        );
     }
 
     [Fact]
@@ -142,7 +210,9 @@ public class DoorTests(Host host) : IClassFixture<Host>
         using var reader = new StreamReader(await answer.Content.ReadAsStreamAsync(patience.Token));
         async Task<string> NextAsync()
         {
-            while (await reader.ReadLineAsync(patience.Token) is { } line) if (line.StartsWith("data:", StringComparison.Ordinal)) return line;
+            while (await reader.ReadLineAsync(patience.Token) is { } line)
+                if (line.StartsWith("data:", StringComparison.Ordinal))
+                    return line;
             throw new EndOfStreamException();
         }
         Assert.Contains("hello", await NextAsync());
@@ -167,7 +237,9 @@ public class DoorTests(Host host) : IClassFixture<Host>
             await db.Assets.Where(a => a.Hash == hash).ExecuteUpdateAsync(u => u.SetProperty(a => a.Created, DateTime.UtcNow - age));
             return assets.PathOf(hash);
         }
-        string old = await OrphanAsync(1, TimeSpan.FromDays(3)), fresh = await OrphanAsync(2, TimeSpan.FromMinutes(1)), film = folder.FilmOf(Guid.NewGuid());
+        string old = await OrphanAsync(1, TimeSpan.FromDays(3)),
+            fresh = await OrphanAsync(2, TimeSpan.FromMinutes(1)),
+            film = folder.FilmOf(Guid.NewGuid());
         await db.Assets.Where(a => a.Hash == kept).ExecuteUpdateAsync(u => u.SetProperty(a => a.Created, DateTime.UtcNow.AddDays(-3)));
         await File.WriteAllTextAsync(film, "x");
         await sweep.SweepAsync(default);
@@ -200,9 +272,30 @@ public class DoorTests(Host host) : IClassFixture<Host>
         var (production, _, _) = await Server.NewProductionAsync();
         await using var db = await host.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
         var id = Guid.Parse(production);
-        var waiting = new Job { Id = Guid.NewGuid(), ProductionId = id, Kind = "render", Title = "Film", Payload = "{}", State = JobState.Queued, Created = DateTime.UtcNow.AddHours(-1) };
+        var waiting = new Job
+        {
+            Id = Guid.NewGuid(),
+            ProductionId = id,
+            Kind = "render",
+            Title = "Film",
+            Payload = "{}",
+            State = JobState.Queued,
+            Created = DateTime.UtcNow.AddHours(-1),
+        };
         db.Jobs.Add(waiting);
-        for (var i = 0; i < 40; i++) db.Jobs.Add(new Job { Id = Guid.NewGuid(), ProductionId = id, Kind = "listen", Title = "Listen", Payload = "{}", State = JobState.Done, Created = DateTime.UtcNow });
+        for (var i = 0; i < 40; i++)
+            db.Jobs.Add(
+                new Job
+                {
+                    Id = Guid.NewGuid(),
+                    ProductionId = id,
+                    Kind = "listen",
+                    Title = "Listen",
+                    Payload = "{}",
+                    State = JobState.Done,
+                    Created = DateTime.UtcNow,
+                }
+            );
         await db.SaveChangesAsync();
         var shown = (await Server.GetAsync($"/api/productions/{production}/jobs")).EnumerateArray().Select(j => j.GetProperty("id").GetGuid()).ToArray();
         Assert.Contains(waiting.Id, shown);

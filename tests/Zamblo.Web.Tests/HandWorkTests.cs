@@ -6,13 +6,15 @@ namespace Zamblo.Web.Tests;
 public sealed class HandWorkTests(Host host) : SceneTests(host)
 {
     private static string Cues(JsonElement line) => line.GetProperty("cues").GetRawText();
+
     private static string Take(JsonElement line) => line.GetProperty("take").GetProperty("id").GetString()!;
 
     /// <summary>The cue over the middle of a word's stretch, as it stands in the state.</summary>
     private static JsonElement[] CuesOf(JsonElement line, string word, int occurrence = 0)
     {
         var w = line.GetProperty("words").EnumerateArray().Where(x => x[0].GetString() == word).ElementAt(occurrence);
-        double start = w[1].GetDouble(), end = w[2].GetDouble();
+        double start = w[1].GetDouble(),
+            end = w[2].GetDouble();
         return [.. line.GetProperty("cues").EnumerateArray().Where(c => (c[1].GetDouble() + c[2].GetDouble()) / 2 is var m && m >= start && m < end)];
     }
 
@@ -23,7 +25,8 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
         for (var i = 0; i < 300; i++)
         {
             var jobs = await Server.GetAsync($"/api/productions/{Production}/jobs");
-            if (jobs.EnumerateArray().All(j => j.GetProperty("state").GetString() is not ("queued" or "running"))) return;
+            if (jobs.EnumerateArray().All(j => j.GetProperty("state").GetString() is not ("queued" or "running")))
+                return;
             await Task.Delay(100);
         }
         throw new TimeoutException("The jobs did not end.");
@@ -45,8 +48,25 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
             state = await StateAsync();
             var cues = Line(state).GetProperty("cues").EnumerateArray().ToArray();
             var n = cues[random.Next(cues.Length)][5].GetInt32();
-            var (operation, by) = (i % 5) switch { 0 => ("Shape", 0), 1 => ("Strength", 1.4), 2 => ("Move", 0.04), 3 => ("End", -0.02), _ => ("Remove", 0.0) };
-            await server.PostAsync($"/api/lines/{line}/cues", new { revision = Revision(state), operation, cues = new[] { n }, shape = "Round", by });
+            var (operation, by) = (i % 5) switch
+            {
+                0 => ("Shape", 0),
+                1 => ("Strength", 1.4),
+                2 => ("Move", 0.04),
+                3 => ("End", -0.02),
+                _ => ("Remove", 0.0),
+            };
+            await server.PostAsync(
+                $"/api/lines/{line}/cues",
+                new
+                {
+                    revision = Revision(state),
+                    operation,
+                    cues = new[] { n },
+                    shape = "Round",
+                    by,
+                }
+            );
             seen.Add(Cues(Line(await StateAsync())));
         }
         Assert.True(seen.Distinct().Count() > 10);
@@ -54,11 +74,15 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
         server = await ServerProcess.StartAsync(data);
         for (var i = seen.Count - 2; i >= 0; i--)
         {
-            Assert.StartsWith("Mouth", (await StateAsync()).GetProperty("undo").GetString()!.Replace("Strength of a m", "M").Replace("Take out a m", "M").Replace("Time of a m", "M"));
+            Assert.StartsWith(
+                "Mouth",
+                (await StateAsync()).GetProperty("undo").GetString()!.Replace("Strength of a m", "M").Replace("Take out a m", "M").Replace("Time of a m", "M")
+            );
             await server.PostAsync($"/api/productions/{production}/undo", new { revision = Revision(await StateAsync()) });
             Assert.Equal(seen[i], Cues(Line(await StateAsync())));
         }
-        for (var i = 1; i < seen.Count; i++) await server.PostAsync($"/api/productions/{production}/redo", new { revision = Revision(await StateAsync()) });
+        for (var i = 1; i < seen.Count; i++)
+            await server.PostAsync($"/api/productions/{production}/redo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(seen[^1], Cues(Line(await StateAsync())));
         await server.DisposeAsync();
         Directory.Delete(data, true);
@@ -72,21 +96,49 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
         var (first, second) = (Line(state), Line(state, 1));
         var cue = CuesOf(first, "oven").First(c => c[4].GetString() == "Open")[5].GetInt32();
         var stale = Revision(state);
-        await Server.PostAsync($"/api/lines/{Id(first)}/cues", new { revision = stale, operation = "Shape", cues = new[] { cue }, shape = "Pucker" });
+        await Server.PostAsync(
+            $"/api/lines/{Id(first)}/cues",
+            new
+            {
+                revision = stale,
+                operation = "Shape",
+                cues = new[] { cue },
+                shape = "Pucker",
+            }
+        );
         // Another tab that still shows the state before is told so, and nothing of it is done.
-        await Server.PostAsync($"/api/lines/{Id(first)}/cues", new { revision = stale, operation = "Remove", cues = new[] { cue } }, expect: 409);
+        await Server.PostAsync(
+            $"/api/lines/{Id(first)}/cues",
+            new
+            {
+                revision = stale,
+                operation = "Remove",
+                cues = new[] { cue },
+            },
+            expect: 409
+        );
         var word = WordIndex(first, "oven");
         var places = (await Server.GetAsync($"/api/lines/{Id(first)}/words/{word}/elsewhere")).GetProperty("places").EnumerateArray().ToArray();
         Assert.Equal(3, places.Length);
         Assert.All(places, p => Assert.Contains(p.GetProperty("after").EnumerateArray(), c => c.GetProperty("name").GetString() == "Pucker"));
-        await Server.PostAsync($"/api/lines/{Id(first)}/words/{word}/apply", new { revision = Revision(await StateAsync()), places = places.Select(p => new { line = p.GetProperty("line").GetString(), word = p.GetProperty("word").GetInt32() }) });
+        await Server.PostAsync(
+            $"/api/lines/{Id(first)}/words/{word}/apply",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                places = places.Select(p => new { line = p.GetProperty("line").GetString(), word = p.GetProperty("word").GetInt32() }),
+            }
+        );
         state = await StateAsync();
-        for (var i = 0; i < 3; i++) Assert.Contains(CuesOf(Line(state, 1), "oven", i), c => c[4].GetString() == "Pucker");
+        for (var i = 0; i < 3; i++)
+            Assert.Contains(CuesOf(Line(state, 1), "oven", i), c => c[4].GetString() == "Pucker");
         Assert.Equal("Apply the mouth of \"oven\" in 3 places", state.GetProperty("undo").GetString());
 
         // Another take, by another voice, faster or slower: the touch-up goes along.
         await Server.SendAsync(HttpMethod.Patch, "/api/members/" + Member, new { revision = Revision(state), voice = "espeak:en-us+f4" });
-        var job = (await Server.PostAsync($"/api/lines/{Id(first)}/takes", new { kind = "synthesis", text = "Well now, the oven is hot." })).GetProperty("job").GetString()!;
+        var job = (await Server.PostAsync($"/api/lines/{Id(first)}/takes", new { kind = "synthesis", text = "Well now, the oven is hot." }))
+            .GetProperty("job")
+            .GetString()!;
         Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         state = await StateAsync();
         Assert.Contains(CuesOf(Line(state), "oven"), c => c[4].GetString() == "Pucker");
@@ -108,15 +160,50 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
         var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, the flour is not.");
         var line = Id(Line(state));
         var automatic = Cues(Line(state));
-        await Server.PostAsync($"/api/lines/{line}/shape", new { revision = Revision(state), shape = "Rest", start = 0.3, end = 0.6 });
+        await Server.PostAsync(
+            $"/api/lines/{line}/shape",
+            new
+            {
+                revision = Revision(state),
+                shape = "Rest",
+                start = 0.3,
+                end = 0.6,
+            }
+        );
         state = await StateAsync();
         var touch = Line(state).GetProperty("touches")[0].GetProperty("id").GetString();
         Assert.Contains(Line(state).GetProperty("cues").EnumerateArray(), c => c[4].GetString() == "Rest" && c[6].GetString() == touch);
-        await Server.PostAsync($"/api/scenes/{Scene}/touches/switch", new { revision = Revision(state), ids = new[] { touch }, on = false });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/touches/switch",
+            new
+            {
+                revision = Revision(state),
+                ids = new[] { touch },
+                on = false,
+            }
+        );
         Assert.Equal(automatic, Cues(Line(await StateAsync())));
-        await Server.PostAsync($"/api/scenes/{Scene}/touches/switch", new { revision = Revision(await StateAsync()), ids = new[] { touch }, on = true });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/touches/switch",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                ids = new[] { touch },
+                on = true,
+            }
+        );
         Assert.NotEqual(automatic, Cues(Line(await StateAsync())));
-        await Server.PostAsync($"/api/lines/{line}/paste", new { revision = Revision(await StateAsync()), source = line, start = 0.3, end = 0.6, at = 1.0 });
+        await Server.PostAsync(
+            $"/api/lines/{line}/paste",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                source = line,
+                start = 0.3,
+                end = 0.6,
+                at = 1.0,
+            }
+        );
         Assert.Equal(2, Line(await StateAsync()).GetProperty("touches").GetArrayLength());
         var ids = Line(await StateAsync()).GetProperty("touches").EnumerateArray().Select(t => t.GetProperty("id").GetString());
         await Server.PostAsync($"/api/scenes/{Scene}/touches/reset", new { revision = Revision(await StateAsync()), ids });
@@ -135,13 +222,22 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
         Assert.EndsWith("-1.TextGrid", grid.Content.Headers.ContentDisposition!.FileName!.Trim('"'));
         var text = await grid.Content.ReadAsStringAsync();
         // Everything a tenth of a second later would run past the end: refused, with a reason; nothing is changed.
-        var error = await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes("start,end,phone\n0.1,99,AA\n"), expect: 400);
+        var error = await Server.SendAsync(
+            HttpMethod.Post,
+            $"/api/lines/{line}/times?revision={Revision(state)}",
+            Encoding.UTF8.GetBytes("start,end,phone\n0.1,99,AA\n"),
+            expect: 400
+        );
         Assert.Contains("another recording", error.GetProperty("error").GetString());
         error = await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes("hello"), expect: 400);
         Assert.Contains("neither", error.GetProperty("error").GetString());
         await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(state)}", Encoding.UTF8.GetBytes(text));
         Assert.Equal(Line(state).GetProperty("phones").GetRawText(), Line(await StateAsync()).GetProperty("phones").GetRawText());
-        await Server.SendAsync(HttpMethod.Post, $"/api/lines/{line}/times?revision={Revision(await StateAsync())}", Encoding.UTF8.GetBytes("start,end,phone,word\n0.10,0.30,m,moo\n0.30,0.60,uː,moo\n"));
+        await Server.SendAsync(
+            HttpMethod.Post,
+            $"/api/lines/{line}/times?revision={Revision(await StateAsync())}",
+            Encoding.UTF8.GetBytes("start,end,phone,word\n0.10,0.30,m,moo\n0.30,0.60,uː,moo\n")
+        );
         var heard = Line(await StateAsync());
         Assert.Equal(["M", "UW"], heard.GetProperty("phones").EnumerateArray().Select(p => p[0].GetString()!));
         Assert.Equal("moo", heard.GetProperty("words")[0][0].GetString());
@@ -164,7 +260,19 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
     {
         var wav = await File.ReadAllBytesAsync("/usr/share/pocketsphinx/test/data/librivox/sense_and_sensibility_01_austen_64kb-0930.wav");
         var hash = (await Server.SendAsync(HttpMethod.Post, "/api/uploads?name=reading.wav", wav)).GetProperty("hash").GetString();
-        var job = (await Server.PostAsync($"/api/scenes/{Scene}/lines", new { member = Member, kind = "file", hash, name = "reading.wav", text = "he might even have been made amiable himself" })).GetProperty("job").GetString()!;
+        var job = (
+            await Server.PostAsync(
+                $"/api/scenes/{Scene}/lines",
+                new
+                {
+                    member = Member,
+                    kind = "file",
+                    hash,
+                    name = "reading.wav",
+                    text = "he might even have been made amiable himself",
+                }
+            )
+        ).GetProperty("job").GetString()!;
         Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         var state = await StateAsync();
         var before = Line(state).GetProperty("words").EnumerateArray().ToArray();
@@ -172,7 +280,16 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
 
         // A boundary: at once, and still so after the neighbourhood has been aligned again.
         var time = before[made][1].GetDouble() + 0.03;
-        await Server.PostAsync($"/api/lines/{Id(Line(state))}/pins", new { revision = Revision(state), word = made, phone = 0, time });
+        await Server.PostAsync(
+            $"/api/lines/{Id(Line(state))}/pins",
+            new
+            {
+                revision = Revision(state),
+                word = made,
+                phone = 0,
+                time,
+            }
+        );
         Assert.Equal(time, Line(await StateAsync()).GetProperty("words")[made][1].GetDouble(), 0.001);
         await SettleAsync();
         var after = Line(await StateAsync()).GetProperty("words").EnumerateArray().ToArray();
@@ -181,28 +298,77 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
 
         // A corrected word: only it and its neighbours are heard again.
         state = await StateAsync();
-        await Server.PostAsync($"/api/lines/{Id(Line(state))}/pins/lift", new { revision = Revision(state), ids = Array.Empty<string>(), on = false });
-        await Server.SendAsync(HttpMethod.Patch, "/api/lines/" + Id(Line(state)), new { revision = Revision(await StateAsync()), text = "he might even have been made amicable himself" });
+        await Server.PostAsync(
+            $"/api/lines/{Id(Line(state))}/pins/lift",
+            new
+            {
+                revision = Revision(state),
+                ids = Array.Empty<string>(),
+                on = false,
+            }
+        );
+        await Server.SendAsync(
+            HttpMethod.Patch,
+            "/api/lines/" + Id(Line(state)),
+            new { revision = Revision(await StateAsync()), text = "he might even have been made amicable himself" }
+        );
         await SettleAsync();
         after = [.. Line(await StateAsync()).GetProperty("words").EnumerateArray()];
         Assert.Equal("amicable", after[^2][0].GetString());
-        for (var i = 0; i < 4; i++) Assert.Equal(before[i].GetRawText(), after[i].GetRawText());
+        for (var i = 0; i < 4; i++)
+            Assert.Equal(before[i].GetRawText(), after[i].GetRawText());
 
         // A pronunciation, and what it is refused for.
         state = await StateAsync();
-        await Server.SendAsync(HttpMethod.Put, $"/api/productions/{Production}/respellings", new { revision = Revision(state), word = "amicable", written = "EY M IY AH B AH L" });
+        await Server.SendAsync(
+            HttpMethod.Put,
+            $"/api/productions/{Production}/respellings",
+            new
+            {
+                revision = Revision(state),
+                word = "amicable",
+                written = "EY M IY AH B AH L",
+            }
+        );
         await SettleAsync();
         var phones = string.Join(' ', Line(await StateAsync()).GetProperty("phones").EnumerateArray().Select(p => p[0].GetString()));
         Assert.Contains("EY M IY AH B AH L", phones);
-        var refused = await Server.SendAsync(HttpMethod.Put, $"/api/productions/{Production}/respellings", new { revision = Revision(await StateAsync()), word = "amicable", written = "?!" }, expect: 400);
+        var refused = await Server.SendAsync(
+            HttpMethod.Put,
+            $"/api/productions/{Production}/respellings",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                word = "amicable",
+                written = "?!",
+            },
+            expect: 400
+        );
         Assert.Contains("neither ARPAbet, nor IPA", refused.GetProperty("error").GetString());
-        var said = await Server.PostAsync("/api/hear", new { voice = "espeak:en-us", word = "oven", written = "OW V AH N" });
+        var said = await Server.PostAsync(
+            "/api/hear",
+            new
+            {
+                voice = "espeak:en-us",
+                word = "oven",
+                written = "OW V AH N",
+            }
+        );
         Assert.Equal("OW V AH N", said.GetProperty("phones").GetString());
         Assert.StartsWith("RIFF", Encoding.ASCII.GetString(Convert.FromBase64String(said.GetProperty("sound").GetString()!)[..4]));
 
         // Not voice: silent at once, and after listening.
         state = await StateAsync();
-        await Server.PostAsync($"/api/takes/{Take(Line(state))}/marks", new { revision = Revision(state), start = 0.0, end = before[1][2].GetDouble(), isVoice = false });
+        await Server.PostAsync(
+            $"/api/takes/{Take(Line(state))}/marks",
+            new
+            {
+                revision = Revision(state),
+                start = 0.0,
+                end = before[1][2].GetDouble(),
+                isVoice = false,
+            }
+        );
         Assert.DoesNotContain(Line(await StateAsync()).GetProperty("phones").EnumerateArray(), p => p[1].GetDouble() < before[1][1].GetDouble());
         await SettleAsync();
         state = await StateAsync();

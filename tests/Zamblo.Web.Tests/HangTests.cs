@@ -16,9 +16,27 @@ public sealed class HangTests(Host host) : SceneTests(host)
     {
         var samples = await File.ReadAllBytesAsync("/usr/share/pocketsphinx/test/data/goforward.raw");
         using var wav = new MemoryStream();
-        WavFile.Write(wav, [[.. Enumerable.Range(0, samples.Length / 2).Select(i => BitConverter.ToInt16(samples, 2 * i) / 32768f)]], 16000);
+        WavFile.Write(
+            wav,
+            [
+                [.. Enumerable.Range(0, samples.Length / 2).Select(i => BitConverter.ToInt16(samples, 2 * i) / 32768f)],
+            ],
+            16000
+        );
         var hash = (await Server.PostAsync("/api/uploads?name=forward.wav", wav.ToArray())).GetProperty("hash").GetString();
-        var job = (await Server.PostAsync($"/api/scenes/{Scene}/lines", new { member = Member, kind = "file", hash, name = "forward.wav", text = "go forward ten meters" })).GetProperty("job").GetString()!;
+        var job = (
+            await Server.PostAsync(
+                $"/api/scenes/{Scene}/lines",
+                new
+                {
+                    member = Member,
+                    kind = "file",
+                    hash,
+                    name = "forward.wav",
+                    text = "go forward ten meters",
+                }
+            )
+        ).GetProperty("job").GetString()!;
         await Server.WaitAsync(Production, job);
         return await StateAsync();
     }
@@ -30,12 +48,49 @@ public sealed class HangTests(Host host) : SceneTests(host)
         var line = Id(Line(state));
         var start = Line(state).GetProperty("start").GetDouble();
         using var ding = new MemoryStream();
-        WavFile.Write(ding, [[.. Enumerable.Range(0, 24000).Select(i => 0.3f * MathF.Sin(0.2f * i) * MathF.Exp(-i / 4000f))]], 48000);
+        WavFile.Write(
+            ding,
+            [
+                [.. Enumerable.Range(0, 24000).Select(i => 0.3f * MathF.Sin(0.2f * i) * MathF.Exp(-i / 4000f))],
+            ],
+            48000
+        );
         var hash = (await Server.PostAsync("/api/uploads?name=ding.wav", ding.ToArray())).GetProperty("hash").GetString();
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Walk", name = "walk", start = start + 0.3, end = start + 1.1, walkTo = 0.3 });
-        var effect = Id(await Server.PostAsync($"/api/scenes/{Scene}/sounds", new { hash, name = "ding.wav", start = start + 0.8 }));
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                member = Member,
+                kind = "Walk",
+                name = "walk",
+                start = start + 0.3,
+                end = start + 1.1,
+                walkTo = 0.3,
+            }
+        );
+        var effect = Id(
+            await Server.PostAsync(
+                $"/api/scenes/{Scene}/sounds",
+                new
+                {
+                    hash,
+                    name = "ding.wav",
+                    start = start + 0.8,
+                }
+            )
+        );
         await Server.PatchAsync("/api/sounds/" + effect, new { kind = "Effect" });
-        var music = Id(await Server.PostAsync($"/api/scenes/{Scene}/sounds", new { hash, name = "ding.wav", start = 0.0 }));
+        var music = Id(
+            await Server.PostAsync(
+                $"/api/scenes/{Scene}/sounds",
+                new
+                {
+                    hash,
+                    name = "ding.wav",
+                    start = 0.0,
+                }
+            )
+        );
         await Server.PatchAsync("/api/sounds/" + music, new { kind = "Music" });
         async Task<(double Line, double Walk, double Effect, double Music)> PlacesAsync()
         {
@@ -59,15 +114,43 @@ public sealed class HangTests(Host host) : SceneTests(host)
     {
         var state = await Server.SpeakAsync(Production, Scene, Member, "Ding! Three minutes.");
         var line = Line(state).GetProperty("start").GetDouble();
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Mood", name = "Joy", start = line, end = line + 1 });
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { member = Member, kind = "Gesture", name = "wave", start = line });
-        await Server.PostAsync($"/api/lines/{Id(Line(state))}/shape", new { shape = "Open", start = 0.1, end = 0.4 });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                member = Member,
+                kind = "Mood",
+                name = "Joy",
+                start = line,
+                end = line + 1,
+            }
+        );
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                member = Member,
+                kind = "Gesture",
+                name = "wave",
+                start = line,
+            }
+        );
+        await Server.PostAsync(
+            $"/api/lines/{Id(Line(state))}/shape",
+            new
+            {
+                shape = "Open",
+                start = 0.1,
+                end = 0.4,
+            }
+        );
         var copy = (await Server.PostAsync($"/api/productions/{Production}/duplicate", new { })).GetProperty("id").GetGuid();
         await using var db = Db();
         var scene = await db.Scenes.Where(s => s.ProductionId == copy).Select(s => s.Id).SingleAsync();
         foreach (var what in new[] { "shapes", "frames?from=0&count=60", "sound" })
         {
-            byte[] original = await Server.Client.GetByteArrayAsync($"/api/scenes/{Scene}/{what}"), copied = await Server.Client.GetByteArrayAsync($"/api/scenes/{scene}/{what}");
+            byte[] original = await Server.Client.GetByteArrayAsync($"/api/scenes/{Scene}/{what}"),
+                copied = await Server.Client.GetByteArrayAsync($"/api/scenes/{scene}/{what}");
             Assert.True(original.AsSpan().SequenceEqual(copied), what);
         }
         // And what is done to the one is not done to the other.
@@ -80,10 +163,13 @@ public sealed class HangTests(Host host) : SceneTests(host)
     {
         var state = await RecordedAsync();
         var line = Line(state).GetProperty("id").GetGuid();
-        for (var i = 0; i < 300 && Line(await StateAsync()).GetProperty("words").ValueKind != JsonValueKind.Array; i++) await Task.Delay(100);
+        for (var i = 0; i < 300 && Line(await StateAsync()).GetProperty("words").ValueKind != JsonValueKind.Array; i++)
+            await Task.Delay(100);
         await using var db = Db();
         var production = Guid.Parse(Production);
-        await db.Hearings.Where(h => h.LineId == line).ExecuteUpdateAsync(u => u.SetProperty(h => h.State, HearingState.Failed).SetProperty(h => h.Error, "The sound could not be read."));
+        await db
+            .Hearings.Where(h => h.LineId == line)
+            .ExecuteUpdateAsync(u => u.SetProperty(h => h.State, HearingState.Failed).SetProperty(h => h.Error, "The sound could not be read."));
         Task<int> Asked() => db.Jobs.CountAsync(j => j.ProductionId == production && j.Kind == HearingDesk.Job);
         var asked = await Asked();
         var desk = Services.GetRequiredService<HearingDesk>();
@@ -92,7 +178,8 @@ public sealed class HangTests(Host host) : SceneTests(host)
         Assert.Equal(asked, await Asked());
         Assert.Equal("The sound could not be read.", Assert.Single(await desk.OpenAsync(production)).Value.Error);
         await Server.PostAsync($"/api/lines/{line}/hear", new { });
-        for (var i = 0; i < 300 && (await desk.OpenAsync(production)).Count > 0; i++) await Task.Delay(100);
+        for (var i = 0; i < 300 && (await desk.OpenAsync(production)).Count > 0; i++)
+            await Task.Delay(100);
         Assert.Equal(HearingState.There, await db.Hearings.Where(h => h.LineId == line).Select(h => h.State).SingleAsync());
     }
 }

@@ -5,19 +5,25 @@ namespace Zamblo.Web.Tests;
 /// <summary>Performed motion, walks, looks and several clips, through the server.</summary>
 public sealed class PerformTests(Host host) : SceneTests(host)
 {
-    private static object[] Wave(double from, double to) => [.. Enumerable.Range(0, 60).Select(i => new[] { from + (to - from) * i / 59, 12 * Math.Sin(i / 6.0) })];
+    private static object[] Wave(double from, double to) =>
+        [.. Enumerable.Range(0, 60).Select(i => new[] { from + (to - from) * i / 59, 12 * Math.Sin(i / 6.0) })];
 
-    private async Task<JsonElement> PerformAsync(object samples, double start, double end, int expect = 0) => await Server.PostAsync($"/api/scenes/{Scene}/performances", new
-    {
-        revision = Revision(await StateAsync()),
-        member = Member,
-        part = "head",
-        start,
-        end,
-        samples,
-        replaces = true,
-        smooth = 0.02,
-    }, expect);
+    private async Task<JsonElement> PerformAsync(object samples, double start, double end, int expect = 0) =>
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/performances",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                member = Member,
+                part = "head",
+                start,
+                end,
+                samples,
+                replaces = true,
+                smooth = 0.02,
+            },
+            expect
+        );
 
     private async Task<string> FrameAsync(int frame) => await Server.Client.GetStringAsync($"/api/scenes/{Scene}/frames?from={frame}&count=1");
 
@@ -31,7 +37,16 @@ public sealed class PerformTests(Host host) : SceneTests(host)
         Assert.NotEqual(before, await FrameAsync(40));
         Assert.Equal(outside, await FrameAsync(5));
         // What is tried without being kept changes nothing.
-        var tried = await Server.PostAsync($"/api/scenes/{Scene}/perform", new { member = Member, frame = 40, values = new { headTurn = 20 }, replaces = true });
+        var tried = await Server.PostAsync(
+            $"/api/scenes/{Scene}/perform",
+            new
+            {
+                member = Member,
+                frame = 40,
+                values = new { headTurn = 20 },
+                replaces = true,
+            }
+        );
         Assert.True(tried.GetArrayLength() > 10);
         await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(before, await FrameAsync(40));
@@ -47,11 +62,60 @@ public sealed class PerformTests(Host host) : SceneTests(host)
         // A sample that is no pair of numbers is left out; one that is far out of reach is refused.
         await PerformAsync(new { headTurn = new object[] { new[] { 1.0, 1e9 }, new[] { 2.0, 0.0 } } }, 1, 2, 400);
         var state = await StateAsync();
-        Assert.Contains("look at", await Server.ErrorAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = Member, kind = "Look", name = "nobody", start = 1, end = 2 }), StringComparison.Ordinal);
-        var mood = Id(await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(await StateAsync()), member = Member, kind = "Mood", name = "Joy", start = 0.5, end = 1 }));
-        var look = Id(await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(await StateAsync()), member = Member, kind = "Look", name = "left", start = 0.5, end = 1 }));
-        Assert.Contains("one sort", await Server.ErrorAsync($"/api/scenes/{Scene}/clips/join", new { revision = Revision(await StateAsync()), ids = new[] { mood, look } }), StringComparison.Ordinal);
-        Assert.Contains("two clips", await Server.ErrorAsync($"/api/scenes/{Scene}/clips/line-up", new { revision = Revision(await StateAsync()), ids = new[] { mood } }), StringComparison.Ordinal);
+        Assert.Contains(
+            "look at",
+            await Server.ErrorAsync(
+                $"/api/scenes/{Scene}/clips",
+                new
+                {
+                    revision = Revision(state),
+                    member = Member,
+                    kind = "Look",
+                    name = "nobody",
+                    start = 1,
+                    end = 2,
+                }
+            ),
+            StringComparison.Ordinal
+        );
+        var mood = Id(
+            await Server.PostAsync(
+                $"/api/scenes/{Scene}/clips",
+                new
+                {
+                    revision = Revision(await StateAsync()),
+                    member = Member,
+                    kind = "Mood",
+                    name = "Joy",
+                    start = 0.5,
+                    end = 1,
+                }
+            )
+        );
+        var look = Id(
+            await Server.PostAsync(
+                $"/api/scenes/{Scene}/clips",
+                new
+                {
+                    revision = Revision(await StateAsync()),
+                    member = Member,
+                    kind = "Look",
+                    name = "left",
+                    start = 0.5,
+                    end = 1,
+                }
+            )
+        );
+        Assert.Contains(
+            "one sort",
+            await Server.ErrorAsync($"/api/scenes/{Scene}/clips/join", new { revision = Revision(await StateAsync()), ids = new[] { mood, look } }),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "two clips",
+            await Server.ErrorAsync($"/api/scenes/{Scene}/clips/line-up", new { revision = Revision(await StateAsync()), ids = new[] { mood } }),
+            StringComparison.Ordinal
+        );
         await Server.ErrorAsync($"/api/clips/{mood}/save", new { name = "Joy" });
     }
 
@@ -65,7 +129,18 @@ public sealed class PerformTests(Host host) : SceneTests(host)
         Assert.True((await Server.GetAsync($"/api/characters/tock/gestures/{key}")).GetProperty("frames").GetArrayLength() > 20);
         var (other, scene, member) = await Server.NewProductionAsync();
         var there = await Server.SpeakAsync(other, scene, member, "Nine minutes, Maro.");
-        await Server.PostAsync($"/api/scenes/{scene}/clips", new { revision = Revision(there), member, kind = "Gesture", name = key, start = 1.0, at = 1.0 });
+        await Server.PostAsync(
+            $"/api/scenes/{scene}/clips",
+            new
+            {
+                revision = Revision(there),
+                member,
+                kind = "Gesture",
+                name = key,
+                start = 1.0,
+                at = 1.0,
+            }
+        );
         await Server.DeleteAsync($"/api/gestures/{key["saved:".Length..]}");
         var left = (await Server.GetAsync("/api/scenes/" + scene)).GetProperty("clips")[0];
         Assert.Equal(("Nodding off", true), (left.GetProperty("title").GetString(), left.GetProperty("isOwn").GetBoolean()));

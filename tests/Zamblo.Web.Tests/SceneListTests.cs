@@ -27,11 +27,13 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
     private async Task<JsonElement> BringAsync()
     {
         await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = Play });
-        foreach (var job in (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().ToArray()) await Server.WaitAsync(Production, Id(job));
+        foreach (var job in (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().ToArray())
+            await Server.WaitAsync(Production, Id(job));
         return await StateAsync();
     }
 
     private static double[] Starts(JsonElement state) => [.. state.GetProperty("lines").EnumerateArray().Select(l => l.GetProperty("start").GetDouble())];
+
     private static string[] Titles(JsonElement state) => [.. state.GetProperty("scenes").EnumerateArray().Select(s => s.GetProperty("title").GetString()!)];
 
     [Fact]
@@ -48,7 +50,10 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
         await Server.WaitAsync(Production, job);
         var film = Path.Combine(Data, "film.mp4");
         await File.WriteAllBytesAsync(film, await Server.Client.GetByteArrayAsync($"/api/jobs/{job}/film"));
-        var probe = await OutsideProgram.RunAsync("ffprobe", ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]);
+        var probe = await OutsideProgram.RunAsync(
+            "ffprobe",
+            ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]
+        );
         var frames = int.Parse(System.Text.Encoding.ASCII.GetString(probe.Output).Trim().TrimEnd(','));
         Assert.Equal(state.GetProperty("frames").GetInt32() + later.GetProperty("frames").GetInt32(), frames);
         // Taken out, the film is the first scene alone; undo brings it back with its lines.
@@ -64,7 +69,20 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
         var state = await BringAsync();
         var starts = Starts(state);
         var bubb = Line(state, 1);
-        await Server.PostAsync($"/api/scenes/{Scene}/clips", new { revision = Revision(state), member = bubb.GetProperty("member").GetString(), kind = "Mood", name = "Anger", line = Id(bubb), strength = 1, start = starts[1] + 0.1, end = starts[1] + 0.5 });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                revision = Revision(state),
+                member = bubb.GetProperty("member").GetString(),
+                kind = "Mood",
+                name = "Anger",
+                line = Id(bubb),
+                strength = 1,
+                start = starts[1] + 0.1,
+                end = starts[1] + 0.5,
+            }
+        );
         state = await StateAsync();
         Assert.Equal(1, state.GetProperty("clips").GetArrayLength());
         var cut = await Server.PostAsync($"/api/scenes/{Scene}/cut", new { revision = Revision(state), at = starts[1] });
@@ -92,13 +110,20 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
         Assert.Equal(Lines(whole)[1].GetRawText(), Lines(state)[1].GetRawText());
         Assert.Equal(Lines(whole)[0].GetProperty("key").GetString(), Lines(state)[0].GetProperty("key").GetString());
         Assert.Equal((await Server.GetAsync($"/api/scenes/{Scene}/frames?from=7&count=1")).GetRawText(), state.GetProperty("picture").GetRawText());
-        Assert.Equal(whole.GetProperty("frames").GetInt32() - 1, (await Server.PostAsync($"/api/scenes/{Scene}/state", new { heard, frame = 1_000_000 })).GetProperty("picture").GetProperty("from").GetInt32());
+        Assert.Equal(
+            whole.GetProperty("frames").GetInt32() - 1,
+            (await Server.PostAsync($"/api/scenes/{Scene}/state", new { heard, frame = 1_000_000 })).GetProperty("picture").GetProperty("from").GetInt32()
+        );
         // Another text is another hearing: it is told.
-        await Server.PatchAsync($"/api/lines/{Lines(whole)[0].GetProperty("id").GetString()}", new { revision = Revision(whole), text = "Quite another thing." });
+        await Server.PatchAsync(
+            $"/api/lines/{Lines(whole)[0].GetProperty("id").GetString()}",
+            new { revision = Revision(whole), text = "Quite another thing." }
+        );
         for (var i = 0; i < 200; i++)
         {
             state = await Server.PostAsync($"/api/scenes/{Scene}/state", new { heard, frame = 0 });
-            if (Lines(state)[0].TryGetProperty("words", out _)) break;
+            if (Lines(state)[0].TryGetProperty("words", out _))
+                break;
             await Task.Delay(100);
         }
         Assert.Equal("another", Lines(state)[0].GetProperty("words")[1][0].GetString());
@@ -110,7 +135,15 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
     {
         var state = await BringAsync();
         var before = Starts(state);
-        await Server.PostAsync($"/api/scenes/{Scene}/beat", new { revision = Revision(state), at = 0.9, seconds = 0.5 });
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/beat",
+            new
+            {
+                revision = Revision(state),
+                at = 0.9,
+                seconds = 0.5,
+            }
+        );
         state = await StateAsync();
         Assert.Equal([Math.Round(before[0], 3), Math.Round(before[1] + 0.5, 3)], Starts(state).Select(s => Math.Round(s, 3)));
         // The pause was 0.2 and is now 0.7: half of it is 0.35.

@@ -20,8 +20,17 @@ public sealed class ServerTests : IDisposable
                 Assert.Equal("Night Shift", card.GetProperty("title").GetString());
                 var page = await server.Client.GetStringAsync("/production/" + card.GetProperty("id").GetString());
                 var state = await server.GetAsync("/api/scenes/" + System.Text.RegularExpressions.Regex.Match(page, "data-scene=\"([^\"]+)\"").Groups[1].Value);
-                Assert.Equal((4, 3, 2), (state.GetProperty("lines").GetArrayLength(), state.GetProperty("members").GetArrayLength(), state.GetProperty("clips").GetArrayLength()));
-                if (state.GetProperty("lines").EnumerateArray().All(l => l.GetProperty("words").ValueKind == JsonValueKind.Array && !l.GetProperty("isStale").GetBoolean())) break;
+                Assert.Equal(
+                    (4, 3, 2),
+                    (state.GetProperty("lines").GetArrayLength(), state.GetProperty("members").GetArrayLength(), state.GetProperty("clips").GetArrayLength())
+                );
+                if (
+                    state
+                        .GetProperty("lines")
+                        .EnumerateArray()
+                        .All(l => l.GetProperty("words").ValueKind == JsonValueKind.Array && !l.GetProperty("isStale").GetBoolean())
+                )
+                    break;
                 Assert.True(i < 99, "The demo's lines were not spoken.");
                 await Task.Delay(200);
             }
@@ -37,17 +46,25 @@ public sealed class ServerTests : IDisposable
     [Fact]
     public async Task A_server_killed_while_rendering_goes_on_after_its_next_start()
     {
-        string production, scene, job;
+        string production,
+            scene,
+            job;
         await using (var server = await ServerProcess.StartAsync(_data))
         {
             (production, scene, var member) = await server.NewProductionAsync();
-            await server.SpeakAsync(production, scene, member, "One, two, three, four, five, six, seven, eight, nine, ten, eleven, twelve, thirteen, fourteen, fifteen, sixteen, seventeen, eighteen.");
+            await server.SpeakAsync(
+                production,
+                scene,
+                member,
+                "One, two, three, four, five, six, seven, eight, nine, ten, eleven, twelve, thirteen, fourteen, fifteen, sixteen, seventeen, eighteen."
+            );
             await server.SendAsync(HttpMethod.Patch, "/api/productions/" + production, new { size = "640x360" });
             job = (await server.PostAsync($"/api/scenes/{scene}/renders", new { })).GetProperty("job").GetString()!;
             for (var i = 0; i < 200; i++)
             {
                 var now = (await server.GetAsync($"/api/productions/{production}/jobs"))[0];
-                if (now.GetProperty("progress").GetDouble() > 0.15) break;
+                if (now.GetProperty("progress").GetDouble() > 0.15)
+                    break;
                 await Task.Delay(50);
             }
             await server.KillAsync();
@@ -82,11 +99,22 @@ public sealed class ServerTests : IDisposable
     [Fact]
     public async Task Without_its_programs_the_server_says_what_to_install_and_the_job_can_run_again()
     {
-        string production, job;
+        string production,
+            job;
         await using (var server = await ServerProcess.StartAsync(_data, environment: new Dictionary<string, string> { ["ZAMBLO_FFMPEG"] = "/nowhere/ffmpeg" }))
         {
             (production, var scene, var member) = await server.NewProductionAsync();
-            job = (await server.PostAsync($"/api/scenes/{scene}/lines", new { member, kind = "synthesis", text = "Ding." })).GetProperty("job").GetString()!;
+            job = (
+                await server.PostAsync(
+                    $"/api/scenes/{scene}/lines",
+                    new
+                    {
+                        member,
+                        kind = "synthesis",
+                        text = "Ding.",
+                    }
+                )
+            ).GetProperty("job").GetString()!;
             var failed = await server.WaitAsync(production, job);
             Assert.Equal("failed", failed.GetProperty("state").GetString());
             Assert.Contains("install the Debian package ffmpeg", failed.GetProperty("error").GetString());

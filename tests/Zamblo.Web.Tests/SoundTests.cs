@@ -20,11 +20,18 @@ public sealed class SoundTests(Host host) : SceneTests(host)
     private async Task<string> UploadAsync(double seconds)
     {
         using var wav = new MemoryStream();
-        WavFile.Write(wav, [[.. Enumerable.Range(0, (int)(seconds * Rate)).Select(i => 0.4f * MathF.Sin(2 * MathF.PI * 1000 * i / Rate))]], Rate);
+        WavFile.Write(
+            wav,
+            [
+                [.. Enumerable.Range(0, (int)(seconds * Rate)).Select(i => 0.4f * MathF.Sin(2 * MathF.PI * 1000 * i / Rate))],
+            ],
+            Rate
+        );
         return (await Server.PostAsync("/api/uploads?name=hum.wav", wav.ToArray())).GetProperty("hash").GetString()!;
     }
 
-    private static double Level(float[] samples, double from, double to) => 20 * Math.Log10(Math.Sqrt(samples[(int)(from * Rate)..(int)(to * Rate)].Average(x => (double)x * x)) + 1e-9);
+    private static double Level(float[] samples, double from, double to) =>
+        20 * Math.Log10(Math.Sqrt(samples[(int)(from * Rate)..(int)(to * Rate)].Average(x => (double)x * x)) + 1e-9);
 
     [Fact]
     public async Task Music_goes_down_under_speech_by_its_dial_moves_no_mouth_and_is_undone_and_measured()
@@ -33,7 +40,16 @@ public sealed class SoundTests(Host host) : SceneTests(host)
         await Server.PatchAsync("/api/scenes/" + Scene, new { revision = Revision(state), leadIn = 3 });
         state = await StateAsync();
         var (plain, cues) = (await SoundAsync("1"), Line(state).GetProperty("cues").GetRawText());
-        var added = await Server.PostAsync($"/api/scenes/{Scene}/sounds", new { revision = Revision(state), hash = await UploadAsync(10), name = "hum.wav", start = 0 });
+        var added = await Server.PostAsync(
+            $"/api/scenes/{Scene}/sounds",
+            new
+            {
+                revision = Revision(state),
+                hash = await UploadAsync(10),
+                name = "hum.wav",
+                start = 0,
+            }
+        );
         state = await StateAsync();
         var sound = state.GetProperty("sounds")[0];
         Assert.Equal(("Music", true), (sound.GetProperty("kind").GetString(), sound.GetProperty("loops").GetBoolean()));
@@ -46,7 +62,18 @@ public sealed class SoundTests(Host host) : SceneTests(host)
         Assert.Equal(-23, Level(music, 1, 2.5), 0.2);
         Assert.Equal(-32, Level(music, start + 0.1, start + 0.4), 0.2);
 
-        await Server.PatchAsync("/api/sounds/" + Id(added), new { revision = Revision(state), duck = 0, gain = 0, length = 1.0, fadeOut = 0, start = 0.5 });
+        await Server.PatchAsync(
+            "/api/sounds/" + Id(added),
+            new
+            {
+                revision = Revision(state),
+                duck = 0,
+                gain = 0,
+                length = 1.0,
+                fadeOut = 0,
+                start = 0.5,
+            }
+        );
         music = [.. (await SoundAsync("3")).Zip(plain, (a, b) => a - b)];
         Assert.Equal(0, music.Take((int)(0.49 * Rate)).Max(Math.Abs), 1e-4);
         Assert.Equal(0, music.Skip((int)(1.51 * Rate)).Max(Math.Abs), 1e-4);
@@ -54,7 +81,8 @@ public sealed class SoundTests(Host host) : SceneTests(host)
         // Louder by the music that was added.
         var loudness = await Server.GetAsync($"/api/scenes/{Scene}/loudness");
         Assert.InRange(loudness.GetProperty("lufs").GetDouble(), -30, -8);
-        for (var i = 0; i < 2; i++) await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        for (var i = 0; i < 2; i++)
+            await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         Assert.Equal(0, (await StateAsync()).GetProperty("sounds").GetArrayLength());
         Assert.Equal(plain, await SoundAsync("4"));
         // It is copied with its production, and taken away with its scene.
@@ -68,8 +96,28 @@ public sealed class SoundTests(Host host) : SceneTests(host)
     public async Task What_is_no_sound_is_refused_and_an_effect_is_heard_once()
     {
         var state = await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, and the flour is on the scale.");
-        Assert.Contains("uploaded", await Server.ErrorAsync($"/api/scenes/{Scene}/sounds", new { revision = Revision(state), hash = new string('0', 64), name = "x" }));
-        await Server.PostAsync($"/api/scenes/{Scene}/sounds", new { revision = Revision(state), hash = await UploadAsync(0.3), name = "ding.wav", start = 0.1 });
+        Assert.Contains(
+            "uploaded",
+            await Server.ErrorAsync(
+                $"/api/scenes/{Scene}/sounds",
+                new
+                {
+                    revision = Revision(state),
+                    hash = new string('0', 64),
+                    name = "x",
+                }
+            )
+        );
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/sounds",
+            new
+            {
+                revision = Revision(state),
+                hash = await UploadAsync(0.3),
+                name = "ding.wav",
+                start = 0.1,
+            }
+        );
         var sound = (await StateAsync()).GetProperty("sounds")[0];
         Assert.Equal(("Effect", false), (sound.GetProperty("kind").GetString(), sound.GetProperty("loops").GetBoolean()));
     }

@@ -21,23 +21,35 @@ internal class Talk(HttpClient client) : IDisposable
 
     public async Task<JsonElement> SendAsync(HttpMethod method, string url, object? body = null, int expect = 0)
     {
-        using var response = await Client.SendAsync(new HttpRequestMessage(method, url) { Content = body is byte[] bytes ? new ByteArrayContent(bytes) : body == null ? null : JsonContent.Create(body) });
+        using var response = await Client.SendAsync(
+            new HttpRequestMessage(method, url)
+            {
+                Content =
+                    body is byte[] bytes ? new ByteArrayContent(bytes)
+                    : body == null ? null
+                    : JsonContent.Create(body),
+            }
+        );
         var text = await response.Content.ReadAsStringAsync();
-        if (expect == 0 ? !response.IsSuccessStatusCode : (int)response.StatusCode != expect) throw new InvalidOperationException($"{method} {url}: {(int)response.StatusCode} {text}");
+        if (expect == 0 ? !response.IsSuccessStatusCode : (int)response.StatusCode != expect)
+            throw new InvalidOperationException($"{method} {url}: {(int)response.StatusCode} {text}");
         return text.Length == 0 ? default : JsonDocument.Parse(text).RootElement.Clone();
     }
 
     public Task<JsonElement> GetAsync(string url) => SendAsync(HttpMethod.Get, url);
+
     public Task<JsonElement> PostAsync(string url, object body, int expect = 0) => SendAsync(HttpMethod.Post, url, body, expect);
 
     public Task<JsonElement> PatchAsync(string url, object body) => SendAsync(HttpMethod.Patch, url, body);
+
     public Task<JsonElement> DeleteAsync(string url) => SendAsync(HttpMethod.Delete, url);
 
     /// <summary>What is said of a request that is refused.</summary>
     public async Task<string> ErrorAsync(string url, object body)
     {
         using var response = await Client.PostAsJsonAsync(url, body);
-        if (response.IsSuccessStatusCode) throw new InvalidOperationException($"{url} was not refused.");
+        if (response.IsSuccessStatusCode)
+            throw new InvalidOperationException($"{url} was not refused.");
         return (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("error").GetString()!;
     }
 
@@ -58,7 +70,8 @@ internal class Talk(HttpClient client) : IDisposable
         {
             var jobs = await GetAsync($"/api/productions/{production}/jobs");
             var it = jobs.EnumerateArray().First(j => j.GetProperty("id").GetString() == job);
-            if (it.GetProperty("state").GetString() is "done" or "failed" or "cancelled") return it;
+            if (it.GetProperty("state").GetString() is "done" or "failed" or "cancelled")
+                return it;
             await Task.Delay(200);
         }
         throw new TimeoutException("The job did not end.");
@@ -66,9 +79,20 @@ internal class Talk(HttpClient client) : IDisposable
 
     public async Task<JsonElement> SpeakAsync(string production, string scene, string member, string text)
     {
-        var job = (await PostAsync($"/api/scenes/{scene}/lines", new { member, kind = "synthesis", text })).GetProperty("job").GetString()!;
+        var job = (
+            await PostAsync(
+                $"/api/scenes/{scene}/lines",
+                new
+                {
+                    member,
+                    kind = "synthesis",
+                    text,
+                }
+            )
+        ).GetProperty("job").GetString()!;
         var done = await WaitAsync(production, job);
-        if (done.GetProperty("state").GetString() != "done") throw new InvalidOperationException(done.ToString());
+        if (done.GetProperty("state").GetString() != "done")
+            throw new InvalidOperationException(done.ToString());
         return await GetAsync("/api/scenes/" + scene);
     }
 

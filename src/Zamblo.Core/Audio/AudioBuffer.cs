@@ -27,7 +27,8 @@ public sealed record AudioBuffer(float[] Samples, int SampleRate)
         {
             var from = (int)((long)c * Samples.Length / columns);
             var to = Math.Max(from + 1, (int)((long)(c + 1) * Samples.Length / columns));
-            float lo = 0, hi = 0;
+            float lo = 0,
+                hi = 0;
             for (var i = from; i < to && i < Samples.Length; i++)
             {
                 lo = Math.Min(lo, Samples[i]);

@@ -5,16 +5,22 @@ public sealed record CepstralOptions
 {
     /// <summary>Lower edge of the mel filters in Hz.</summary>
     public double LowerHz { get; init; } = 130;
+
     /// <summary>Upper edge of the mel filters in Hz.</summary>
     public double UpperHz { get; init; } = 6800;
+
     /// <summary>Number of mel filters.</summary>
     public int Filters { get; init; } = 25;
+
     /// <summary>Sinusoidal liftering length; 0 turns it off.</summary>
     public int Lifter { get; init; } = 22;
+
     /// <summary>Number of cepstral coefficients.</summary>
     public int Coefficients { get; init; } = 13;
+
     /// <summary>Take steady noise out of the filter energies first (<see cref="NoiseSuppressor"/>).</summary>
     public bool SuppressNoise { get; init; }
+
     /// <summary>Time between frames in samples at 16 kHz; the models are trained at 160 (10 ms).</summary>
     public int ShiftSamples { get; init; } = 160;
 }
@@ -67,7 +73,8 @@ public sealed class CepstralFrontEnd
     public float[] Compute(ReadOnlySpan<float> samples, CancellationToken cancel = default)
     {
         var frames = FrameCount(samples.Length);
-        int nf = _options.Filters, nc = _options.Coefficients;
+        int nf = _options.Filters,
+            nc = _options.Coefficients;
         var cepstra = new float[frames * nc];
         var fft = new RealFft(FftSize);
         Span<float> block = stackalloc float[WindowSamples];
@@ -76,7 +83,8 @@ public sealed class CepstralFrontEnd
         var suppressor = _options.SuppressNoise ? new NoiseSuppressor(nf) : null;
         for (var f = 0; f < frames; f++)
         {
-            if ((f & 1023) == 0) cancel.ThrowIfCancellationRequested();
+            if ((f & 1023) == 0)
+                cancel.ThrowIfCancellationRequested();
             var at = f * _options.ShiftSamples;
             var previous = at > 0 ? Finite(samples[at - 1]) : 0;
             for (var i = 0; i < WindowSamples; i++)
@@ -90,15 +98,18 @@ public sealed class CepstralFrontEnd
             {
                 var (start, weights) = _filters[j];
                 float sum = 0;
-                for (var k = 0; k < weights.Length; k++) sum += power[start + k] * weights[k];
+                for (var k = 0; k < weights.Length; k++)
+                    sum += power[start + k] * weights[k];
                 mel[j] = sum;
             }
             suppressor?.Apply(mel);
-            for (var j = 0; j < nf; j++) mel[j] = MathF.Log(mel[j] + 1e-4f);
+            for (var j = 0; j < nf; j++)
+                mel[j] = MathF.Log(mel[j] + 1e-4f);
             for (var k = 0; k < nc; k++)
             {
                 float sum = 0;
-                for (var j = 0; j < nf; j++) sum += mel[j] * _dct[k * nf + j];
+                for (var j = 0; j < nf; j++)
+                    sum += mel[j] * _dct[k * nf + j];
                 cepstra[f * nc + k] = sum;
             }
         }
@@ -121,19 +132,30 @@ public static class MelFilterBank
     /// <returns>Per filter the first bin and the weights of the bins from there on.</returns>
     public static (int Start, float[] Weights)[] Triangles(int count, double lowerHz, double upperHz, int sampleRate, int fftSize)
     {
-        double low = Mel(lowerHz), step = (Mel(upperHz) - low) / (count + 1), bin = (double)sampleRate / fftSize;
+        double low = Mel(lowerHz),
+            step = (Mel(upperHz) - low) / (count + 1),
+            bin = (double)sampleRate / fftSize;
         double Corner(int i) => Math.Floor(Hz(low + i * step) / bin + 0.5) * bin;
         var filters = new (int, float[])[count];
         for (var i = 0; i < count; i++)
         {
-            double left = Corner(i), centre = Corner(i + 1), right = Corner(i + 2);
-            int start = -1, end = fftSize / 2;
+            double left = Corner(i),
+                centre = Corner(i + 1),
+                right = Corner(i + 2);
+            int start = -1,
+                end = fftSize / 2;
             for (var j = 0; j < fftSize / 2; j++)
             {
                 var hz = j * bin;
-                if (hz < left) continue;
-                if (hz > right) { end = j; break; }
-                if (start < 0) start = j;
+                if (hz < left)
+                    continue;
+                if (hz > right)
+                {
+                    end = j;
+                    break;
+                }
+                if (start < 0)
+                    start = j;
             }
             var weights = new float[Math.Max(0, end - start)];
             for (var k = 0; k < weights.Length; k++)
@@ -155,8 +177,17 @@ public static class MelFilterBank
 /// </summary>
 public sealed class NoiseSuppressor(int bands)
 {
-    private const float PowerSmoothing = 0.7f, NoiseRise = 0.995f, NoiseFall = 0.5f, MaskingDecay = 0.85f, MaskingShare = 0.2f, MaximalGain = 20f;
-    private readonly float[] _power = new float[bands], _noise = new float[bands], _floor = new float[bands], _peak = new float[bands], _gain = new float[bands];
+    private const float PowerSmoothing = 0.7f,
+        NoiseRise = 0.995f,
+        NoiseFall = 0.5f,
+        MaskingDecay = 0.85f,
+        MaskingShare = 0.2f,
+        MaximalGain = 20f;
+    private readonly float[] _power = new float[bands],
+        _noise = new float[bands],
+        _floor = new float[bands],
+        _peak = new float[bands],
+        _gain = new float[bands];
     private bool _started;
 
     /// <summary>Changes the energies of one frame in place.</summary>
@@ -182,22 +213,26 @@ public sealed class NoiseSuppressor(int bands)
             // Temporal masking: what follows a peak closely and lies under it is not heard.
             var input = signal;
             _peak[j] *= MaskingDecay;
-            if (signal < MaskingDecay * _peak[j]) signal = _peak[j] * MaskingShare;
-            if (input > _peak[j]) _peak[j] = input;
-            if (signal < _floor[j]) signal = _floor[j];
+            if (signal < MaskingDecay * _peak[j])
+                signal = _peak[j] * MaskingShare;
+            if (input > _peak[j])
+                _peak[j] = input;
+            if (signal < _floor[j])
+                signal = _floor[j];
             _gain[j] = signal < MaximalGain * _power[j] ? Math.Max(signal / Math.Max(_power[j], 1e-10f), 1 / MaximalGain) : MaximalGain;
         }
         for (var j = 0; j < bands; j++)
         {
             // Neighbouring bands share their gain (a window of four to each side), so that no single band rings.
-            int from = Math.Max(0, j - 4), to = Math.Min(bands - 1, j + 4);
+            int from = Math.Max(0, j - 4),
+                to = Math.Min(bands - 1, j + 4);
             float sum = 0;
-            for (var i = from; i <= to; i++) sum += _gain[i];
+            for (var i = from; i <= to; i++)
+                sum += _gain[i];
             mel[j] *= sum / (to - from + 1);
         }
     }
 
-    private static float Envelope(float state, float input) => input >= state
-        ? NoiseRise * state + (1 - NoiseRise) * input
-        : NoiseFall * state + (1 - NoiseFall) * input;
+    private static float Envelope(float state, float input) =>
+        input >= state ? NoiseRise * state + (1 - NoiseRise) * input : NoiseFall * state + (1 - NoiseFall) * input;
 }

@@ -15,7 +15,8 @@ public static class Loudness
     public static double Integrated(IReadOnlyList<float[]> channels, int sampleRate)
     {
         var blocks = Blocks(channels, sampleRate, 0.4, 0.1).Where(p => Lufs(p) > Silence).ToArray();
-        if (blocks.Length == 0) return Silence;
+        if (blocks.Length == 0)
+            return Silence;
         var gate = Lufs(blocks.Average()) - 10;
         return Lufs(blocks.Where(p => Lufs(p) > gate).Average());
     }
@@ -28,7 +29,8 @@ public static class Loudness
     /// </summary>
     public static double TruePeakDb(ReadOnlySpan<float> samples)
     {
-        const int phases = 4, taps = 12;
+        const int phases = 4,
+            taps = 12;
         Span<float> filter = stackalloc float[phases * taps];
         for (var p = 0; p < phases; p++)
         {
@@ -41,20 +43,23 @@ public static class Loudness
                 filter[p * taps + t] = (float)value;
                 sum += value;
             }
-            for (var t = 0; t < taps; t++) filter[p * taps + t] /= (float)sum;
+            for (var t = 0; t < taps; t++)
+                filter[p * taps + t] /= (float)sum;
         }
         float peak = 0;
         for (var i = 0; i < samples.Length; i++)
         {
             // Nothing between quiet samples can be a peak.
-            if (Math.Abs(samples[i]) < 0.5f * peak) continue;
+            if (Math.Abs(samples[i]) < 0.5f * peak)
+                continue;
             for (var p = 0; p < phases; p++)
             {
                 float sum = 0;
                 for (var t = 0; t < taps; t++)
                 {
                     var k = i + t - taps / 2 + 1;
-                    if (k >= 0 && k < samples.Length) sum += filter[p * taps + t] * samples[k];
+                    if (k >= 0 && k < samples.Length)
+                        sum += filter[p * taps + t] * samples[k];
                 }
                 peak = Math.Max(peak, Math.Abs(sum));
             }
@@ -67,7 +72,8 @@ public static class Loudness
     /// <summary>Summed K-weighted powers of overlapping blocks.</summary>
     private static List<double> Blocks(IReadOnlyList<float[]> channels, int rate, double length, double step)
     {
-        int hop = (int)Math.Round(step * rate), hops = (int)Math.Round(length / step);
+        int hop = (int)Math.Round(step * rate),
+            hops = (int)Math.Round(length / step);
         var pieces = new double[(channels.Count == 0 ? 0 : channels[0].Length) / hop];
         foreach (var samples in channels)
         {
@@ -89,18 +95,21 @@ public static class Loudness
         for (var p = 0; p + hops <= pieces.Length; p++)
         {
             double sum = 0;
-            for (var k = 0; k < hops; k++) sum += pieces[p + k];
+            for (var k = 0; k < hops; k++)
+                sum += pieces[p + k];
             blocks.Add(sum / hops);
         }
         // What is shorter than a block counts as one.
-        if (blocks.Count == 0 && pieces.Length > 0) blocks.Add(pieces.Average());
+        if (blocks.Count == 0 && pieces.Length > 0)
+            blocks.Add(pieces.Average());
         return blocks;
     }
 
     /// <summary>A filter of second order in transposed direct form II.</summary>
     private sealed class Biquad(double b0, double b1, double b2, double a1, double a2)
     {
-        private double _z1, _z2;
+        private double _z1,
+            _z2;
 
         public double Next(double x)
         {
@@ -114,13 +123,23 @@ public static class Loudness
         // measurement", AES 145, 2018): at 48 kHz they give the standard's numbers.
         public static Biquad HighShelf(double hz, double q, double db, double rate)
         {
-            double k = Math.Tan(Math.PI * hz / rate), vh = Math.Pow(10, db / 20), vb = Math.Pow(vh, 0.4996667741545416), a0 = 1 + k / q + k * k;
-            return new Biquad((vh + vb * k / q + k * k) / a0, 2 * (k * k - vh) / a0, (vh - vb * k / q + k * k) / a0, 2 * (k * k - 1) / a0, (1 - k / q + k * k) / a0);
+            double k = Math.Tan(Math.PI * hz / rate),
+                vh = Math.Pow(10, db / 20),
+                vb = Math.Pow(vh, 0.4996667741545416),
+                a0 = 1 + k / q + k * k;
+            return new Biquad(
+                (vh + vb * k / q + k * k) / a0,
+                2 * (k * k - vh) / a0,
+                (vh - vb * k / q + k * k) / a0,
+                2 * (k * k - 1) / a0,
+                (1 - k / q + k * k) / a0
+            );
         }
 
         public static Biquad HighPass(double hz, double q, double rate)
         {
-            double k = Math.Tan(Math.PI * hz / rate), a0 = 1 + k / q + k * k;
+            double k = Math.Tan(Math.PI * hz / rate),
+                a0 = 1 + k / q + k * k;
             return new Biquad(1, -2, 1, 2 * (k * k - 1) / a0, (1 - k / q + k * k) / a0);
         }
     }

@@ -17,7 +17,8 @@ public static class LoudnessEnvelope
         var count = (int)(((long)audio.Samples.Length * 100 + audio.SampleRate - 1) / audio.SampleRate);
         var window = new float[2 * half];
         double total = 0;
-        for (var i = 0; i < window.Length; i++) total += window[i] = (float)(0.5 - 0.5 * Math.Cos(2 * Math.PI * (i + 0.5) / window.Length));
+        for (var i = 0; i < window.Length; i++)
+            total += window[i] = (float)(0.5 - 0.5 * Math.Cos(2 * Math.PI * (i + 0.5) / window.Length));
         var levels = new float[count];
         for (var f = 0; f < count; f++)
         {
@@ -26,7 +27,8 @@ public static class LoudnessEnvelope
             for (var i = Math.Max(0, centre - half); i < Math.Min(audio.Samples.Length, centre + half); i++)
             {
                 var x = audio.Samples[i];
-                if (float.IsFinite(x)) sum += (double)x * x * window[i - centre + half];
+                if (float.IsFinite(x))
+                    sum += (double)x * x * window[i - centre + half];
             }
             levels[f] = Math.Max(SilenceDb, (float)(10 * Math.Log10(sum / total + 1e-12)));
         }
@@ -38,7 +40,8 @@ public static class LoudnessEnvelope
     /// <param name="share">0 to 1.</param>
     public static float Percentile(ReadOnlySpan<float> levels, double share)
     {
-        if (levels.Length == 0) return SilenceDb;
+        if (levels.Length == 0)
+            return SilenceDb;
         var sorted = levels.ToArray();
         Array.Sort(sorted);
         return sorted[Math.Clamp((int)(share * (sorted.Length - 1) + 0.5), 0, sorted.Length - 1)];

@@ -5,6 +5,7 @@ public static class Mixer
 {
     /// <summary>Peaks are held under this amplitude: -0.2 dB relative to full scale.</summary>
     public const float Ceiling = 0.98f;
+
     // Half of the stretch over which the limiter leans into a peak, in seconds.
     private const double Reach = 0.005;
 
@@ -14,7 +15,9 @@ public static class Mixer
     /// <param name="Gain">Factor.</param>
     public readonly record struct Placed(AudioBuffer Audio, double Start, float Gain = 1);
 
-    /// <summary>The sum of all, exactly as long as asked for. Around peaks that would clip it is turned down, as smoothly as <see cref="Limit"/> does.</summary>
+    /// <summary>
+    /// The sum of all, exactly as long as asked for. Around peaks that would clip it is turned down, as smoothly as <see cref="Limit"/> does.
+    /// </summary>
     /// <exception cref="ArgumentException">A sound is at another rate.</exception>
     public static AudioBuffer Mix(IEnumerable<Placed> sounds, double duration, int sampleRate) => MixPart(sounds, 0, duration, sampleRate);
 
@@ -31,11 +34,13 @@ public static class Mixer
         var mix = new float[Math.Max(0, (int)((long)Math.Round(to * sampleRate) - first + margin))];
         foreach (var (audio, start, gain) in sounds)
         {
-            if (audio.SampleRate != sampleRate) throw new ArgumentException($"A sound is at {audio.SampleRate} Hz and the mix at {sampleRate} Hz.", nameof(sounds));
+            if (audio.SampleRate != sampleRate)
+                throw new ArgumentException($"A sound is at {audio.SampleRate} Hz and the mix at {sampleRate} Hz.", nameof(sounds));
             var at = (long)Math.Round(start * sampleRate) - first;
             var skip = (int)Math.Clamp(-at, 0, audio.Samples.Length);
             var count = (int)Math.Min(audio.Samples.Length - skip, mix.Length - (at + skip));
-            for (var i = 0; i < count; i++) mix[at + skip + i] += audio.Samples[skip + i] * gain;
+            for (var i = 0; i < count; i++)
+                mix[at + skip + i] += audio.Samples[skip + i] * gain;
         }
         Limit(mix, sampleRate);
         return new AudioBuffer(mix.Length <= 2 * margin ? [] : mix[margin..^margin], sampleRate);
@@ -55,11 +60,16 @@ public static class Mixer
         var reach = (int)(Reach * sampleRate);
         for (var i = 0; i < samples.Length; i++)
         {
-            if (Math.Abs(samples[i]) <= Ceiling) continue;
+            if (Math.Abs(samples[i]) <= Ceiling)
+                continue;
             // A run of peaks that reach into each other, with the air around it.
-            int last = i, end = i;
-            while (++end < samples.Length && end - last <= 4 * reach) if (Math.Abs(samples[end]) > Ceiling) last = end;
-            int from = Math.Max(0, i - 2 * reach), to = Math.Min(samples.Length, last + 2 * reach + 1);
+            int last = i,
+                end = i;
+            while (++end < samples.Length && end - last <= 4 * reach)
+                if (Math.Abs(samples[end]) > Ceiling)
+                    last = end;
+            int from = Math.Max(0, i - 2 * reach),
+                to = Math.Min(samples.Length, last + 2 * reach + 1);
             LimitRun(samples[from..to], reach);
             i = to - 1;
         }
@@ -74,15 +84,18 @@ public static class Mixer
         {
             for (; next < samples.Length && next <= i + reach; next++)
             {
-                while (window.Last is { } last && Need(samples, last.Value) >= Need(samples, next)) window.RemoveLast();
+                while (window.Last is { } last && Need(samples, last.Value) >= Need(samples, next))
+                    window.RemoveLast();
                 window.AddLast(next);
             }
-            while (window.First!.Value < i - reach) window.RemoveFirst();
+            while (window.First!.Value < i - reach)
+                window.RemoveFirst();
             least[i] = Need(samples, window.First.Value);
         }
         // Beyond the run no sample needs anything: the mean there counts as 1.
         double sum = 0;
-        for (var k = -reach; k <= reach; k++) sum += At(k);
+        for (var k = -reach; k <= reach; k++)
+            sum += At(k);
         double At(int k) => k < 0 || k >= least.Length ? 1 : least[k];
         for (var i = 0; i < samples.Length; i++)
         {

@@ -10,13 +10,17 @@ namespace Zamblo.Core.Audio;
 public sealed class RealFft
 {
     private readonly int _half;
-    private readonly float[] _re, _im, _cos, _sin;
+    private readonly float[] _re,
+        _im,
+        _cos,
+        _sin;
     private readonly int[] _reverse;
 
     /// <param name="size">Number of real samples; a power of two, at least 4.</param>
     public RealFft(int size)
     {
-        if (size < 4 || !BitOperations.IsPow2(size)) throw new ArgumentException("The size must be a power of two, at least 4.", nameof(size));
+        if (size < 4 || !BitOperations.IsPow2(size))
+            throw new ArgumentException("The size must be a power of two, at least 4.", nameof(size));
         Size = size;
         _half = size / 2;
         _re = new float[_half];
@@ -31,8 +35,9 @@ public sealed class RealFft
         _reverse = new int[_half];
         var bits = BitOperations.Log2((uint)_half);
         for (var i = 0; i < _half; i++)
-            for (var b = 0; b < bits; b++)
-                if ((i >> b & 1) != 0) _reverse[i] |= 1 << (bits - 1 - b);
+        for (var b = 0; b < bits; b++)
+            if ((i >> b & 1) != 0)
+                _reverse[i] |= 1 << (bits - 1 - b);
     }
 
     /// <summary>Number of real samples.</summary>
@@ -54,25 +59,29 @@ public sealed class RealFft
         {
             var step = Size / length;
             for (var start = 0; start < _half; start += length)
-                for (var k = 0; k < length / 2; k++)
-                {
-                    float wr = _cos[k * step], wi = _sin[k * step];
-                    int a = start + k, b = a + length / 2;
-                    var tr = _re[b] * wr - _im[b] * wi;
-                    var ti = _re[b] * wi + _im[b] * wr;
-                    _re[b] = _re[a] - tr;
-                    _im[b] = _im[a] - ti;
-                    _re[a] += tr;
-                    _im[a] += ti;
-                }
+            for (var k = 0; k < length / 2; k++)
+            {
+                float wr = _cos[k * step],
+                    wi = _sin[k * step];
+                int a = start + k,
+                    b = a + length / 2;
+                var tr = _re[b] * wr - _im[b] * wi;
+                var ti = _re[b] * wi + _im[b] * wr;
+                _re[b] = _re[a] - tr;
+                _im[b] = _im[a] - ti;
+                _re[a] += tr;
+                _im[a] += ti;
+            }
         }
         power[0] = (_re[0] + _im[0]) * (_re[0] + _im[0]);
         power[_half] = (_re[0] - _im[0]) * (_re[0] - _im[0]);
         for (var k = 1; k < _half; k++)
         {
             int m = _half - k;
-            float er = 0.5f * (_re[k] + _re[m]), ei = 0.5f * (_im[k] - _im[m]);
-            float or = 0.5f * (_im[k] + _im[m]), oi = -0.5f * (_re[k] - _re[m]);
+            float er = 0.5f * (_re[k] + _re[m]),
+                ei = 0.5f * (_im[k] - _im[m]);
+            float or = 0.5f * (_im[k] + _im[m]),
+                oi = -0.5f * (_re[k] - _re[m]);
             var r = er + or * _cos[k] - oi * _sin[k];
             var j = ei + or * _sin[k] + oi * _cos[k];
             power[k] = r * r + j * j;

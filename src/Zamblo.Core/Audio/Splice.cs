@@ -18,7 +18,8 @@ public static class Splice
     /// <exception cref="ArgumentException">The rates differ.</exception>
     public static AudioBuffer Insert(AudioBuffer sound, AudioBuffer insert, double at, double until)
     {
-        if (sound.SampleRate != insert.SampleRate) throw new ArgumentException("Sounds of two rates cannot be cut together.");
+        if (sound.SampleRate != insert.SampleRate)
+            throw new ArgumentException("Sounds of two rates cannot be cut together.");
         var rate = sound.SampleRate;
         var from = Math.Clamp((int)Math.Round(at * rate), 0, sound.Samples.Length);
         var to = Math.Clamp((int)Math.Round(until * rate), from, sound.Samples.Length);
@@ -32,9 +33,11 @@ public static class Splice
         {
             var share = (i + 1f) / (fade + 1);
             // Into the insert: what was there goes on for a moment underneath; at its end what follows comes in a moment before.
-            if (from > 0) result[from + i] = insert.Samples[i] * share + (from + i < sound.Samples.Length ? sound.Samples[from + i] * (1 - share) : 0);
+            if (from > 0)
+                result[from + i] = insert.Samples[i] * share + (from + i < sound.Samples.Length ? sound.Samples[from + i] * (1 - share) : 0);
             var back = insert.Samples.Length - 1 - i;
-            if (to < sound.Samples.Length) result[from + back] = insert.Samples[back] * share + (to - 1 - i >= 0 ? sound.Samples[to - 1 - i] * (1 - share) : 0);
+            if (to < sound.Samples.Length)
+                result[from + back] = insert.Samples[back] * share + (to - 1 - i >= 0 ? sound.Samples[to - 1 - i] * (1 - share) : 0);
         }
         return new AudioBuffer(result, rate);
     }

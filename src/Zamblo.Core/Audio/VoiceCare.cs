@@ -8,18 +8,25 @@ public enum VoiceColour
 {
     /// <summary>As it is.</summary>
     Plain,
+
     /// <summary>A small creature: higher, with a shorter throat.</summary>
     Small,
+
     /// <summary>A giant: lower, with a longer throat.</summary>
     Giant,
+
     /// <summary>A machine: one tone.</summary>
     Machine,
+
     /// <summary>Through a telephone.</summary>
     Telephone,
+
     /// <summary>Out of a small radio.</summary>
     Radio,
+
     /// <summary>In a room.</summary>
     Room,
+
     /// <summary>In a wide hall.</summary>
     Hall,
 }
@@ -32,32 +39,46 @@ public sealed record VoiceCare
 {
     /// <summary>Cut off in front, in seconds of the original.</summary>
     public double TrimStart { get; init; }
+
     /// <summary>Cut off at the end, in seconds of the original.</summary>
     public double TrimEnd { get; init; }
+
     /// <summary>Speed with pitch kept, 0.5 to 2.</summary>
     public double Speed { get; init; } = 1;
+
     /// <summary>Fade in, in seconds.</summary>
     public double FadeIn { get; init; }
+
     /// <summary>Fade out, in seconds.</summary>
     public double FadeOut { get; init; }
+
     /// <summary>Gain in dB, -40 to 24, after levelling.</summary>
     public double Gain { get; init; }
+
     /// <summary>Integrated loudness to bring the take to, in LUFS (-40 to -10); null leaves it.</summary>
     public double? Level { get; init; }
+
     /// <summary>Rumble under 80 Hz out.</summary>
     public bool Rumble { get; init; }
+
     /// <summary>Mains hum and its harmonics out: 50 or 60 Hz; 0 for none.</summary>
     public int Hum { get; init; }
+
     /// <summary>Steady noise down by up to so many dB, 0 to 40.</summary>
     public double Hiss { get; init; }
+
     /// <summary>Clicks out.</summary>
     public bool Clicks { get; init; }
+
     /// <summary>Silence between words made quieter.</summary>
     public bool Gate { get; init; }
+
     /// <summary>Pitch in semitones, the resonance of the throat kept; -12 to 12.</summary>
     public double Pitch { get; init; }
+
     /// <summary>Resonance of the throat in semitones, the pitch kept; -8 to 8: less than 0 is a larger one.</summary>
     public double Resonance { get; init; }
+
     /// <summary>Colour.</summary>
     public VoiceColour Colour { get; init; }
 
@@ -85,7 +106,13 @@ public sealed record VoiceCare
 
     /// <summary>Only what changes times: what is heard to compare with.</summary>
     [JsonIgnore]
-    public VoiceCare Bare => new() { TrimStart = TrimStart, TrimEnd = TrimEnd, Speed = Speed };
+    public VoiceCare Bare =>
+        new()
+        {
+            TrimStart = TrimStart,
+            TrimEnd = TrimEnd,
+            Speed = Speed,
+        };
 
     /// <summary>Whether the times of the original are those of the take.</summary>
     [JsonIgnore]

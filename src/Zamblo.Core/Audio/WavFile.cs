@@ -11,10 +11,12 @@ public static class WavFile
     public static AudioBuffer ReadMono(Stream stream)
     {
         var channels = Read(stream, out var rate);
-        if (channels.Length == 1) return new AudioBuffer(channels[0], rate);
+        if (channels.Length == 1)
+            return new AudioBuffer(channels[0], rate);
         var mono = new float[channels[0].Length];
         foreach (var channel in channels)
-            for (var i = 0; i < mono.Length; i++) mono[i] += channel[i] / channels.Length;
+            for (var i = 0; i < mono.Length; i++)
+                mono[i] += channel[i] / channels.Length;
         return new AudioBuffer(mono, rate);
     }
 
@@ -48,7 +50,12 @@ public static class WavFile
     {
         Span<byte> header = stackalloc byte[44];
         stream.ReadExactly(header);
-        if (!header[..4].SequenceEqual("RIFF"u8) || !header[36..40].SequenceEqual("data"u8) || BinaryPrimitives.ReadUInt16LittleEndian(header[22..]) != 1 || BinaryPrimitives.ReadUInt16LittleEndian(header[34..]) != 16)
+        if (
+            !header[..4].SequenceEqual("RIFF"u8)
+            || !header[36..40].SequenceEqual("data"u8)
+            || BinaryPrimitives.ReadUInt16LittleEndian(header[22..]) != 1
+            || BinaryPrimitives.ReadUInt16LittleEndian(header[34..]) != 16
+        )
             throw new InvalidDataException("This is not a WAVE file of one channel of 16 bits.");
         return (BinaryPrimitives.ReadInt32LittleEndian(header[24..]), (int)((stream.Length - 44) / 2));
     }
@@ -60,10 +67,14 @@ public static class WavFile
         using var reader = new BinaryReader(stream, Encoding.ASCII, leaveOpen: true);
         try
         {
-            if (Tag(reader) != "RIFF") throw new InvalidDataException("This is not a WAVE file: it does not begin with RIFF.");
+            if (Tag(reader) != "RIFF")
+                throw new InvalidDataException("This is not a WAVE file: it does not begin with RIFF.");
             reader.ReadUInt32();
-            if (Tag(reader) != "WAVE") throw new InvalidDataException("This is not a WAVE file: the RIFF form is another one.");
-            int format = 0, channels = 0, bits = 0;
+            if (Tag(reader) != "WAVE")
+                throw new InvalidDataException("This is not a WAVE file: the RIFF form is another one.");
+            int format = 0,
+                channels = 0,
+                bits = 0;
             sampleRate = 0;
             while (true)
             {
@@ -72,22 +83,26 @@ public static class WavFile
                 if (tag == "fmt ")
                 {
                     var header = reader.ReadBytes((int)size);
-                    if (header.Length < 16) throw new InvalidDataException("The WAVE file's format chunk is cut short.");
+                    if (header.Length < 16)
+                        throw new InvalidDataException("The WAVE file's format chunk is cut short.");
                     format = BinaryPrimitives.ReadUInt16LittleEndian(header);
                     channels = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(2));
                     sampleRate = BinaryPrimitives.ReadInt32LittleEndian(header.AsSpan(4));
                     bits = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(14));
                     // WAVE_FORMAT_EXTENSIBLE keeps the real format in the first two bytes of its GUID.
-                    if (format == 0xFFFE && header.Length >= 26) format = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(24));
+                    if (format == 0xFFFE && header.Length >= 26)
+                        format = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(24));
                 }
                 else if (tag == "data")
                 {
-                    if (channels == 0) throw new InvalidDataException("The WAVE file has its data before its format.");
+                    if (channels == 0)
+                        throw new InvalidDataException("The WAVE file has its data before its format.");
                     // A stream writer that could not seek leaves 0 or 0xFFFFFFFF as the size: read to the end then.
                     var data = size is 0 or >= 0xFFFFFF00 ? ReadToEnd(stream) : reader.ReadBytes((int)Math.Min(size, int.MaxValue));
                     return Decode(data, format, channels, bits);
                 }
-                else reader.BaseStream.Skip(size + (size & 1));
+                else
+                    reader.BaseStream.Skip(size + (size & 1));
             }
         }
         catch (EndOfStreamException)
@@ -118,13 +133,15 @@ public static class WavFile
         writer.Write("data"u8);
         writer.Write(count * block);
         var buffer = new byte[Math.Min(count, 16384) * block];
-        for (var at = 0; at < count;)
+        for (var at = 0; at < count; )
         {
             var n = Math.Min(16384, count - at);
             for (var i = 0; i < n; i++)
-                for (var c = 0; c < channels.Length; c++)
-                    BinaryPrimitives.WriteInt16LittleEndian(buffer.AsSpan((i * channels.Length + c) * 2),
-                        (short)Math.Clamp(MathF.Round(channels[c][at + i] * 32767f), -32768, 32767));
+            for (var c = 0; c < channels.Length; c++)
+                BinaryPrimitives.WriteInt16LittleEndian(
+                    buffer.AsSpan((i * channels.Length + c) * 2),
+                    (short)Math.Clamp(MathF.Round(channels[c][at + i] * 32767f), -32768, 32767)
+                );
             writer.Write(buffer, 0, n * block);
             at += n;
         }
@@ -176,7 +193,8 @@ public static class WavFile
         while (count > 0)
         {
             var read = stream.Read(scrap[..(int)Math.Min(count, scrap.Length)]);
-            if (read == 0) throw new EndOfStreamException();
+            if (read == 0)
+                throw new EndOfStreamException();
             count -= read;
         }
     }

@@ -17,7 +17,8 @@ public static class LineSplit
     {
         var spans = WrittenSpans.Of(text, words);
         for (var i = 0; i < words.Count; i++)
-            if (spans[2 * i] >= 0 && (words[i].Start + words[i].End) / 2 >= at) return (text[..spans[2 * i]], text[spans[2 * i]..]);
+            if (spans[2 * i] >= 0 && (words[i].Start + words[i].End) / 2 >= at)
+                return (text[..spans[2 * i]], text[spans[2 * i]..]);
         return (text, "");
     }
 }

@@ -17,7 +17,8 @@ public readonly record struct SpeakerTurn(double Start, double End, int Speaker)
 public static class Turns
 {
     /// <summary>Fewest and most speakers that are looked for.</summary>
-    public const int Fewest = 1, Most = 6;
+    public const int Fewest = 1,
+        Most = 6;
 
     // Of segmentation.
     private const int Rounds = 4;
@@ -28,14 +29,23 @@ public static class Turns
     /// <param name="speakers">How many there are, or null to find out.</param>
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the work.</param>
-    public static IReadOnlyList<SpeakerTurn> Find(AudioBuffer audio, IReadOnlyList<(double Start, double End)> voiced, int? speakers, Action<double>? progress = null, CancellationToken cancel = default)
+    public static IReadOnlyList<SpeakerTurn> Find(
+        AudioBuffer audio,
+        IReadOnlyList<(double Start, double End)> voiced,
+        int? speakers,
+        Action<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
-        if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Turns are found at 16 kHz.", nameof(audio));
-        if (speakers is { } wanted) speakers = Math.Clamp(wanted, Fewest, Most);
+        if (audio.SampleRate != CepstralFrontEnd.SampleRate)
+            throw new ArgumentException("Turns are found at 16 kHz.", nameof(audio));
+        if (speakers is { } wanted)
+            speakers = Math.Clamp(wanted, Fewest, Most);
         var sound = new VoiceFrames(audio, cancel);
         progress?.Invoke(0.35);
         var pieces = TurnClusters.Cut(sound, voiced);
-        if (pieces.Count == 0) return [];
+        if (pieces.Count == 0)
+            return [];
         progress?.Invoke(0.45);
         var clusters = TurnClusters.Cluster(sound, pieces, speakers, cancel);
         progress?.Invoke(0.7);
@@ -48,16 +58,21 @@ public static class Turns
         {
             var labels = new int[sound.Count];
             Array.Fill(labels, -1);
-            for (var c = 0; c < guesses[g].Count; c++) foreach (var (first, last) in guesses[g][c]) for (var f = first; f < last; f++) labels[f] = c;
+            for (var c = 0; c < guesses[g].Count; c++)
+                foreach (var (first, last) in guesses[g][c])
+                    for (var f = first; f < last; f++)
+                        labels[f] = c;
             double now = 0;
             for (var round = 0; round < Rounds; round++)
             {
                 now = TurnSegmenter.Resegment(sound, pieces, labels, guesses[g].Count, cancel);
                 progress?.Invoke(0.7 + 0.3 * (g * Rounds + round + 1) / (guesses.Length * Rounds));
             }
-            if (now > fit) (best, fit) = (labels, now);
+            if (now > fit)
+                (best, fit) = (labels, now);
         }
-        if (speakers == null) TurnSegmenter.MergeAlike(sound, pieces, best!, cancel);
+        if (speakers == null)
+            TurnSegmenter.MergeAlike(sound, pieces, best!, cancel);
         return Collect(sound, best!);
     }
 
@@ -69,19 +84,26 @@ public static class Turns
     /// <param name="voiced">Where there is a voice on either.</param>
     public static IReadOnlyList<SpeakerTurn>? FromChannels(AudioBuffer left, AudioBuffer right, IReadOnlyList<(double Start, double End)> voiced)
     {
-        float[] l = LoudnessEnvelope.LevelsDb(left), r = LoudnessEnvelope.LevelsDb(right);
+        float[] l = LoudnessEnvelope.LevelsDb(left),
+            r = LoudnessEnvelope.LevelsDb(right);
         var difference = new float[Math.Min(l.Length, r.Length)];
-        for (var i = 0; i < difference.Length; i++) difference[i] = Math.Max(l[i], -60) - Math.Max(r[i], -60);
-        int first = 0, second = 0, all = 0;
+        for (var i = 0; i < difference.Length; i++)
+            difference[i] = Math.Max(l[i], -60) - Math.Max(r[i], -60);
+        int first = 0,
+            second = 0,
+            all = 0;
         foreach (var (start, end) in voiced)
             for (var i = Math.Max(0, (int)(100 * start)); i < Math.Min(difference.Length, (int)(100 * end)); i++)
             {
                 all++;
-                if (difference[i] > 8) first++;
-                else if (difference[i] < -8) second++;
+                if (difference[i] > 8)
+                    first++;
+                else if (difference[i] < -8)
+                    second++;
             }
         // Each has the floor for some time, and hardly ever are both as loud.
-        if (all == 0 || first < 0.08 * all || second < 0.08 * all || first + second < 0.6 * all) return null;
+        if (all == 0 || first < 0.08 * all || second < 0.08 * all || first + second < 0.6 * all)
+            return null;
         var turns = new List<SpeakerTurn>();
         foreach (var (start, end) in voiced)
         {
@@ -92,7 +114,13 @@ public static class Turns
             {
                 // A leaky sum, so that a breath on one side does not take the floor.
                 balance = 0.93 * balance + 0.07 * Math.Clamp(difference[i], -30, 30);
-                var now = who switch { 0 when balance < -4 => 1, 1 when balance > 4 => 0, -1 when Math.Abs(balance) > 1 => balance > 0 ? 0 : 1, _ => who };
+                var now = who switch
+                {
+                    0 when balance < -4 => 1,
+                    1 when balance > 4 => 0,
+                    -1 when Math.Abs(balance) > 1 => balance > 0 ? 0 : 1,
+                    _ => who,
+                };
                 if (now != who && who >= 0)
                 {
                     turns.Add(new SpeakerTurn(at, i / 100.0, who));
@@ -100,7 +128,8 @@ public static class Turns
                 }
                 who = now;
             }
-            if (who >= 0) turns.Add(new SpeakerTurn(at, end, who));
+            if (who >= 0)
+                turns.Add(new SpeakerTurn(at, end, who));
         }
         return Tidy(turns);
     }
@@ -110,9 +139,11 @@ public static class Turns
         var turns = new List<SpeakerTurn>();
         for (var f = 0; f < labels.Length; f++)
         {
-            if (labels[f] < 0) continue;
+            if (labels[f] < 0)
+                continue;
             var first = f;
-            while (f + 1 < labels.Length && labels[f + 1] == labels[first]) f++;
+            while (f + 1 < labels.Length && labels[f + 1] == labels[first])
+                f++;
             turns.Add(new SpeakerTurn(sound.TimeOf(first), sound.TimeOf(f + 1), labels[first]));
         }
         return Tidy(turns);
@@ -125,9 +156,12 @@ public static class Turns
         var result = new List<SpeakerTurn>();
         foreach (var t in turns.OrderBy(t => t.Start))
         {
-            if (!names.TryGetValue(t.Speaker, out var name)) names[t.Speaker] = name = names.Count;
-            if (result.Count > 0 && result[^1].Speaker == name && t.Start - result[^1].End < 0.3) result[^1] = result[^1] with { End = t.End };
-            else result.Add(t with { Speaker = name });
+            if (!names.TryGetValue(t.Speaker, out var name))
+                names[t.Speaker] = name = names.Count;
+            if (result.Count > 0 && result[^1].Speaker == name && t.Start - result[^1].End < 0.3)
+                result[^1] = result[^1] with { End = t.End };
+            else
+                result.Add(t with { Speaker = name });
         }
         return result;
     }

@@ -20,7 +20,15 @@ internal sealed class VoiceFrames
 
     public VoiceFrames(AudioBuffer audio, CancellationToken cancel)
     {
-        var frontEnd = _frontEnd = new CepstralFrontEnd(new CepstralOptions { Coefficients = Coefficients, Filters = 30, LowerHz = 100, UpperHz = 7200 });
+        var frontEnd = _frontEnd = new CepstralFrontEnd(
+            new CepstralOptions
+            {
+                Coefficients = Coefficients,
+                Filters = 30,
+                LowerHz = 100,
+                UpperHz = 7200,
+            }
+        );
         var pitch = PitchTracker.Track(audio, cancel);
         _cepstra = frontEnd.Compute(audio.Samples, cancel);
         Count = _cepstra.Length / Coefficients;
@@ -31,6 +39,8 @@ internal sealed class VoiceFrames
 
     public int Count { get; }
     public ReadOnlySpan<float> this[int f] => _cepstra.AsSpan(f * Coefficients + 1, Dimensions);
+
     public int FrameAt(double time) => Math.Clamp((int)Math.Round((time - _frontEnd.CentreOf(0)) * 100), 0, Count);
+
     public double TimeOf(int frame) => _frontEnd.CentreOf(0) + (frame - 0.5) / 100;
 }

@@ -8,7 +8,9 @@ public static class Captions
 {
     // Two rows of 37 characters at most, five seconds at most (common practice for captions).
     private const int MaximalCharacters = 74;
-    private const double MaximalSeconds = 5, PauseSeconds = 0.45;
+    private const double MaximalSeconds = 5,
+        PauseSeconds = 0.45;
+
     // Shorter sentences share a caption: nobody can read one that is gone at once.
     private const int ShortSentence = 25;
 
@@ -30,9 +32,17 @@ public static class Captions
         var captions = new List<Caption>();
         foreach (var w in ScriptText.AsWritten(words, text))
         {
-            if (captions.Count > 0 && captions[^1] is var last && !(last.Text[^1] is '.' or '!' or '?' or '…' && last.Text.Length > ShortSentence) && w.Start - last.End < PauseSeconds && last.Text.Length + 1 + w.Text.Length <= MaximalCharacters && w.End - last.Start <= MaximalSeconds)
+            if (
+                captions.Count > 0
+                && captions[^1] is var last
+                && !(last.Text[^1] is '.' or '!' or '?' or '…' && last.Text.Length > ShortSentence)
+                && w.Start - last.End < PauseSeconds
+                && last.Text.Length + 1 + w.Text.Length <= MaximalCharacters
+                && w.End - last.Start <= MaximalSeconds
+            )
                 captions[^1] = new Caption(last.Start, w.End, last.Text + " " + w.Text);
-            else captions.Add(new Caption(w.Start, w.End, w.Text));
+            else
+                captions.Add(new Caption(w.Start, w.End, w.Text));
         }
         return captions;
     }
@@ -49,7 +59,10 @@ public static class Captions
     public static void WriteSrt(TextWriter writer, IReadOnlyList<Caption> captions)
     {
         for (var i = 0; i < captions.Count; i++)
-            writer.Write($"{i + 1}\n{Time(captions[i].Start, ',')} --> {Time(captions[i].End, ',')}\n{(captions[i].Speaker is { } who ? who + ": " : "")}{captions[i].Text}\n\n");
+            writer.Write(
+                $"{i + 1}\n{Time(captions[i].Start, ',')} --> {Time(captions[i].End, ',')}\n"
+                    + $"{(captions[i].Speaker is { } who ? who + ": " : "")}{captions[i].Text}\n\n"
+            );
     }
 
     private static string Plain(string text) => text.Replace("&", "&amp;").Replace("<", "&lt;").Replace(">", "&gt;");

@@ -14,6 +14,11 @@ public static class Rttm
     {
         name = string.Join('_', name.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         foreach (var t in turns)
-            writer.Write(string.Create(CultureInfo.InvariantCulture, $"SPEAKER {name} 1 {t.Start:0.000} {t.End - t.Start:0.000} <NA> <NA> speaker{t.Speaker + 1} <NA> <NA>\n"));
+            writer.Write(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"SPEAKER {name} 1 {t.Start:0.000} {t.End - t.Start:0.000} <NA> <NA> speaker{t.Speaker + 1} <NA> <NA>\n"
+                )
+            );
     }
 }

@@ -22,7 +22,9 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
     public static Screenplay Read(string text)
     {
         text = text.TrimStart('\uFEFF');
-        return text.TrimStart().StartsWith("WEBVTT", StringComparison.Ordinal) || Regex.IsMatch(text, @"\A\s*(\d+\s*\n)?\s*[\d:]+[.,]\d{3}\s*-->") ? FromCaptions(text) : Parse(text);
+        return text.TrimStart().StartsWith("WEBVTT", StringComparison.Ordinal) || Regex.IsMatch(text, @"\A\s*(\d+\s*\n)?\s*[\d:]+[.,]\d{3}\s*-->")
+            ? FromCaptions(text)
+            : Parse(text);
     }
 
     // WebVTT names a speaker in a voice span, "<v Maro>"; SubRip has no form for it, and people write "MARO: words" (common practice).
@@ -34,7 +36,8 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
         var speaker = "";
         for (var i = 0; i < rows.Length; i++)
         {
-            if (!rows[i].Contains("-->")) continue;
+            if (!rows[i].Contains("-->"))
+                continue;
             var said = new List<(string Role, string Text)>();
             var at = i + 1;
             for (i++; i < rows.Length && rows[i].Trim().Length > 0; i++)
@@ -42,10 +45,19 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                 var row = rows[i].Trim();
                 var voice = Regex.Match(row, @"^<v(?:\.[^ >]*)*\s+([^>]+)>");
                 var inline = Regex.Match(row, @"^-?\s*([\p{L}][\p{L}\p{N} .'_-]{0,30}):\s+(.+)$");
-                if (voice.Success) speaker = voice.Groups[1].Value.Trim();
-                else if (inline.Success) (speaker, row) = (inline.Groups[1].Value.Trim(), inline.Groups[2].Value);
-                row = Regex.Replace(Regex.Replace(row, "<[^>]*>|\\{[^}]*\\}", "").Replace("&lt;", "<").Replace("&gt;", ">").Replace("&nbsp;", " ").Replace("&amp;", "&"), @"^\s*-\s*", "").Trim();
-                if (row.Length > 0) said.Add((speaker, row));
+                if (voice.Success)
+                    speaker = voice.Groups[1].Value.Trim();
+                else if (inline.Success)
+                    (speaker, row) = (inline.Groups[1].Value.Trim(), inline.Groups[2].Value);
+                row = Regex
+                    .Replace(
+                        Regex.Replace(row, "<[^>]*>|\\{[^}]*\\}", "").Replace("&lt;", "<").Replace("&gt;", ">").Replace("&nbsp;", " ").Replace("&amp;", "&"),
+                        @"^\s*-\s*",
+                        ""
+                    )
+                    .Trim();
+                if (row.Length > 0)
+                    said.Add((speaker, row));
             }
             if (said.Count > 0 && speaker.Length == 0)
             {
@@ -56,11 +68,14 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
             {
                 var who = role.Length == 0 ? speaker : role;
                 // Captions cut sentences: what goes on in the next one belongs to the same line.
-                if (lines.Count > 0 && lines[^1].Role == who && lines[^1].Text.Length < 300 && lines[^1].Text[^1] is not ('.' or '!' or '?' or '…')) lines[^1] = lines[^1] with { Text = lines[^1].Text + " " + words };
-                else lines.Add(new ScreenplayLine(who, words, null, 0));
+                if (lines.Count > 0 && lines[^1].Role == who && lines[^1].Text.Length < 300 && lines[^1].Text[^1] is not ('.' or '!' or '?' or '…'))
+                    lines[^1] = lines[^1] with { Text = lines[^1].Text + " " + words };
+                else
+                    lines.Add(new ScreenplayLine(who, words, null, 0));
             }
         }
-        if (lines.Count == 0) problems.Add("There are no captions with words in it.");
+        if (lines.Count == 0)
+            problems.Add("There are no captions with words in it.");
         return new Screenplay(null, [""], lines, problems);
     }
 
@@ -70,7 +85,12 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
     /// </summary>
     public static Screenplay Parse(string text)
     {
-        text = Regex.Replace(text.ReplaceLineEndings("\n"), @"/\*.*?\*/|\[\[.*?\]\]", m => new string('\n', m.Value.Count(c => c == '\n')), RegexOptions.Singleline);
+        text = Regex.Replace(
+            text.ReplaceLineEndings("\n"),
+            @"/\*.*?\*/|\[\[.*?\]\]",
+            m => new string('\n', m.Value.Count(c => c == '\n')),
+            RegexOptions.Singleline
+        );
         var rows = text.Split('\n');
         string? title = null;
         var scenes = new List<string>();
@@ -79,13 +99,20 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
         var i = 0;
         if (Regex.IsMatch(rows[0], @"^(title|credit|author|authors|source|draft date|contact|copyright|notes):", RegexOptions.IgnoreCase))
             for (; i < rows.Length && rows[i].Trim().Length > 0; i++)
-                if (rows[i].StartsWith("title:", StringComparison.OrdinalIgnoreCase)) title = Plain(rows[i][6..]);
+                if (rows[i].StartsWith("title:", StringComparison.OrdinalIgnoreCase))
+                    title = Plain(rows[i][6..]);
         for (; i < rows.Length; i++)
         {
             var row = rows[i].Trim();
-            if (row.Length == 0 || row.StartsWith('=') || row.StartsWith('#') || row.StartsWith('~')) continue;
-            if (Heading.IsMatch(row)) { scenes.Add(row.TrimStart('.')); continue; }
-            if (row.StartsWith('>') || Regex.IsMatch(row, @"^[A-Z ]+TO:$")) continue;
+            if (row.Length == 0 || row.StartsWith('=') || row.StartsWith('#') || row.StartsWith('~'))
+                continue;
+            if (Heading.IsMatch(row))
+            {
+                scenes.Add(row.TrimStart('.'));
+                continue;
+            }
+            if (row.StartsWith('>') || Regex.IsMatch(row, @"^[A-Z ]+TO:$"))
+                continue;
             var afterBlank = i == 0 || rows[i - 1].Trim().Length == 0;
             var nextIsText = i + 1 < rows.Length && rows[i + 1].Trim().Length > 0;
             var name = Regex.Replace(row.TrimStart('@'), @"\s*\([^)]*\)|\s*\^$", "").Trim();
@@ -105,37 +132,53 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                     if (speech.StartsWith('(') && speech.EndsWith(')'))
                     {
                         // A parenthetical in the middle of a speech starts a new line with its own delivery.
-                        if (said.Count > 0) { lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1))); said.Clear(); }
+                        if (said.Count > 0)
+                        {
+                            lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1)));
+                            said.Clear();
+                        }
                         how = speech[1..^1].Trim();
                     }
-                    else said.Add(speech);
+                    else
+                        said.Add(speech);
                 }
-                if (said.Count > 0) lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1)));
-                else problems.Add($"Line {first}: {name} has a direction but says nothing.");
+                if (said.Count > 0)
+                    lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1)));
+                else
+                    problems.Add($"Line {first}: {name} has a direction but says nothing.");
                 continue;
             }
             var inline = Regex.Match(row, @"^([\p{L}][\p{L}\p{N} .'_-]{0,30}):\s+(.+)$");
-            if (inline.Success) lines.Add(new ScreenplayLine(inline.Groups[1].Value.Trim(), Plain(inline.Groups[2].Value), null, Math.Max(0, scenes.Count - 1)));
+            if (inline.Success)
+                lines.Add(new ScreenplayLine(inline.Groups[1].Value.Trim(), Plain(inline.Groups[2].Value), null, Math.Max(0, scenes.Count - 1)));
             // Everything else is action: seen by the reader, not spoken.
         }
-        if (scenes.Count == 0) scenes.Add("");
-        if (lines.Count == 0) problems.Add("There is no dialogue: write a role name in capitals and what it says on the line below, or \"NAME: words\".");
+        if (scenes.Count == 0)
+            scenes.Add("");
+        if (lines.Count == 0)
+            problems.Add("There is no dialogue: write a role name in capitals and what it says on the line below, or \"NAME: words\".");
         return new Screenplay(title, scenes, lines, problems);
     }
 
-    /// <summary>Writes Fountain that reads back as the same: title, headings (forced with a point), roles (after "@" where they are not in capitals), directions, words.</summary>
+    /// <summary>
+    /// Writes Fountain that reads back as the same: title, headings (forced with a point), roles (after "@" where they are not in capitals),
+    /// directions, words.
+    /// </summary>
     public void WriteFountain(TextWriter writer)
     {
         // What Fountain would take for emphasis is escaped.
         static string Escaped(string text) => Regex.Replace(text.ReplaceLineEndings(" "), @"[*_\\]", m => "\\" + m.Value);
-        if (Title != null) writer.Write($"Title: {Escaped(Title)}\n\n");
+        if (Title != null)
+            writer.Write($"Title: {Escaped(Title)}\n\n");
         var scene = -1;
         foreach (var line in Lines)
         {
             for (; scene < line.Scene; scene++)
-                if (Scenes.ElementAtOrDefault(scene + 1) is { Length: > 0 } heading) writer.Write($"{(Heading.IsMatch(heading) ? "" : ".")}{heading.ReplaceLineEndings(" ")}\n\n");
+                if (Scenes.ElementAtOrDefault(scene + 1) is { Length: > 0 } heading)
+                    writer.Write($"{(Heading.IsMatch(heading) ? "" : ".")}{heading.ReplaceLineEndings(" ")}\n\n");
             writer.Write($"{(line.Role.Any(char.IsLower) || !line.Role.Any(char.IsLetter) ? "@" : "")}{line.Role}\n");
-            if (line.Parenthetical != null) writer.Write($"({line.Parenthetical})\n");
+            if (line.Parenthetical != null)
+                writer.Write($"({line.Parenthetical})\n");
             writer.Write($"{Escaped(line.Text)}\n\n");
         }
     }

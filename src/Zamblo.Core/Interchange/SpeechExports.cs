@@ -11,8 +11,19 @@ public static class SpeechExports
     /// <summary>Column names of the face channels, in the order of <see cref="MouthChannel"/> after <c>mouth_open</c>.</summary>
     public static readonly IReadOnlyList<string> Columns =
     [
-        "mouth_open", "jaw", "lip_part", "lip_spread", "lip_protrusion", "lip_press", "lip_tuck", "upper_lip_raise", "lower_lip_drop",
-        "tongue_tip", "tongue_back", "corner_left", "corner_right",
+        "mouth_open",
+        "jaw",
+        "lip_part",
+        "lip_spread",
+        "lip_protrusion",
+        "lip_press",
+        "lip_tuck",
+        "upper_lip_raise",
+        "lower_lip_drop",
+        "tongue_tip",
+        "tongue_back",
+        "corner_left",
+        "corner_right",
     ];
 
     /// <summary>One row per frame: time in seconds, then one column per face channel; <c>mouth_open</c> is 0 with the lips together, 1 widest.</summary>
@@ -25,7 +36,8 @@ public static class SpeechExports
         {
             writer.Write(rate.TimeOf(f).ToString("0.0000", CultureInfo.InvariantCulture));
             writer.Write("," + track.Frames[f].Openness.ToString("0.000", CultureInfo.InvariantCulture));
-            for (var c = 0; c < MouthChannels.Count; c++) writer.Write("," + track.Frames[f][c].ToString("0.000", CultureInfo.InvariantCulture));
+            for (var c = 0; c < MouthChannels.Count; c++)
+                writer.Write("," + track.Frames[f][c].ToString("0.000", CultureInfo.InvariantCulture));
             writer.Write("\n");
         }
     }
@@ -37,10 +49,18 @@ public static class SpeechExports
         var word = 0;
         foreach (var c in cues)
         {
-            if (c.Shape == MouthShape.Rest && c.Touch == Guid.Empty) continue;
-            while (word < speech.Words.Count && speech.Words[word].End <= c.Peak) word++;
+            if (c.Shape == MouthShape.Rest && c.Touch == Guid.Empty)
+                continue;
+            while (word < speech.Words.Count && speech.Words[word].End <= c.Peak)
+                word++;
             var text = word < speech.Words.Count && speech.Words[word].Start <= c.Peak ? speech.Words[word].Text : "";
-            writer.Write(string.Create(CultureInfo.InvariantCulture, $"{c.Start:0.0000},{c.Peak:0.0000},{c.End:0.0000},{c.Shape},{c.Strength:0.000},{c.Phone},{text.Replace(",", "")},{(c.Touch == Guid.Empty ? 0 : 1)}\n"));
+            writer.Write(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{c.Start:0.0000},{c.Peak:0.0000},{c.End:0.0000},{c.Shape},{c.Strength:0.000},{c.Phone},{text.Replace(",", "")},"
+                        + $"{(c.Touch == Guid.Empty ? 0 : 1)}\n"
+                )
+            );
         }
     }
 

@@ -8,37 +8,46 @@ namespace Zamblo.Core.Mouth;
 internal static class Coarticulation
 {
     // How much a shape cares about a channel group: jaw and parting, lip rounding and spreading, tongue and contacts.
-    private static (float Open, float Lips, float Other) Care(MouthShape shape) => shape switch
-    {
-        MouthShape.Rest => (1.6f, 1.2f, 1f),
-        MouthShape.Closed => (3f, 0.25f, 3f),
-        MouthShape.Tuck => (1.8f, 0.3f, 2.5f),
-        MouthShape.Tongue => (0.9f, 0.25f, 1.5f),
-        MouthShape.Tip => (0.6f, 0.15f, 1.2f),
-        MouthShape.Back => (0.35f, 0.12f, 1f),
-        MouthShape.Push => (1.2f, 1.3f, 1.2f),
-        MouthShape.Teeth => (1.3f, 0.5f, 1.2f),
-        MouthShape.Curl => (0.6f, 0.7f, 1f),
-        MouthShape.Pucker => (1.2f, 2f, 0.6f),
-        MouthShape.Round => (1.2f, 1.5f, 0.6f),
-        _ => (1.2f, 1f, 0.5f),
-    };
+    private static (float Open, float Lips, float Other) Care(MouthShape shape) =>
+        shape switch
+        {
+            MouthShape.Rest => (1.6f, 1.2f, 1f),
+            MouthShape.Closed => (3f, 0.25f, 3f),
+            MouthShape.Tuck => (1.8f, 0.3f, 2.5f),
+            MouthShape.Tongue => (0.9f, 0.25f, 1.5f),
+            MouthShape.Tip => (0.6f, 0.15f, 1.2f),
+            MouthShape.Back => (0.35f, 0.12f, 1f),
+            MouthShape.Push => (1.2f, 1.3f, 1.2f),
+            MouthShape.Teeth => (1.3f, 0.5f, 1.2f),
+            MouthShape.Curl => (0.6f, 0.7f, 1f),
+            MouthShape.Pucker => (1.2f, 2f, 0.6f),
+            MouthShape.Round => (1.2f, 1.5f, 0.6f),
+            _ => (1.2f, 1f, 0.5f),
+        };
 
     // Decay per second before and after the core. Rounding is anticipated furthest.
-    private const double OpenBefore = 32, OpenAfter = 30, LipsBefore = 11, LipsAfter = 16;
+    private const double OpenBefore = 32,
+        OpenAfter = 30,
+        LipsBefore = 11,
+        LipsAfter = 16;
 
     public static MouthChannels At(IReadOnlyList<Cue> cues, int from, double t, double attack, double release)
     {
         Span<float> sum = stackalloc float[MouthChannels.Count];
-        float open = 1e-6f, lips = 1e-6f, other = 1e-6f;
+        float open = 1e-6f,
+            lips = 1e-6f,
+            other = 1e-6f;
         sum.Clear();
         var gate = SpeechGate(cues, from, t, attack, release);
         for (var i = Math.Max(0, from); i < cues.Count; i++)
         {
             var c = cues[i];
-            if (c.Start > t + 0.6) break;
-            double coreStart, coreEnd;
-            if (c.Shape == MouthShape.Rest) (coreStart, coreEnd) = RestCore(cues, i, attack, release);
+            if (c.Start > t + 0.6)
+                break;
+            double coreStart,
+                coreEnd;
+            if (c.Shape == MouthShape.Rest)
+                (coreStart, coreEnd) = RestCore(cues, i, attack, release);
             else
             {
                 var core = 0.2 * (c.End - c.Start);
@@ -46,7 +55,10 @@ internal static class Coarticulation
                 coreEnd = Math.Min(c.End, c.Peak + core);
             }
             var before = t < coreStart;
-            var d = before ? coreStart - t : t > coreEnd ? t - coreEnd : 0;
+            var d =
+                before ? coreStart - t
+                : t > coreEnd ? t - coreEnd
+                : 0;
             var (careOpen, careLips, careOther) = Care(c.Shape);
             // Rest lets go fast; speech fades towards the core of a rest until nothing of it is left there.
             var (rate, share) = c.Shape == MouthShape.Rest ? (1.8, 1f) : (1, gate);
@@ -55,13 +67,26 @@ internal static class Coarticulation
             var wt = share * careOther * (float)Math.Exp(-rate * (before ? OpenBefore : OpenAfter) * d);
             var target = MouthShapes.TargetOf(c.Shape, c.Strength);
             for (var k = 0; k < MouthChannels.Count; k++)
-                sum[k] += target[k] * (IsOpening(k) ? wo : IsLips(k) ? wl : wt);
+                sum[k] +=
+                    target[k]
+                    * (
+                        IsOpening(k) ? wo
+                        : IsLips(k) ? wl
+                        : wt
+                    );
             open += wo;
             lips += wl;
             other += wt;
         }
         var result = new MouthChannels();
-        for (var k = 0; k < MouthChannels.Count; k++) result[k] = sum[k] / (IsOpening(k) ? open : IsLips(k) ? lips : other);
+        for (var k = 0; k < MouthChannels.Count; k++)
+            result[k] =
+                sum[k]
+                / (
+                    IsOpening(k) ? open
+                    : IsLips(k) ? lips
+                    : other
+                );
         return result;
     }
 
@@ -79,15 +104,20 @@ internal static class Coarticulation
         double least = 1;
         for (var i = Math.Max(0, from); i < cues.Count && cues[i].Start <= t + attack; i++)
         {
-            if (cues[i].Shape != MouthShape.Rest) continue;
+            if (cues[i].Shape != MouthShape.Rest)
+                continue;
             var (start, end) = RestCore(cues, i, attack, release);
-            var x = t < start ? (start - t) / release : t > end ? (t - end) / attack : 0;
+            var x =
+                t < start ? (start - t) / release
+                : t > end ? (t - end) / attack
+                : 0;
             least = Math.Min(least, x);
         }
         return (float)(least * least * (3 - 2 * least));
     }
 
     private static bool IsOpening(int k) => k is (int)MouthChannel.Jaw or (int)MouthChannel.Part or (int)MouthChannel.LowerDrop or (int)MouthChannel.UpperRaise;
+
     private static bool IsLips(int k) => k is (int)MouthChannel.Spread or (int)MouthChannel.Protrusion;
 }
 
@@ -100,16 +130,25 @@ internal static class Contacts
     /// </summary>
     public static void Enforce(IReadOnlyList<Cue> cues, double[] times, double frameSeconds, MouthChannels[] frames)
     {
-        if (frames.Length == 0) return;
+        if (frames.Length == 0)
+            return;
         var taken = new MouthShape?[frames.Length];
         // What is seen best is placed first, so that it gets the better frame where two want one.
-        foreach (var shapes in (MouthShape[][])[[MouthShape.Closed], [MouthShape.Tuck], [MouthShape.Teeth, MouthShape.Push, MouthShape.Pucker]])
-            foreach (var c in cues)
-            {
-                if (!shapes.Contains(c.Shape)) continue;
-                var count = c.Shape is MouthShape.Closed or MouthShape.Tuck && c.End - c.Start >= 0.06 && frameSeconds < 0.045 ? 2 : 1;
-                Place(c, count, times, frameSeconds, frames, taken);
-            }
+        foreach (
+            var shapes in (MouthShape[][])
+                [
+                    [MouthShape.Closed],
+                    [MouthShape.Tuck],
+                    [MouthShape.Teeth, MouthShape.Push, MouthShape.Pucker],
+                ]
+        )
+        foreach (var c in cues)
+        {
+            if (!shapes.Contains(c.Shape))
+                continue;
+            var count = c.Shape is MouthShape.Closed or MouthShape.Tuck && c.End - c.Start >= 0.06 && frameSeconds < 0.045 ? 2 : 1;
+            Place(c, count, times, frameSeconds, frames, taken);
+        }
     }
 
     // So far from its edges a closure is complete, in seconds.
@@ -118,16 +157,20 @@ internal static class Contacts
     private static void Place(Cue c, int count, double[] times, double frameSeconds, MouthChannels[] frames, MouthShape?[] taken)
     {
         var middle = (c.Start + c.End) / 2;
-        if (middle < times[0] - frameSeconds || middle > times[^1] + frameSeconds) return;
+        if (middle < times[0] - frameSeconds || middle > times[^1] + frameSeconds)
+            return;
         var nearest = Math.Clamp((int)Math.Round((middle - times[0]) / frameSeconds), 0, frames.Length - 1);
         // Lips that stay together (two closures in a row, a long one) are together on every frame well inside.
         if (c.Shape == MouthShape.Closed)
-            for (var f = nearest; f >= 0 && times[f] > c.Start + Inside; f--) Hold(f);
+            for (var f = nearest; f >= 0 && times[f] > c.Start + Inside; f--)
+                Hold(f);
         if (c.Shape == MouthShape.Closed)
-            for (var f = nearest + 1; f < frames.Length && times[f] < c.End - Inside; f++) Hold(f);
+            for (var f = nearest + 1; f < frames.Length && times[f] < c.End - Inside; f++)
+                Hold(f);
         void Hold(int f)
         {
-            if (taken[f] != null) return;
+            if (taken[f] != null)
+                return;
             taken[f] = c.Shape;
             Apply(c.Shape, ref frames[f]);
             count--;
@@ -136,10 +179,13 @@ internal static class Contacts
         var side = middle >= times[nearest] ? 1 : -1;
         foreach (var offset in (ReadOnlySpan<int>)[0, side, -side, 2 * side, -2 * side])
         {
-            if (count <= 0) return;
+            if (count <= 0)
+                return;
             var f = nearest + offset;
-            if (f < 0 || f >= frames.Length || (taken[f] is { } other && other != c.Shape)) continue;
-            if (offset != 0 && count < 2 && taken[nearest] == c.Shape) return;
+            if (f < 0 || f >= frames.Length || (taken[f] is { } other && other != c.Shape))
+                continue;
+            if (offset != 0 && count < 2 && taken[nearest] == c.Shape)
+                return;
             taken[f] = c.Shape;
             Apply(c.Shape, ref frames[f]);
             count--;

@@ -7,26 +7,37 @@ public enum MouthChannel
 {
     /// <summary>Jaw, 0 shut to 1 widest.</summary>
     Jaw,
+
     /// <summary>Gap between the lips, 0 together.</summary>
     Part,
+
     /// <summary>Corners of the lips: -1 puckered to +1 spread.</summary>
     Spread,
+
     /// <summary>Lips pushed forward.</summary>
     Protrusion,
+
     /// <summary>Lips pressed on each other.</summary>
     Press,
+
     /// <summary>Lower lip under the upper teeth.</summary>
     Tuck,
+
     /// <summary>Upper lip raised, teeth bared.</summary>
     UpperRaise,
+
     /// <summary>Lower lip pulled down.</summary>
     LowerDrop,
+
     /// <summary>Tip of the tongue up; at 1 between the teeth.</summary>
     TongueTip,
+
     /// <summary>Back of the tongue up.</summary>
     TongueBack,
+
     /// <summary>Corner at the left of the picture: -1 down to +1 up.</summary>
     CornerLeft,
+
     /// <summary>Corner at the right of the picture: -1 down to +1 up.</summary>
     CornerRight,
 }
@@ -53,7 +64,8 @@ public struct MouthChannels
     public static MouthChannels Lerp(in MouthChannels a, in MouthChannels b, float share)
     {
         var result = new MouthChannels();
-        for (var i = 0; i < Count; i++) result[i] = a[i] + (b[i] - a[i]) * share;
+        for (var i = 0; i < Count; i++)
+            result[i] = a[i] + (b[i] - a[i]) * share;
         return result;
     }
 }

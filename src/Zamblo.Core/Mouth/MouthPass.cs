@@ -22,30 +22,40 @@ public sealed record MouthDials
 {
     /// <summary>Overall size of the motion, 0 to 1.5.</summary>
     public float Strength { get; init; } = 1;
+
     /// <summary>How much loudness and stress change the size, 0 to 1.</summary>
     public float Dynamics { get; init; } = 0.6f;
+
     /// <summary>Picture before sound in seconds, 0 to 0.08. ITU-R BT.1359-1 gives about 45 ms of early sound as detectable (from memory).</summary>
     public double Lead { get; init; } = 0.03;
+
     /// <summary>How many shapes are kept, 0 few to 1 all.</summary>
     public float Density { get; init; } = 0.7f;
+
     /// <summary>0 for smooth motion; 1 or 2 holds a drawn shape for that many frames ("on ones", "on twos": common practice).</summary>
     public int HoldFrames { get; init; }
-    /// <summary>A shape shorter than this gives way to its neighbours, in seconds, 0 to 0.2: the least important shapes from here on, vowels from half of it; lip contacts never. Two frames at 24 a second (common practice for drawn mouths).</summary>
+
+    /// <summary>
+    /// A shape shorter than this gives way to its neighbours, in seconds, 0 to 0.2: the least important shapes from here on, vowels from half of it;
+    /// lip contacts never. Two frames at 24 a second (common practice for drawn mouths).
+    /// </summary>
     public double Shortest { get; init; } = 2 / 24.0;
+
     /// <summary>Strength of single shapes, 0 to 1.5; 1 where none is given.</summary>
     public IReadOnlyDictionary<MouthShape, float> ShapeStrengths { get; init; } = new Dictionary<MouthShape, float>();
 
     /// <summary>The same dials, each within its range.</summary>
-    public MouthDials Clamped() => this with
-    {
-        Strength = Math.Clamp(Strength, 0, 1.5f),
-        Dynamics = Math.Clamp(Dynamics, 0, 1),
-        Lead = Math.Clamp(Lead, 0, 0.08),
-        Density = Math.Clamp(Density, 0, 1),
-        HoldFrames = Math.Clamp(HoldFrames, 0, 2),
-        Shortest = Math.Clamp(Shortest, 0, 0.2),
-        ShapeStrengths = ShapeStrengths.Where(s => s.Value != 1).ToDictionary(s => s.Key, s => Math.Clamp(s.Value, 0, 1.5f)),
-    };
+    public MouthDials Clamped() =>
+        this with
+        {
+            Strength = Math.Clamp(Strength, 0, 1.5f),
+            Dynamics = Math.Clamp(Dynamics, 0, 1),
+            Lead = Math.Clamp(Lead, 0, 0.08),
+            Density = Math.Clamp(Density, 0, 1),
+            HoldFrames = Math.Clamp(HoldFrames, 0, 2),
+            Shortest = Math.Clamp(Shortest, 0, 0.2),
+            ShapeStrengths = ShapeStrengths.Where(s => s.Value != 1).ToDictionary(s => s.Key, s => Math.Clamp(s.Value, 0, 1.5f)),
+        };
 }
 
 /// <summary>The mouth over a stretch of frames.</summary>
@@ -61,8 +71,10 @@ public static class MouthPass
 {
     // A pause shorter than this keeps the mouth between its neighbours; a longer one closes it.
     private const double ShortPause = 0.15;
+
     // Times for leaving and reaching rest at the ends of a phrase, in seconds.
-    private const double Attack = 0.09, Release = 0.18;
+    private const double Attack = 0.09,
+        Release = 0.18;
 
     /// <summary>Evaluates frames.</summary>
     /// <param name="speech">The take.</param>
@@ -86,7 +98,8 @@ public static class MouthPass
             var p = speech.Phones[i];
             if (Arpabet.IsSilent(p.Phone))
             {
-                if (p.Duration < ShortPause && i > 0 && i + 1 < speech.Phones.Count) continue;
+                if (p.Duration < ShortPause && i > 0 && i + 1 < speech.Phones.Count)
+                    continue;
                 cues.Add(new Cue(MouthShape.Rest, p.Start, (p.Start + p.End) / 2, p.End, 1, p.Phone, p.Confidence));
                 continue;
             }
@@ -99,11 +112,13 @@ public static class MouthPass
                 cues.Add(new Cue(first, p.Start, p.Start + 0.35 * p.Duration, turn, strength, p.Phone, p.Confidence));
                 cues.Add(new Cue(glide, turn, p.Start + 0.85 * p.Duration, p.End, strength * 0.8f, p.Phone, p.Confidence));
             }
-            else cues.Add(new Cue(first, p.Start, (p.Start + p.End) / 2, p.End, strength, p.Phone, p.Confidence));
+            else
+                cues.Add(new Cue(first, p.Start, (p.Start + p.End) / 2, p.End, strength, p.Phone, p.Confidence));
         }
         if (dials.ShapeStrengths.Count > 0)
             for (var i = 0; i < cues.Count; i++)
-                if (dials.ShapeStrengths.TryGetValue(cues[i].Shape, out var factor)) cues[i] = cues[i] with { Strength = Math.Clamp(cues[i].Strength * factor, 0, 1.5f) };
+                if (dials.ShapeStrengths.TryGetValue(cues[i].Shape, out var factor))
+                    cues[i] = cues[i] with { Strength = Math.Clamp(cues[i].Strength * factor, 0, 1.5f) };
         return Thin(cues, dials.Density, dials.Shortest);
     }
 
@@ -117,9 +132,11 @@ public static class MouthPass
             for (var i = 1; i + 1 < cues.Count; i++)
             {
                 var c = cues[i];
-                if (c.Shape == MouthShape.Rest || MouthShapes.Priority(c.Shape) != rank || c.End - c.Start >= least) continue;
+                if (c.Shape == MouthShape.Rest || MouthShapes.Priority(c.Shape) != rank || c.End - c.Start >= least)
+                    continue;
                 var middle = (c.Start + c.End) / 2;
-                if (cues[i - 1].Shape == MouthShape.Rest || cues[i + 1].Shape == MouthShape.Rest) continue;
+                if (cues[i - 1].Shape == MouthShape.Rest || cues[i + 1].Shape == MouthShape.Rest)
+                    continue;
                 cues[i - 1] = cues[i - 1] with { End = middle };
                 cues[i + 1] = cues[i + 1] with { Start = middle };
                 cues.RemoveAt(i--);
@@ -127,7 +144,8 @@ public static class MouthPass
         }
         for (var i = 1; i < cues.Count; i++)
         {
-            if (cues[i].Shape != cues[i - 1].Shape || cues[i].Shape is MouthShape.Rest) continue;
+            if (cues[i].Shape != cues[i - 1].Shape || cues[i].Shape is MouthShape.Rest)
+                continue;
             cues[i - 1] = cues[i - 1] with
             {
                 End = cues[i].End,
@@ -144,18 +162,23 @@ public static class MouthPass
     public static MouthChannels[] Animate(IReadOnlyList<Cue> cues, MouthDials dials, FrameRate rate, double origin, int frames)
     {
         var result = new MouthChannels[frames];
-        if (cues.Count == 0) return result;
+        if (cues.Count == 0)
+            return result;
         var times = new double[frames];
-        for (var f = 0; f < frames; f++) times[f] = origin + rate.TimeOf(f) + dials.Lead;
-        if (dials.HoldFrames > 0) Hold(cues, dials.HoldFrames, times, result);
+        for (var f = 0; f < frames; f++)
+            times[f] = origin + rate.TimeOf(f) + dials.Lead;
+        if (dials.HoldFrames > 0)
+            Hold(cues, dials.HoldFrames, times, result);
         else
         {
             var from = 0;
             for (var f = 0; f < frames; f++)
             {
                 var t = times[f];
-                if (t < cues[0].Start - 0.001 || t > cues[^1].End + 0.5) continue;
-                while (from < cues.Count && cues[from].End < t - 0.6) from++;
+                if (t < cues[0].Start - 0.001 || t > cues[^1].End + 0.5)
+                    continue;
+                while (from < cues.Count && cues[from].End < t - 0.6)
+                    from++;
                 result[f] = Coarticulation.At(cues, from, t, Attack, Release);
             }
         }
@@ -168,20 +191,24 @@ public static class MouthPass
         var at = 0;
         for (var f = 0; f < times.Length; f += hold)
         {
-            double from = times[f], to = f + hold < times.Length ? times[f + hold] : from + 0.08;
-            while (at < cues.Count && cues[at].End <= from) at++;
+            double from = times[f],
+                to = f + hold < times.Length ? times[f + hold] : from + 0.08;
+            while (at < cues.Count && cues[at].End <= from)
+                at++;
             // Of the shapes that fall under this drawing the most important one is drawn; the longest among equals.
             Cue? chosen = null;
             double longest = 0;
             for (var i = at; i < cues.Count && cues[i].Start < to; i++)
             {
                 var length = Math.Min(to, cues[i].End) - Math.Max(from, cues[i].Start);
-                if (chosen is { } c && (Weight(cues[i]), length).CompareTo((Weight(c), longest)) <= 0) continue;
+                if (chosen is { } c && (Weight(cues[i]), length).CompareTo((Weight(c), longest)) <= 0)
+                    continue;
                 chosen = cues[i];
                 longest = length;
             }
             var drawn = chosen is { } cue ? MouthShapes.TargetOf(cue.Shape, cue.Strength) : default;
-            for (var k = f; k < Math.Min(f + hold, times.Length); k++) result[k] = drawn;
+            for (var k = f; k < Math.Min(f + hold, times.Length); k++)
+                result[k] = drawn;
         }
     }
 
@@ -192,14 +219,16 @@ public static class MouthPass
     private sealed class Loudness
     {
         private readonly SpeechAnalysis _speech;
-        private readonly float _low, _high;
+        private readonly float _low,
+            _high;
 
         public Loudness(SpeechAnalysis speech)
         {
             _speech = speech;
             var voiced = new List<float>();
             foreach (var p in speech.Phones)
-                if (Arpabet.Vowels.Contains(p.Phone)) voiced.Add(speech.PeakDb(p));
+                if (Arpabet.Vowels.Contains(p.Phone))
+                    voiced.Add(speech.PeakDb(p));
             var span = System.Runtime.InteropServices.CollectionsMarshal.AsSpan(voiced);
             _low = LoudnessEnvelope.Percentile(span, 0.1);
             _high = LoudnessEnvelope.Percentile(span, 0.9);
@@ -208,9 +237,11 @@ public static class MouthPass
         /// <summary>1 at the middle of the range, less when softer, more when louder.</summary>
         public float Factor(PhoneSegment p, float dynamics)
         {
-            if (!Arpabet.Vowels.Contains(p.Phone) || _speech.LevelsDb.Length == 0) return 1;
+            if (!Arpabet.Vowels.Contains(p.Phone) || _speech.LevelsDb.Length == 0)
+                return 1;
             // A voice that hardly varies is not stretched to a drama: the range counts as at least 9 dB.
-            float middle = (_low + _high) / 2, range = Math.Max(9, _high - _low);
+            float middle = (_low + _high) / 2,
+                range = Math.Max(9, _high - _low);
             return 1 + dynamics * Math.Clamp((_speech.PeakDb(p) - middle) / range, -0.75f, 0.5f);
         }
     }

@@ -31,7 +31,8 @@ internal sealed class Floor
                     turns.Add(new Turn(who, line.Start + p[0].Start, line.Start + p[^1].End, p[^1].IsRising));
         }
         Add(-1, own);
-        for (var i = 0; i < partners.Count; i++) Add(i, partners[i].Lines);
+        for (var i = 0; i < partners.Count; i++)
+            Add(i, partners[i].Lines);
         turns.Sort((a, b) => a.Start.CompareTo(b.Start));
         Turns = turns;
     }
@@ -42,16 +43,22 @@ internal sealed class Floor
     /// <summary>Index of the first turn that starts after a time.</summary>
     public int After(double t)
     {
-        int low = 0, high = Turns.Count;
+        int low = 0,
+            high = Turns.Count;
         while (low < high)
         {
             var middle = (low + high) / 2;
-            if (Turns[middle].Start <= t) low = middle + 1; else high = middle;
+            if (Turns[middle].Start <= t)
+                low = middle + 1;
+            else
+                high = middle;
         }
         return low;
     }
 
-    /// <summary>The turn that holds the floor at a time: of those under way the one that started last; else the one that ended last, up to four seconds ago.</summary>
+    /// <summary>
+    /// The turn that holds the floor at a time: of those under way the one that started last; else the one that ended last, up to four seconds ago.
+    /// </summary>
     public (Turn Turn, bool IsOn)? At(double t)
     {
         Turn? over = null;
@@ -59,8 +66,10 @@ internal sealed class Floor
         for (int i = After(t) - 1, n = 0; i >= 0 && n < 8; i--, n++)
         {
             var turn = Turns[i];
-            if (t < turn.End) return (turn, true);
-            if (t - turn.End < 4 && (over == null || turn.End > over.Value.End)) over = turn;
+            if (t < turn.End)
+                return (turn, true);
+            if (t - turn.End < 4 && (over == null || turn.End > over.Value.End))
+                over = turn;
         }
         return over is { } o ? (o, false) : null;
     }

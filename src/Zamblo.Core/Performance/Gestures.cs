@@ -8,16 +8,22 @@ public sealed record Gesture
 {
     /// <summary>Name in files and addresses.</summary>
     public required string Key { get; init; }
+
     /// <summary>Name that people read.</summary>
     public required string Name { get; init; }
+
     /// <summary>What moves most: "face", "head", "hands" or "body".</summary>
     public required string Part { get; init; }
+
     /// <summary>In seconds at its own speed.</summary>
     public required double Length { get; init; }
+
     /// <summary>The moment that comes with the stressed syllable, in seconds from its start.</summary>
     public required double Stroke { get; init; }
+
     /// <summary>Moods that it suits; none for any.</summary>
     public IReadOnlyList<string> Moods { get; init; } = [];
+
     /// <summary>Per channel of the pose (in camel case) keys of time in seconds and value in the channel's unit.</summary>
     public required IReadOnlyDictionary<string, double[][]> Tracks { get; init; }
 }
@@ -33,14 +39,30 @@ public sealed record Gesture
 /// <param name="To">Share at which it ends.</param>
 /// <param name="BlendIn">How long it takes to come in, in seconds.</param>
 /// <param name="BlendOut">How long it takes to leave, in seconds.</param>
-/// <param name="Replaces">Takes the place of what the figure does by itself on the channels that it moves; else it is added to that, but for arms and hands, which are always taken over.</param>
-public sealed record GestureSpan(Gesture Gesture, double Start, double End, float Strength = 1, bool Mirror = false, int Loops = 1, double From = 0, double To = 1, double BlendIn = 0.12, double BlendOut = 0.2, bool Replaces = false)
+/// <param name="Replaces">Takes the place of what the figure does by itself on the channels that it moves; else it is added to that, but for arms and
+/// hands, which are always taken over.</param>
+public sealed record GestureSpan(
+    Gesture Gesture,
+    double Start,
+    double End,
+    float Strength = 1,
+    bool Mirror = false,
+    int Loops = 1,
+    double From = 0,
+    double To = 1,
+    double BlendIn = 0.12,
+    double BlendOut = 0.2,
+    bool Replaces = false
+)
 {
     /// <summary>Weight at a time, 0 to 1.</summary>
     public float WeightAt(double t)
     {
-        if (t <= Start || t >= End) return 0;
-        double length = End - Start, total = Math.Max(1e-3, BlendIn + BlendOut), scale = Math.Min(1, length / total);
+        if (t <= Start || t >= End)
+            return 0;
+        double length = End - Start,
+            total = Math.Max(1e-3, BlendIn + BlendOut),
+            scale = Math.Min(1, length / total);
         return (float)(Ease.Smooth(BlendIn <= 0 ? 1 : (t - Start) / (BlendIn * scale)) * Ease.Smooth(BlendOut <= 0 ? 1 : (End - t) / (BlendOut * scale)));
     }
 
@@ -59,7 +81,11 @@ public sealed record GestureSpan(Gesture Gesture, double Start, double End, floa
 /// <summary>The library of gestures, and how they are laid over what a figure does by itself.</summary>
 public static class Gestures
 {
-    private enum Blend { Add, Replace }
+    private enum Blend
+    {
+        Add,
+        Replace,
+    }
 
     private delegate ref float Field(ref Pose pose);
 
@@ -117,7 +143,15 @@ public static class Gestures
     /// <param name="pose">Changed.</param>
     public static void Set(IReadOnlyDictionary<string, float> values, bool replaces, ref Pose pose)
     {
-        var held = new Gesture { Key = "", Name = "", Part = "", Length = 1, Stroke = 0, Tracks = values.ToDictionary(v => v.Key, v => new[] { new double[] { 0, v.Value } }) };
+        var held = new Gesture
+        {
+            Key = "",
+            Name = "",
+            Part = "",
+            Length = 1,
+            Stroke = 0,
+            Tracks = values.ToDictionary(v => v.Key, v => new[] { new double[] { 0, v.Value } }),
+        };
         Apply([new GestureSpan(held, 0, 1, BlendIn: 0, BlendOut: 0, Replaces: replaces)], 0.5, ref pose);
     }
 
@@ -131,28 +165,43 @@ public static class Gestures
     public static Gesture Join(IReadOnlyList<GestureSpan> spans, string name)
     {
         const double step = 0.02;
-        double start = spans.Min(s => s.Start), end = spans.Max(s => s.End);
+        double start = spans.Min(s => s.Start),
+            end = spans.Max(s => s.End);
         var tracks = new Dictionary<string, double[][]>();
         foreach (var (key, channel) in Channels)
         {
-            if (!spans.Any(s => s.Gesture.Tracks.Keys.Any(k => (s.Mirror && Channels.TryGetValue(k, out var c) ? c.Mirror : k) == key))) continue;
+            if (!spans.Any(s => s.Gesture.Tracks.Keys.Any(k => (s.Mirror && Channels.TryGetValue(k, out var c) ? c.Mirror : k) == key)))
+                continue;
             var samples = new List<double[]>();
             for (var t = start; t < end + step / 2; t += step)
             {
                 // What is taken over is seen against two different poses: what does not follow them is the gesture's own.
-                Pose low = default, high = default;
+                Pose low = default,
+                    high = default;
                 channel.Field(ref high) = 1;
                 Apply(spans, Math.Min(t, end), ref low);
                 Apply(spans, Math.Min(t, end), ref high);
-                double rest = channel.Field(ref high) - channel.Field(ref low), value = channel.Field(ref low);
+                double rest = channel.Field(ref high) - channel.Field(ref low),
+                    value = channel.Field(ref low);
                 var isTaken = channel.Blend == Blend.Replace || spans.Any(s => s.Replaces);
-                if (!isTaken) samples.Add([t - start, value]);
-                else if (rest < 0.9) samples.Add([t - start, value / (1 - Math.Max(0, rest))]);
+                if (!isTaken)
+                    samples.Add([t - start, value]);
+                else if (rest < 0.9)
+                    samples.Add([t - start, value / (1 - Math.Max(0, rest))]);
             }
-            if (samples.Count > 0) tracks[key] = MotionKeys.Reduce([.. samples], MotionKeys.ToleranceOf(key));
+            if (samples.Count > 0)
+                tracks[key] = MotionKeys.Reduce([.. samples], MotionKeys.ToleranceOf(key));
         }
         var first = spans.MinBy(s => s.Start)!;
-        return new Gesture { Key = "own", Name = name, Part = first.Gesture.Part, Length = end - start, Stroke = first.Start - start + first.Gesture.Stroke / Math.Max(0.05, first.Speed), Tracks = tracks };
+        return new Gesture
+        {
+            Key = "own",
+            Name = name,
+            Part = first.Gesture.Part,
+            Length = end - start,
+            Stroke = first.Start - start + first.Gesture.Stroke / Math.Max(0.05, first.Speed),
+            Tracks = tracks,
+        };
     }
 
     /// <summary>A gesture by its key, or null.</summary>
@@ -165,8 +214,10 @@ public static class Gestures
     public static void Apply(IReadOnlyList<GestureSpan> spans, double t, ref Pose pose)
     {
         float total = 0;
-        foreach (var s in spans) total += s.WeightAt(t);
-        if (total <= 0) return;
+        foreach (var s in spans)
+            total += s.WeightAt(t);
+        if (total <= 0)
+            return;
         var share = 1 / Math.Max(1, total);
         // How much of each replaced channel is left for what the figure does by itself.
         Span<(Channel Channel, float Taken, float Sum)> replaced = new (Channel, float, float)[Channels.Count];
@@ -174,15 +225,18 @@ public static class Gestures
         foreach (var s in spans)
         {
             var weight = s.WeightAt(t) * share;
-            if (weight <= 0) continue;
+            if (weight <= 0)
+                continue;
             var local = s.LocalTime(t);
             foreach (var (name, keys) in s.Gesture.Tracks)
             {
-                if (!Channels.TryGetValue(name, out var channel)) continue;
+                if (!Channels.TryGetValue(name, out var channel))
+                    continue;
                 var value = s.Strength * (float)Keys.At(keys, local);
                 if (s.Mirror)
                 {
-                    if (channel.Flips) value = -value;
+                    if (channel.Flips)
+                        value = -value;
                     channel = Channels[channel.Mirror];
                 }
                 if (channel.Blend == Blend.Add && !s.Replaces)
@@ -191,8 +245,10 @@ public static class Gestures
                     continue;
                 }
                 var at = 0;
-                while (at < used && replaced[at].Channel != channel) at++;
-                if (at == used) replaced[used++] = (channel, 0, 0);
+                while (at < used && replaced[at].Channel != channel)
+                    at++;
+                if (at == used)
+                    replaced[used++] = (channel, 0, 0);
                 replaced[at].Taken += weight;
                 replaced[at].Sum += weight * value;
             }
@@ -224,23 +280,37 @@ public static class Keys
     /// <param name="t">The time.</param>
     public static double At(IReadOnlyList<double[]> keys, double t)
     {
-        if (keys.Count == 0) return 0;
-        if (t <= keys[0][0]) return keys[0][1];
-        if (t >= keys[^1][0]) return keys[^1][1];
-        int i = 0, last = keys.Count - 1;
+        if (keys.Count == 0)
+            return 0;
+        if (t <= keys[0][0])
+            return keys[0][1];
+        if (t >= keys[^1][0])
+            return keys[^1][1];
+        int i = 0,
+            last = keys.Count - 1;
         while (last - i > 1)
-            if (keys[(i + last) / 2] is var middle && middle[0] < t) i = (i + last) / 2; else last = (i + last) / 2;
-        double h = keys[i + 1][0] - keys[i][0], x = (t - keys[i][0]) / h;
-        double a = Slope(keys, i) * h, b = Slope(keys, i + 1) * h, p = keys[i][1], q = keys[i + 1][1];
-        double x2 = x * x, x3 = x2 * x;
+            if (keys[(i + last) / 2] is var middle && middle[0] < t)
+                i = (i + last) / 2;
+            else
+                last = (i + last) / 2;
+        double h = keys[i + 1][0] - keys[i][0],
+            x = (t - keys[i][0]) / h;
+        double a = Slope(keys, i) * h,
+            b = Slope(keys, i + 1) * h,
+            p = keys[i][1],
+            q = keys[i + 1][1];
+        double x2 = x * x,
+            x3 = x2 * x;
         return p * (2 * x3 - 3 * x2 + 1) + a * (x3 - 2 * x2 + x) + q * (3 * x2 - 2 * x3) + b * (x3 - x2);
     }
 
     // Level at ends and extremes; between them the harmonic mean of the slopes on both sides.
     private static double Slope(IReadOnlyList<double[]> keys, int i)
     {
-        if (i == 0 || i == keys.Count - 1) return 0;
-        double left = (keys[i][1] - keys[i - 1][1]) / (keys[i][0] - keys[i - 1][0]), right = (keys[i + 1][1] - keys[i][1]) / (keys[i + 1][0] - keys[i][0]);
+        if (i == 0 || i == keys.Count - 1)
+            return 0;
+        double left = (keys[i][1] - keys[i - 1][1]) / (keys[i][0] - keys[i - 1][0]),
+            right = (keys[i + 1][1] - keys[i][1]) / (keys[i + 1][0] - keys[i][0]);
         return left * right <= 0 ? 0 : 2 * left * right / (left + right);
     }
 }

@@ -18,17 +18,22 @@ internal sealed class PulseTrack
     /// <summary>The sum at a time, -1.2 to 1.2.</summary>
     public float At(double t)
     {
-        int low = 0, high = _pulses.Length;
+        int low = 0,
+            high = _pulses.Length;
         while (low < high)
         {
             var middle = (low + high) / 2;
-            if (_pulses[middle].Start < t - _longest) low = middle + 1; else high = middle;
+            if (_pulses[middle].Start < t - _longest)
+                low = middle + 1;
+            else
+                high = middle;
         }
         float sum = 0;
         for (var i = low; i < _pulses.Length && _pulses[i].Start < t; i++)
         {
             var p = _pulses[i];
-            if (t >= p.End) continue;
+            if (t >= p.End)
+                continue;
             var x = t < p.Peak ? (t - p.Start) / (p.Peak - p.Start) : (p.End - t) / (p.End - p.Peak);
             sum += p.Size * (float)(x * x * x * (x * (6 * x - 15) + 10));
         }
@@ -39,12 +44,16 @@ internal sealed class PulseTrack
 /// <summary>A slow wander between -1 and 1: a sum of sines whose periods have no common measure.</summary>
 internal readonly struct Drift(SeededRandom random)
 {
-    private readonly double _a = random.Uniform(0), _b = random.Uniform(1), _c = random.Uniform(2);
+    private readonly double _a = random.Uniform(0),
+        _b = random.Uniform(1),
+        _c = random.Uniform(2);
 
-    public float At(double t, double hz) => (float)(
-        0.55 * Math.Sin(2 * Math.PI * (hz * t + _a))
-        + 0.3 * Math.Sin(2 * Math.PI * (hz * 1.618 * t + _b))
-        + 0.15 * Math.Sin(2 * Math.PI * (hz * 2.718 * t + _c)));
+    public float At(double t, double hz) =>
+        (float)(
+            0.55 * Math.Sin(2 * Math.PI * (hz * t + _a))
+            + 0.3 * Math.Sin(2 * Math.PI * (hz * 1.618 * t + _b))
+            + 0.15 * Math.Sin(2 * Math.PI * (hz * 2.718 * t + _c))
+        );
 }
 
 internal static class Ease
@@ -58,5 +67,7 @@ internal static class Ease
 
     /// <summary>1 within a stretch, 0 outside, with smooth ends of given lengths that lie outside it.</summary>
     public static double Window(double t, double start, double end, double before, double after) =>
-        t < start ? Smooth(1 - (start - t) / before) : t > end ? Smooth(1 - (t - end) / after) : 1;
+        t < start ? Smooth(1 - (start - t) / before)
+        : t > end ? Smooth(1 - (t - end) / after)
+        : 1;
 }

@@ -8,16 +8,22 @@ public sealed record Part
 {
     /// <summary>What it says, in order of start.</summary>
     public IReadOnlyList<PlacedSpeech> Lines { get; init; } = [];
+
     /// <summary>How it moves.</summary>
     public PerformanceDials Dials { get; init; } = new();
+
     /// <summary>The others on stage.</summary>
     public IReadOnlyList<Partner> Partners { get; init; } = [];
+
     /// <summary>How it feels, and when.</summary>
     public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
+
     /// <summary>What it does, and when.</summary>
     public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
+
     /// <summary>Where it looks, as far as a hand has set it.</summary>
     public IReadOnlyList<LookSpan> Looks { get; init; } = [];
+
     /// <summary>Where it goes; null stays in its place.</summary>
     public StagePath? Path { get; init; }
 }
@@ -33,10 +39,17 @@ public sealed class Performer
     private readonly Part _part;
     private readonly Floor _floor;
     private readonly List<Phrase> _phrases = [];
-    private readonly PulseTrack _nods, _brows, _beats, _answers, _reactions, _questions;
+    private readonly PulseTrack _nods,
+        _brows,
+        _beats,
+        _answers,
+        _reactions,
+        _questions;
     private readonly BlinkPass _blinks;
     private readonly GazePass _gaze;
-    private readonly Drift _turn, _tilt, _nod;
+    private readonly Drift _turn,
+        _tilt,
+        _nod;
     private readonly double _breathPhase;
     private readonly double[] _tempo;
 
@@ -48,7 +61,10 @@ public sealed class Performer
         _part = part;
         var dials = part.Dials;
         SeededRandom Of(int own) => new((ulong)(uint)(own == 0 ? dials.Seed : own) * 7919 + 17);
-        SeededRandom random = Of(0), head = Of(dials.HeadSeed), eyes = Of(dials.EyesSeed), hands = Of(dials.HandsSeed);
+        SeededRandom random = Of(0),
+            head = Of(dials.HeadSeed),
+            eyes = Of(dials.EyesSeed),
+            hands = Of(dials.HandsSeed);
         var accents = new List<(double Time, float Prominence)>();
         foreach (var line in part.Lines)
         {
@@ -60,7 +76,9 @@ public sealed class Performer
         _nods = new PulseTrack(Nods(accents, head.Fork(1)));
         _brows = new PulseTrack(BrowRaises(accents, head.Fork(2)));
         _beats = new PulseTrack(Beats(accents, hands.Fork(8)));
-        _questions = new PulseTrack(_phrases.Where(p => p.IsRising).Select(p => new Pulse(Math.Max(p.Start, p.End - 0.55), p.End, p.End + 0.7, Math.Min(1, p.Rise / 6))));
+        _questions = new PulseTrack(
+            _phrases.Where(p => p.IsRising).Select(p => new Pulse(Math.Max(p.Start, p.End - 0.55), p.End, p.End + 0.7, Math.Min(1, p.Rise / 6)))
+        );
         (_answers, _reactions) = Listening(part, _floor, head.Fork(10));
         _gaze = new GazePass(_floor, part.Partners, dials, duration + 1, eyes.Fork(7), part.Looks);
         _blinks = new BlinkPass(_phrases, _gaze, duration + 1, dials.Blinks, eyes.Fork(3));
@@ -71,7 +89,8 @@ public sealed class Performer
         // Time runs faster or slower with the mood; what drifts follows this clock.
         _tempo = new double[(int)(duration / TempoStep) + 20];
         for (var i = 1; i < _tempo.Length; i++)
-            _tempo[i] = _tempo[i - 1] + TempoStep * (1 + (part.Moods.Count == 0 ? 0 : Math.Clamp(Moods.MixAt(part.Moods, (i - 0.5) * TempoStep).Tempo, -0.6, 0.6)));
+            _tempo[i] =
+                _tempo[i - 1] + TempoStep * (1 + (part.Moods.Count == 0 ? 0 : Math.Clamp(Moods.MixAt(part.Moods, (i - 0.5) * TempoStep).Tempo, -0.6, 0.6)));
     }
 
     /// <summary>The partner that is looked at; -1 for the camera, -2 for nothing in particular.</summary>
@@ -84,21 +103,26 @@ public sealed class Performer
     public Pose[] Evaluate(FrameRate rate, int first, int count)
     {
         var poses = new Pose[count];
-        for (var i = 0; i < count; i++) poses[i] = Still(rate.TimeOf(first + i));
+        for (var i = 0; i < count; i++)
+            poses[i] = Still(rate.TimeOf(first + i));
         foreach (var line in _part.Lines)
         {
             // Only the frames that the line reaches are touched: another line's mouth stays as it is.
-            int from = Math.Max(first, rate.FrameAt(line.Start - 0.3)), to = Math.Min(first + count, rate.FrameAt(line.End) + 2);
-            if (to <= from) continue;
+            int from = Math.Max(first, rate.FrameAt(line.Start - 0.3)),
+                to = Math.Min(first + count, rate.FrameAt(line.End) + 2);
+            if (to <= from)
+                continue;
             var track = MouthPass.Animate(line.Cues, line.Mouth, rate, rate.TimeOf(from) - line.Start, to - from);
             for (var f = from; f < to; f++)
             {
                 var mouth = track[f - from];
-                if (mouth.Openness > 0 || mouth[MouthChannel.Press] > 0 || Math.Abs(mouth[MouthChannel.Spread]) > 0.01f) poses[f - first].Mouth = mouth;
+                if (mouth.Openness > 0 || mouth[MouthChannel.Press] > 0 || Math.Abs(mouth[MouthChannel.Spread]) > 0.01f)
+                    poses[f - first].Mouth = mouth;
             }
         }
         if (_part.Moods.Count > 0)
-            for (var i = 0; i < count; i++) MoodOnMouth(ref poses[i].Mouth, Moods.MixAt(_part.Moods, rate.TimeOf(first + i)));
+            for (var i = 0; i < count; i++)
+                MoodOnMouth(ref poses[i].Mouth, Moods.MixAt(_part.Moods, rate.TimeOf(first + i)));
         return poses;
     }
 
@@ -116,13 +140,19 @@ public sealed class Performer
         var (gx, gy) = _gaze.EyesAt(t);
         // The head follows the eyes later and slower.
         var (hx, hy) = _gaze.HeadAt(t - 0.06, 0.5);
-        float nods = _nods.At(t), answers = dials.Listening * _answers.At(t), react = dials.Listening * _reactions.At(t), asks = _questions.At(t), pitch = Pitch(t);
+        float nods = _nods.At(t),
+            answers = dials.Listening * _answers.At(t),
+            react = dials.Listening * _reactions.At(t),
+            asks = _questions.At(t),
+            pitch = Pitch(t);
         var turn = size * calm * 6f * _turn.At(clock, 0.23);
         var look = Follow(hx);
         pose.HeadTurn = dials.Turn * (turn + look);
         pose.HeadTilt = dials.Tilt * (size * (calm * 3.4f * _tilt.At(clock, 0.19) + 4f * asks) + mood.Tilt);
         // A higher pitch comes with a raised head (Yehia, Kuratate and Vatikiotis-Bateson, J. Phonetics 30, 2002).
-        pose.HeadNod = dials.Nod * (size * (calm * 1.8f * _nod.At(clock, 0.27) + 7f * nods - 0.55f * pitch - 3.5f * asks) + 5.5f * answers - 2f * react + 3f * hy + mood.Nod);
+        pose.HeadNod =
+            dials.Nod
+            * (size * (calm * 1.8f * _nod.At(clock, 0.27) + 7f * nods - 0.55f * pitch - 3.5f * asks) + 5.5f * answers - 2f * react + 3f * hy + mood.Nod);
         if (mood.Tremble > 0)
         {
             pose.HeadTurn += 0.9f * mood.Tremble * _nod.At(t, 5.3);
@@ -180,7 +210,8 @@ public sealed class Performer
         for (var i = 0; i < accents.Count; i++)
         {
             var (time, prominence) = accents[i];
-            if (random.Uniform(3 * i) > 0.25 + 0.7 * prominence) continue;
+            if (random.Uniform(3 * i) > 0.25 + 0.7 * prominence)
+                continue;
             var length = 0.2 + 0.25 * prominence;
             var size = prominence * prominence * (0.6f + 0.4f * (float)random.Uniform(3 * i + 1)) + 0.12f;
             yield return new Pulse(time - length * 0.45, time, time + length * 0.75, size);
@@ -192,7 +223,8 @@ public sealed class Performer
         double last = -10;
         for (var i = 0; i < accents.Count; i++)
         {
-            if (accents[i].Prominence < 0.45 || accents[i].Time - last < 0.7 || random.Uniform(i) > 0.7) continue;
+            if (accents[i].Prominence < 0.45 || accents[i].Time - last < 0.7 || random.Uniform(i) > 0.7)
+                continue;
             last = accents[i].Time;
             yield return new Pulse(last - 0.16, last + 0.02, last + 0.42, 0.4f + 0.5f * accents[i].Prominence);
         }
@@ -204,7 +236,8 @@ public sealed class Performer
         double last = -10;
         for (var i = 0; i < accents.Count; i++)
         {
-            if (accents[i].Prominence < 0.5 || accents[i].Time - last < 1.1 || random.Uniform(i) > 0.75) continue;
+            if (accents[i].Prominence < 0.5 || accents[i].Time - last < 1.1 || random.Uniform(i) > 0.75)
+                continue;
             last = accents[i].Time;
             yield return new Pulse(last - 0.34, last - 0.04, last + 0.65, 0.35f + 0.65f * (float)random.Uniform(1000 + i));
         }
@@ -220,23 +253,28 @@ public sealed class Performer
         var n = 0;
         for (var p = 0; p < part.Partners.Count; p++)
             foreach (var line in part.Partners[p].Lines)
-                foreach (var phrase in line.Prosody.Phrases)
-                {
-                    var draw = random.Fork(n++);
-                    var end = line.Start + phrase.End;
-                    if (Speaks(end + 0.2)) continue;
-                    if (phrase.IsRising) brows.Add(new Pulse(end - 0.05, end + 0.25, end + 1, 0.8f));
-                    if (draw.Uniform(0) > 0.55 || phrase.End - phrase.Start < 0.5) continue;
-                    var start = end + 0.03 + 0.25 * draw.Uniform(1);
-                    var length = 0.3 + 0.4 * draw.Uniform(2);
-                    var size = 0.35f + 0.5f * (float)draw.Uniform(3);
-                    nods.Add(new Pulse(start, start + 0.42 * length, start + length, size));
-                    // A nod is often two, the second one smaller.
-                    if (draw.Uniform(4) < 0.35) nods.Add(new Pulse(start + length * 0.9, start + length * 1.3, start + length * 1.9, 0.6f * size));
-                }
+            foreach (var phrase in line.Prosody.Phrases)
+            {
+                var draw = random.Fork(n++);
+                var end = line.Start + phrase.End;
+                if (Speaks(end + 0.2))
+                    continue;
+                if (phrase.IsRising)
+                    brows.Add(new Pulse(end - 0.05, end + 0.25, end + 1, 0.8f));
+                if (draw.Uniform(0) > 0.55 || phrase.End - phrase.Start < 0.5)
+                    continue;
+                var start = end + 0.03 + 0.25 * draw.Uniform(1);
+                var length = 0.3 + 0.4 * draw.Uniform(2);
+                var size = 0.35f + 0.5f * (float)draw.Uniform(3);
+                nods.Add(new Pulse(start, start + 0.42 * length, start + length, size));
+                // A nod is often two, the second one smaller.
+                if (draw.Uniform(4) < 0.35)
+                    nods.Add(new Pulse(start + length * 0.9, start + length * 1.3, start + length * 1.9, 0.6f * size));
+            }
         foreach (var own in busy)
-            foreach (var turn in floor.Turns)
-                if (turn.Who >= 0 && turn.Start > own.Start + 0.3 && turn.Start < own.End - 0.08) brows.Add(new Pulse(turn.Start + 0.08, turn.Start + 0.28, turn.Start + 0.95, 1));
+        foreach (var turn in floor.Turns)
+            if (turn.Who >= 0 && turn.Start > own.Start + 0.3 && turn.Start < own.End - 0.08)
+                brows.Add(new Pulse(turn.Start + 0.08, turn.Start + 0.28, turn.Start + 0.95, 1));
         return (new PulseTrack(nods), new PulseTrack(brows));
     }
 
@@ -244,17 +282,22 @@ public sealed class Performer
     private float Activity(double t)
     {
         double most = 0;
-        for (var i = PhraseAfter(t - 0.6); i < _phrases.Count && _phrases[i].Start < t + 0.35; i++) most = Math.Max(most, Ease.Window(t, _phrases[i].Start, _phrases[i].End, 0.35, 0.6));
+        for (var i = PhraseAfter(t - 0.6); i < _phrases.Count && _phrases[i].Start < t + 0.35; i++)
+            most = Math.Max(most, Ease.Window(t, _phrases[i].Start, _phrases[i].End, 0.35, 0.6));
         return (float)most;
     }
 
     private int PhraseAfter(double t)
     {
-        int low = 0, high = _phrases.Count;
+        int low = 0,
+            high = _phrases.Count;
         while (low < high)
         {
             var middle = (low + high) / 2;
-            if (_phrases[middle].End < t) low = middle + 1; else high = middle;
+            if (_phrases[middle].End < t)
+                low = middle + 1;
+            else
+                high = middle;
         }
         return low;
     }
@@ -263,8 +306,10 @@ public sealed class Performer
     {
         foreach (var line in _part.Lines)
         {
-            if (t < line.Start) break;
-            if (t < line.End) return line.Prosody.PitchAt(t - line.Start);
+            if (t < line.Start)
+                break;
+            if (t < line.End)
+                return line.Prosody.PitchAt(t - line.Start);
         }
         return 0;
     }
@@ -276,7 +321,8 @@ public sealed class Performer
         for (var i = PhraseAfter(t - 0.8); i < _phrases.Count && _phrases[i].Start < t + 0.5; i++)
         {
             var p = _phrases[i];
-            if (p.End - p.Start > 1 && t > p.Start - 0.5 && t < p.Start + 0.8) calm = Math.Max(calm, Ease.Smooth(t < p.Start ? (t - p.Start + 0.5) / 0.5 : 1 - (t - p.Start) / 0.8));
+            if (p.End - p.Start > 1 && t > p.Start - 0.5 && t < p.Start + 0.8)
+                calm = Math.Max(calm, Ease.Smooth(t < p.Start ? (t - p.Start + 0.5) / 0.5 : 1 - (t - p.Start) / 0.8));
         }
         return (float)calm;
     }

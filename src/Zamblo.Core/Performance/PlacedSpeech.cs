@@ -25,7 +25,8 @@ public sealed class PlacedSpeech
     /// <param name="start">When the take starts, in seconds of the scene.</param>
     /// <param name="mouth">How the mouth moves with it.</param>
     /// <param name="touches">What was changed by hand, in its place within this speech, in order.</param>
-    public PlacedSpeech(SpeechAnalysis speech, double start, MouthDials mouth, IReadOnlyList<TouchUp>? touches = null) : this(new Contents(speech, mouth, touches ?? []), start) { }
+    public PlacedSpeech(SpeechAnalysis speech, double start, MouthDials mouth, IReadOnlyList<TouchUp>? touches = null)
+        : this(new Contents(speech, mouth, touches ?? []), start) { }
 
     /// <summary>The same take elsewhere: nothing is worked out again.</summary>
     /// <param name="start">In seconds of the scene.</param>
@@ -33,18 +34,25 @@ public sealed class PlacedSpeech
 
     /// <summary>The same object for the same take, wherever it stands: a key for what hangs on its contents.</summary>
     public object Key => _contents;
+
     /// <summary>What was changed by hand.</summary>
     public IReadOnlyList<TouchUp> Touches => _contents.Touches;
+
     /// <summary>What is said.</summary>
     public SpeechAnalysis Speech => _contents.Speech;
+
     /// <summary>When the take starts, in seconds of the scene.</summary>
     public double Start { get; }
+
     /// <summary>When it ends, in seconds of the scene.</summary>
     public double End => Start + Speech.Duration;
+
     /// <summary>How the mouth moves with it.</summary>
     public MouthDials Mouth => _contents.Mouth;
+
     /// <summary>The mouth's cues in seconds of the take: automatic, with the touch-ups over them.</summary>
     public IReadOnlyList<Cue> Cues => _contents.Cues.Value;
+
     /// <summary>Syllables, phrases and pitch, in seconds of the take.</summary>
     public Prosody Prosody => _contents.Prosody.Value;
 }

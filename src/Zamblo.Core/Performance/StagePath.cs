@@ -5,8 +5,10 @@ public enum Gait
 {
     /// <summary>On its legs, step by step.</summary>
     Step,
+
     /// <summary>In hops: jars and clocks.</summary>
     Hop,
+
     /// <summary>Without touching the ground: whatever flies.</summary>
     Glide,
 }
@@ -51,7 +53,8 @@ public sealed class StagePath
     /// <summary>Where the figure is, in heights of the drawing to the picture's right of its own place.</summary>
     public float At(double t)
     {
-        if (_walks.Length == 0) return 0;
+        if (_walks.Length == 0)
+            return 0;
         var (walk, from, _) = _walks[Index(t)];
         return from + (walk.To - from) * (float)Share(walk, t);
     }
@@ -59,7 +62,8 @@ public sealed class StagePath
     private int Index(double t)
     {
         var i = 0;
-        while (i + 1 < _walks.Length && t >= _walks[i + 1].Walk.Start) i++;
+        while (i + 1 < _walks.Length && t >= _walks[i + 1].Walk.Start)
+            i++;
         return i;
     }
 
@@ -68,12 +72,14 @@ public sealed class StagePath
     /// <summary>Moves a pose along.</summary>
     public void Apply(double t, ref Pose pose)
     {
-        if (_walks.Length == 0) return;
+        if (_walks.Length == 0)
+            return;
         var (walk, from, steps) = _walks[Index(t)];
         var share = Share(walk, t);
         var way = walk.To - from;
         pose.ShiftX += from + way * (float)share;
-        if (share is <= 0 or >= 1) return;
+        if (share is <= 0 or >= 1)
+            return;
         // Into and out of walking: the first and the last step are smaller in everything.
         var vigour = (float)Math.Min(1, 4 * Math.Min(share, 1 - share) + 0.25);
         var direction = Math.Sign(way);
@@ -113,22 +119,38 @@ public sealed class StagePath
         {
             // Where this foot was put down last, in shares of the way, before step n begins.
             var last = n - 1;
-            while (last >= 0 && last % 2 != foot) last--;
+            while (last >= 0 && last % 2 != foot)
+                last--;
             return last < 0 ? 0 : Math.Min(1, (last + 1.5) / steps);
         }
         double Place(int foot)
         {
             var from = Planted(foot, step);
-            if (step % 2 != foot) return from;
+            if (step % 2 != foot)
+                return from;
             var to = step == steps - 1 ? 1 : Math.Min(1, (step + 1.5) / steps);
             return from + (to - from) * Ease.Smooth(within / Air);
         }
-        float lead = (float)(Place(0) - share) * way, trail = (float)(Place(1) - share) * way;
+        float lead = (float)(Place(0) - share) * way,
+            trail = (float)(Place(1) - share) * way;
         // The trailing foot closes up with the end of the last step.
-        if (step == steps - 1) (lead, trail) = (lead * (float)(1 - Ease.Smooth((within - 0.5) * 2)), trail * (float)(1 - Ease.Smooth((within - 0.5) * 2)));
+        if (step == steps - 1)
+            (lead, trail) = (lead * (float)(1 - Ease.Smooth((within - 0.5) * 2)), trail * (float)(1 - Ease.Smooth((within - 0.5) * 2)));
         var up = 0.035f * vigour * (float)Math.Sin(Math.PI * Math.Min(1, within / Air));
         var (leadUp, trailUp) = step % 2 == 0 ? (up, 0f) : (0f, up);
-        if (direction > 0) (pose.FootRightX, pose.FootRightUp, pose.FootLeftX, pose.FootLeftUp) = (pose.FootRightX + lead, pose.FootRightUp + leadUp, pose.FootLeftX + trail, pose.FootLeftUp + trailUp);
-        else (pose.FootLeftX, pose.FootLeftUp, pose.FootRightX, pose.FootRightUp) = (pose.FootLeftX + lead, pose.FootLeftUp + leadUp, pose.FootRightX + trail, pose.FootRightUp + trailUp);
+        if (direction > 0)
+            (pose.FootRightX, pose.FootRightUp, pose.FootLeftX, pose.FootLeftUp) = (
+                pose.FootRightX + lead,
+                pose.FootRightUp + leadUp,
+                pose.FootLeftX + trail,
+                pose.FootLeftUp + trailUp
+            );
+        else
+            (pose.FootLeftX, pose.FootLeftUp, pose.FootRightX, pose.FootRightUp) = (
+                pose.FootLeftX + lead,
+                pose.FootLeftUp + leadUp,
+                pose.FootRightX + trail,
+                pose.FootRightUp + trailUp
+            );
     }
 }

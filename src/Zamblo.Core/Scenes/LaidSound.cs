@@ -10,8 +10,10 @@ public enum SoundKind
 {
     /// <summary>Music.</summary>
     Music,
+
     /// <summary>Room tone.</summary>
     Room,
+
     /// <summary>An effect.</summary>
     Effect,
 }
@@ -30,11 +32,25 @@ public enum SoundKind
 /// <param name="FadeOut">In seconds.</param>
 /// <param name="Duck">How far it goes down while somebody speaks, in dB, 0 and more.</param>
 /// <param name="Loops">Begins anew at the end of the file.</param>
-public sealed record LaidSound(SoundId Id, SoundKind Kind, string SoundHash, string Name, double Duration, double Start, double From, double? Length, double Gain, double FadeIn, double FadeOut,
-    double Duck, bool Loops)
+public sealed record LaidSound(
+    SoundId Id,
+    SoundKind Kind,
+    string SoundHash,
+    string Name,
+    double Duration,
+    double Start,
+    double From,
+    double? Length,
+    double Gain,
+    double FadeIn,
+    double FadeOut,
+    double Duck,
+    bool Loops
+)
 {
     /// <summary>The line that an effect hangs on, or null: then it stands at <see cref="Start"/>.</summary>
     public LineId? Line { get; init; }
+
     /// <summary>Where it starts in that line.</summary>
     public WordAnchor? Anchor { get; init; }
 
@@ -50,16 +66,24 @@ public sealed record LaidSound(SoundId Id, SoundKind Kind, string SoundHash, str
     /// <returns>Null where nothing of it is heard.</returns>
     public Mixer.Placed? Lay(AudioBuffer file, double sceneEnd, double from, double to, IEnumerable<(double Start, double End)> speech)
     {
-        int rate = file.SampleRate, skip = (int)(From * rate), there = file.Samples.Length - skip;
+        int rate = file.SampleRate,
+            skip = (int)(From * rate),
+            there = file.Samples.Length - skip;
         var seconds = Math.Min(sceneEnd - Start, Length ?? (Loops ? double.PositiveInfinity : (double)there / rate));
         var count = (int)(seconds * rate);
-        if (there <= 0 || count <= 0) return null;
-        if (!Loops) count = Math.Min(count, there);
+        if (there <= 0 || count <= 0)
+            return null;
+        if (!Loops)
+            count = Math.Min(count, there);
         // In samples of the sound: the part that is asked for.
-        int first = Math.Clamp((int)((from - Start) * rate), 0, count), last = Math.Clamp((int)((to - Start) * rate) + 1, first, count);
+        int first = Math.Clamp((int)((from - Start) * rate), 0, count),
+            last = Math.Clamp((int)((to - Start) * rate) + 1, first, count);
         var samples = new float[last - first];
-        double gain = Math.Pow(10, Gain / 20), rise = Math.Max(1, FadeIn * rate), fall = Math.Max(1, FadeOut * rate);
-        for (var i = first; i < last; i++) samples[i - first] = (float)(file.Samples[skip + i % there] * gain * Math.Min(1, (i + 1) / rise) * Math.Min(1, (count - i) / fall));
+        double gain = Math.Pow(10, Gain / 20),
+            rise = Math.Max(1, FadeIn * rate),
+            fall = Math.Max(1, FadeOut * rate);
+        for (var i = first; i < last; i++)
+            samples[i - first] = (float)(file.Samples[skip + i % there] * gain * Math.Min(1, (i + 1) / rise) * Math.Min(1, (count - i) / fall));
         Ducking.Apply(samples, rate, speech.Select(s => (s.Start - Start, s.End - Start)), Duck, first);
         // Placed by whole samples, so that every part falls on the same ones.
         return new Mixer.Placed(new AudioBuffer(samples, rate), (Math.Round(Start * rate) + first) / rate);

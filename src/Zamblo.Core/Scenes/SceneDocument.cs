@@ -7,7 +7,9 @@ using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Scenes;
 
-/// <summary>All that is decided about a scene, as plain values: what is seen and heard follows from this, what was heard in its lines, and the characters.</summary>
+/// <summary>
+/// All that is decided about a scene, as plain values: what is seen and heard follows from this, what was heard in its lines, and the characters.
+/// </summary>
 /// <param name="Backdrop">Key of the backdrop.</param>
 /// <param name="Rate">Frame rate.</param>
 /// <param name="Width">Of the picture, in pixels.</param>
@@ -16,16 +18,22 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
 {
     /// <summary>Stillness before the first line, in seconds.</summary>
     public double LeadIn { get; init; } = 0.5;
+
     /// <summary>Stillness after the last line, in seconds.</summary>
     public double LeadOut { get; init; } = 0.8;
+
     /// <summary>Pause between a line and the one that follows it, in seconds.</summary>
     public double Gap { get; init; } = Dialogue.Timing.TurnGap;
+
     /// <summary>Left to right.</summary>
     public IReadOnlyList<SceneMember> Members { get; init; } = [];
+
     /// <summary>Those that have a voice, in order of the script.</summary>
     public IReadOnlyList<SceneLine> Lines { get; init; } = [];
+
     /// <summary>Moods, gestures, looks and walks.</summary>
     public IReadOnlyList<LaneClip> Clips { get; init; } = [];
+
     /// <summary>Music, room tone and effects.</summary>
     public IReadOnlyList<LaidSound> Sounds { get; init; } = [];
 }
@@ -52,20 +60,28 @@ public sealed record SceneLine(LineId Id, MemberId Member, TakeId Take, double T
 {
     /// <summary>Words and phones that came with the sound, as an asset; null where it is listened to.</summary>
     public string? EngineHash { get; init; }
+
     /// <summary>Sound that is listened to in place of the one that is heard, or null.</summary>
     public string? GuideHash { get; init; }
+
     /// <summary>Heard, but nobody's mouth moves.</summary>
     public bool IsOffStage { get; init; }
+
     /// <summary>Seen, but not heard.</summary>
     public bool IsMute { get; init; }
+
     /// <summary>Who else says it, in unison.</summary>
     public IReadOnlyList<MemberId> Also { get; init; } = [];
+
     /// <summary>What is done to the sound.</summary>
     public VoiceCare Care { get; init; } = new();
+
     /// <summary>Changes of the mouth by hand that are switched on, in order, as they were made.</summary>
     public IReadOnlyList<TouchUp> Touches { get; init; } = [];
+
     /// <summary>A start set by hand, in seconds of the scene; null follows the line before.</summary>
     public double? Start { get; init; }
+
     /// <summary>Seconds after the line before, in place of the scene's gap.</summary>
     public double? Pause { get; init; }
 

@@ -19,8 +19,10 @@ public sealed record PlacedLine(SceneLine Line, double Start, LineTime Time, Spe
 {
     /// <summary>Of the line.</summary>
     public LineId Id => Line.Id;
+
     /// <summary>Length, in seconds.</summary>
     public double Duration => Line.Duration;
+
     /// <summary>In seconds of the scene.</summary>
     public double End => Start + Duration;
 }
@@ -58,7 +60,12 @@ public sealed class EvaluatedScene
         (Document, Lines, _library) = (document, lines, library);
         _byId = lines.ToDictionary(l => l.Id);
         Duration = (lines.Count == 0 ? document.LeadIn + EmptySeconds : lines.Max(l => l.End)) + document.LeadOut;
-        Sounds = [.. document.Sounds.Select(s => s.Line is { } id && s.Anchor is { } anchor && Find(id) is { } line ? s with { Start = Math.Max(0, line.Start + anchor.Find(line.Speech)) } : s)];
+        Sounds =
+        [
+            .. document.Sounds.Select(s =>
+                s.Line is { } id && s.Anchor is { } anchor && Find(id) is { } line ? s with { Start = Math.Max(0, line.Start + anchor.Find(line.Speech)) } : s
+            ),
+        ];
         _stage = new Lazy<StageScene>(SetStage);
     }
 
@@ -67,12 +74,16 @@ public sealed class EvaluatedScene
 
     /// <summary>What it was made of.</summary>
     public SceneDocument Document { get; }
+
     /// <summary>In order of the script.</summary>
     public IReadOnlyList<PlacedLine> Lines { get; }
+
     /// <summary>Music, room tone and effects; those that hang on a word are at their word.</summary>
     public IReadOnlyList<LaidSound> Sounds { get; }
+
     /// <summary>Length in seconds; the stage's is a whole number of frames.</summary>
     public double Duration { get; }
+
     /// <summary>What is seen.</summary>
     public StageScene Stage => _stage.Value;
 
@@ -80,11 +91,12 @@ public sealed class EvaluatedScene
     public PlacedLine? Find(LineId id) => _byId.GetValueOrDefault(id);
 
     /// <summary>A line with its cues, or null while it has no voice or nobody has listened.</summary>
-    public PlacedSpeech? Spoken(LineId id) => _spoken.GetOrAdd(id, key =>
-        Find(key) is { Speech: { } speech } l ? Place(l, speech, Document.Members.First(m => m.Id == l.Line.Member).Mouth) : null);
+    public PlacedSpeech? Spoken(LineId id) =>
+        _spoken.GetOrAdd(id, key => Find(key) is { Speech: { } speech } l ? Place(l, speech, Document.Members.First(m => m.Id == l.Line.Member).Mouth) : null);
 
     /// <summary>Where a clip lies, in seconds of the scene.</summary>
-    public (double Start, double End) SpanOf(LaneClip clip) => clip.Line is { } id && Find(id) is { } line ? clip.Place(line.Start, line.Speech) : clip.Place(0, null);
+    public (double Start, double End) SpanOf(LaneClip clip) =>
+        clip.Line is { } id && Find(id) is { } line ? clip.Place(line.Start, line.Speech) : clip.Place(0, null);
 
     // So near to a line of its member, in seconds, a walk belongs to it: who has spoken leaves, who comes in speaks. Chosen by eye.
     private const double WalkReach = 3;
@@ -100,7 +112,11 @@ public sealed class EvaluatedScene
         var own = Lines.Where(l => l.Line.Member == clip.Member).ToArray();
         var line = Array.Find(own, l => hold >= l.Start && hold <= l.End);
         if (line == null && clip.Kind == ClipKind.Walk)
-            line = own.Select(l => (Line: l, Away: Math.Max(start - l.End, l.Start - end))).Where(x => x.Away < WalkReach).OrderBy(x => x.Away).FirstOrDefault().Line;
+            line = own.Select(l => (Line: l, Away: Math.Max(start - l.End, l.Start - end)))
+                .Where(x => x.Away < WalkReach)
+                .OrderBy(x => x.Away)
+                .FirstOrDefault()
+                .Line;
         return clip.At(line?.Id, line?.Start ?? 0, line?.Speech, start, end);
     }
 
@@ -117,49 +133,72 @@ public sealed class EvaluatedScene
     {
         var touches = line.Line.Touches;
         var known = Made.GetValue(speech, _ => new());
-        if (known.Count > 16) known.Clear();
-        return known.GetOrAdd(JsonSerializer.Serialize(new { dials, touches }), _ =>
-        {
-            if (touches.Count == 0) return new PlacedSpeech(speech, line.Start, dials);
-            // Touch-ups are found again in what was heard; those without a home are left out.
-            var sequence = PhoneMap.Sequence(speech);
-            return new PlacedSpeech(speech, line.Start, dials, [.. touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
-        }).At(line.Start);
+        if (known.Count > 16)
+            known.Clear();
+        return known
+            .GetOrAdd(
+                JsonSerializer.Serialize(new { dials, touches }),
+                _ =>
+                {
+                    if (touches.Count == 0)
+                        return new PlacedSpeech(speech, line.Start, dials);
+                    // Touch-ups are found again in what was heard; those without a home are left out.
+                    var sequence = PhoneMap.Sequence(speech);
+                    return new PlacedSpeech(speech, line.Start, dials, [.. touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
+                }
+            )
+            .At(line.Start);
     }
 
     private StageScene SetStage()
     {
         MemberId[] ids = [.. Document.Members.Select(m => m.Id)];
-        var members = Document.Members.Select((m, i) =>
-        {
-            var figure = _library.Character(m.Character);
-            var stage = figure.Rig.Stage;
-            PlacedSpeech[] lines = [.. Lines.Where(l => !l.Line.IsOffStage && l.Speech != null && (l.Line.Member == m.Id || l.Line.Also.Contains(m.Id))).OrderBy(l => l.Start).Select(l => Place(l, l.Speech!, m.Mouth))];
-            var moods = new List<MoodSpan>();
-            var gestures = new List<GestureSpan>();
-            var looks = new List<LookSpan>();
-            var walks = new List<WalkSpan>();
-            foreach (var clip in Document.Clips.Where(c => c.Member == m.Id))
-            {
-                var (start, end) = SpanOf(clip);
-                switch (clip)
+        var members = Document
+            .Members.Select(
+                (m, i) =>
                 {
-                    case MoodClip mood:
-                        moods.Add(new MoodSpan(mood.Mood, start, end, Math.Clamp(mood.Intensity, 0, 1), mood.Ease));
-                        break;
-                    case GestureClip { Gesture: { } g } c:
-                        gestures.Add(new GestureSpan(g, start, end, c.Strength, c.Mirror, c.Loops, c.From, c.To, c.BlendIn, c.BlendOut, c.Replaces));
-                        break;
-                    case LookClip look when look.Aim.TargetFor(i, ids) is { } target:
-                        looks.Add(new LookSpan(start, end, target));
-                        break;
-                    case WalkClip walk:
-                        walks.Add(new WalkSpan(start, end, walk.To, walk.From));
-                        break;
+                    var figure = _library.Character(m.Character);
+                    var stage = figure.Rig.Stage;
+                    PlacedSpeech[] lines =
+                    [
+                        .. Lines
+                            .Where(l => !l.Line.IsOffStage && l.Speech != null && (l.Line.Member == m.Id || l.Line.Also.Contains(m.Id)))
+                            .OrderBy(l => l.Start)
+                            .Select(l => Place(l, l.Speech!, m.Mouth)),
+                    ];
+                    var moods = new List<MoodSpan>();
+                    var gestures = new List<GestureSpan>();
+                    var looks = new List<LookSpan>();
+                    var walks = new List<WalkSpan>();
+                    foreach (var clip in Document.Clips.Where(c => c.Member == m.Id))
+                    {
+                        var (start, end) = SpanOf(clip);
+                        switch (clip)
+                        {
+                            case MoodClip mood:
+                                moods.Add(new MoodSpan(mood.Mood, start, end, Math.Clamp(mood.Intensity, 0, 1), mood.Ease));
+                                break;
+                            case GestureClip { Gesture: { } g } c:
+                                gestures.Add(new GestureSpan(g, start, end, c.Strength, c.Mirror, c.Loops, c.From, c.To, c.BlendIn, c.BlendOut, c.Replaces));
+                                break;
+                            case LookClip look when look.Aim.TargetFor(i, ids) is { } target:
+                                looks.Add(new LookSpan(start, end, target));
+                                break;
+                            case WalkClip walk:
+                                walks.Add(new WalkSpan(start, end, walk.To, walk.From));
+                                break;
+                        }
+                    }
+                    return new StageMember(figure, StageScene.SpreadX(i, ids.Length), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance)
+                    {
+                        Moods = moods,
+                        Gestures = gestures,
+                        Looks = looks,
+                        Walks = walks,
+                    };
                 }
-            }
-            return new StageMember(figure, StageScene.SpreadX(i, ids.Length), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance) { Moods = moods, Gestures = gestures, Looks = looks, Walks = walks };
-        }).ToArray();
+            )
+            .ToArray();
         return new StageScene(_library.Backdrop(Document.Backdrop), members, Document.Rate, Duration);
     }
 }

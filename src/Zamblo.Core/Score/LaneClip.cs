@@ -10,10 +10,13 @@ public enum ClipKind
 {
     /// <summary>A feeling over a stretch of time.</summary>
     Mood,
+
     /// <summary>A motion of face, hands or body.</summary>
     Gesture,
+
     /// <summary>Where the eyes go.</summary>
     Look,
+
     /// <summary>A walk over the stage.</summary>
     Walk,
 }
@@ -57,7 +60,8 @@ public abstract record LaneClip(ClipId Id, MemberId Member, LineId? Line)
 
     private protected static (double Start, double End) Between(WordAnchor from, WordAnchor to, double lineStart, SpeechAnalysis? speech)
     {
-        double a = lineStart + from.Find(speech), b = lineStart + to.Find(speech);
+        double a = lineStart + from.Find(speech),
+            b = lineStart + to.Find(speech);
         return (a, b > a + Shortest ? b : a + Shortest);
     }
 }
@@ -71,7 +75,8 @@ public abstract record LaneClip(ClipId Id, MemberId Member, LineId? Line)
 /// <param name="Start">Where it starts.</param>
 /// <param name="End">Where it ends.</param>
 /// <param name="Ease">How long it takes to come and go, in seconds.</param>
-public sealed record MoodClip(ClipId Id, MemberId Member, LineId? Line, Mood Mood, float Intensity, WordAnchor Start, WordAnchor End, double Ease = 0.5) : LaneClip(Id, Member, Line)
+public sealed record MoodClip(ClipId Id, MemberId Member, LineId? Line, Mood Mood, float Intensity, WordAnchor Start, WordAnchor End, double Ease = 0.5)
+    : LaneClip(Id, Member, Line)
 {
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Mood;
@@ -81,7 +86,12 @@ public sealed record MoodClip(ClipId Id, MemberId Member, LineId? Line, Mood Moo
 
     /// <inheritdoc/>
     public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
-        this with { Line = line, Start = WordAnchor.At(speech, start - lineStart), End = WordAnchor.At(speech, end - lineStart) };
+        this with
+        {
+            Line = line,
+            Start = WordAnchor.At(speech, start - lineStart),
+            End = WordAnchor.At(speech, end - lineStart),
+        };
 
     /// <inheritdoc/>
     public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };
@@ -95,22 +105,30 @@ public sealed record MoodClip(ClipId Id, MemberId Member, LineId? Line, Mood Moo
 /// <param name="Strength">0 to 2.</param>
 /// <param name="Stroke">Where its stroke falls.</param>
 /// <param name="Length">In seconds.</param>
-public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, string Key, float Strength, WordAnchor Stroke, double Length) : LaneClip(Id, Member, Line)
+public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, string Key, float Strength, WordAnchor Stroke, double Length)
+    : LaneClip(Id, Member, Line)
 {
     /// <summary>A motion of its own, performed or joined, in place of one of the library.</summary>
     public Gesture? Own { get; init; }
+
     /// <summary>Left and right exchanged.</summary>
     public bool Mirror { get; init; }
+
     /// <summary>How often it is made.</summary>
     public int Loops { get; init; } = 1;
+
     /// <summary>Share that is cut off in front.</summary>
     public double From { get; init; }
+
     /// <summary>Share at which it is cut off.</summary>
     public double To { get; init; } = 1;
+
     /// <summary>Takes the place of what the figure does by itself.</summary>
     public bool Replaces { get; init; }
+
     /// <summary>How long it takes to come in, in seconds.</summary>
     public double BlendIn { get; init; } = 0.12;
+
     /// <summary>How long it takes to leave, in seconds.</summary>
     public double BlendOut { get; init; } = 0.2;
 
@@ -137,7 +155,12 @@ public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, strin
 
     /// <inheritdoc/>
     public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
-        this with { Line = line, Stroke = WordAnchor.At(speech, Hold(start, end) - lineStart), Length = end - start };
+        this with
+        {
+            Line = line,
+            Stroke = WordAnchor.At(speech, Hold(start, end) - lineStart),
+            Length = end - start,
+        };
 
     /// <inheritdoc/>
     public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Stroke = move(Stroke) };
@@ -162,7 +185,10 @@ public sealed record LookAim(string? Direction, MemberId? Member)
     /// <summary>Reads "camera", a direction, or the id of a cast member.</summary>
     /// <returns>Null where it is none of them.</returns>
     public static LookAim? Read(string text) =>
-        text == "camera" ? Camera : Directions.ContainsKey(text) ? new LookAim(text, null) : Guid.TryParse(text, out var id) ? new LookAim(null, new MemberId(id)) : null;
+        text == "camera" ? Camera
+        : Directions.ContainsKey(text) ? new LookAim(text, null)
+        : Guid.TryParse(text, out var id) ? new LookAim(null, new MemberId(id))
+        : null;
 
     /// <inheritdoc/>
     public override string ToString() => Member?.Value.ToString() ?? Direction ?? "camera";
@@ -173,11 +199,14 @@ public sealed record LookAim(string? Direction, MemberId? Member)
     /// <returns>Null where whoever is looked at has left the cast.</returns>
     public LookTarget? TargetFor(int own, IReadOnlyList<MemberId> members)
     {
-        if (Direction != null) return Directions[Direction];
-        if (Member is not { } who) return LookTarget.Camera;
+        if (Direction != null)
+            return Directions[Direction];
+        if (Member is not { } who)
+            return LookTarget.Camera;
         for (var i = 0; i < members.Count; i++)
             // Partners are the others in their order.
-            if (members[i] == who) return i == own ? null : LookTarget.At(i < own ? i : i - 1);
+            if (members[i] == who)
+                return i == own ? null : LookTarget.At(i < own ? i : i - 1);
         return null;
     }
 }
@@ -199,7 +228,12 @@ public sealed record LookClip(ClipId Id, MemberId Member, LineId? Line, LookAim 
 
     /// <inheritdoc/>
     public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
-        this with { Line = line, Start = WordAnchor.At(speech, start - lineStart), End = WordAnchor.At(speech, end - lineStart) };
+        this with
+        {
+            Line = line,
+            Start = WordAnchor.At(speech, start - lineStart),
+            End = WordAnchor.At(speech, end - lineStart),
+        };
 
     /// <inheritdoc/>
     public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };
@@ -223,7 +257,12 @@ public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To
 
     /// <inheritdoc/>
     public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
-        this with { Line = line, Start = WordAnchor.At(speech, start - lineStart), End = WordAnchor.At(speech, end - lineStart) };
+        this with
+        {
+            Line = line,
+            Start = WordAnchor.At(speech, start - lineStart),
+            End = WordAnchor.At(speech, end - lineStart),
+        };
 
     /// <inheritdoc/>
     public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };

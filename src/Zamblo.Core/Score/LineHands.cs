@@ -19,7 +19,14 @@ public sealed record OrderedTouch(int Order, TouchUp Touch);
 /// <param name="Marks">In seconds of the take as it came.</param>
 /// <param name="Pins">In seconds of the take as it came.</param>
 /// <param name="Care">Of the take.</param>
-public sealed record LineHands(string Text, IReadOnlyList<OrderedTouch> Touches, IReadOnlyList<LaneClip> Clips, IReadOnlyList<VoiceMark> Marks, IReadOnlyList<BoundaryPin> Pins, VoiceCare Care)
+public sealed record LineHands(
+    string Text,
+    IReadOnlyList<OrderedTouch> Touches,
+    IReadOnlyList<LaneClip> Clips,
+    IReadOnlyList<VoiceMark> Marks,
+    IReadOnlyList<BoundaryPin> Pins,
+    VoiceCare Care
+)
 {
     /// <summary>Cuts a line.</summary>
     /// <param name="whole">The line.</param>
@@ -43,12 +50,30 @@ public sealed record LineHands(string Text, IReadOnlyList<OrderedTouch> Touches,
             var (start, end) = c.Place(0, speech);
             return c.Hold(start, end) >= at;
         }
-        var first = new LineHands(text, [.. whole.Touches.Where(t => !IsLater(t.Touch))], [.. whole.Clips.Where(c => !Holds(c)).Select(c => c.Moved(a => a.InPart(speech, 0, before, 0, at)))],
-            [.. whole.Marks.Where(m => m.Start < cut).Select(m => m with { End = Math.Min(m.End, cut) })], [.. whole.Pins.Where(p => p.Time < cut)], whole.Care with { TrimEnd = 0, FadeOut = 0 });
-        var second = new LineHands(rest, [.. whole.Touches.Where(t => IsLater(t.Touch)).Select(t => t with { Touch = t.Touch.Moved(x => x - at) })],
+        var first = new LineHands(
+            text,
+            [.. whole.Touches.Where(t => !IsLater(t.Touch))],
+            [.. whole.Clips.Where(c => !Holds(c)).Select(c => c.Moved(a => a.InPart(speech, 0, before, 0, at)))],
+            [.. whole.Marks.Where(m => m.Start < cut).Select(m => m with { End = Math.Min(m.End, cut) })],
+            [.. whole.Pins.Where(p => p.Time < cut)],
+            whole.Care with
+            {
+                TrimEnd = 0,
+                FadeOut = 0,
+            }
+        );
+        var second = new LineHands(
+            rest,
+            [.. whole.Touches.Where(t => IsLater(t.Touch)).Select(t => t with { Touch = t.Touch.Moved(x => x - at) })],
             [.. whole.Clips.Where(Holds).Select(c => c.Moved(a => a.InPart(speech, before, words.Count - before, at, duration - at)))],
             [.. whole.Marks.Where(m => m.End > cut).Select(m => m with { Start = Math.Max(m.Start, cut) - cut, End = m.End - cut })],
-            [.. whole.Pins.Where(p => p.Time >= cut).Select(p => p with { Near = p.Near - cut, Time = p.Time - cut })], whole.Care with { TrimStart = 0, FadeIn = 0 });
+            [.. whole.Pins.Where(p => p.Time >= cut).Select(p => p with { Near = p.Near - cut, Time = p.Time - cut })],
+            whole.Care with
+            {
+                TrimStart = 0,
+                FadeIn = 0,
+            }
+        );
         return (first, second);
     }
 
@@ -60,9 +85,18 @@ public sealed record LineHands(string Text, IReadOnlyList<OrderedTouch> Touches,
     /// <param name="offset">From the start of the one to that of the other, in seconds.</param>
     /// <param name="duration">Of the joined line, in seconds.</param>
     /// <param name="isOneSound">Whether the two are neighbouring parts of one sound with the same care; else the sound is made anew, as it is heard.</param>
-    public static LineHands Join(LineHands first, LineHands second, SpeechAnalysis? speech, SpeechAnalysis? later, double offset, double duration, bool isOneSound)
+    public static LineHands Join(
+        LineHands first,
+        LineHands second,
+        SpeechAnalysis? speech,
+        SpeechAnalysis? later,
+        double offset,
+        double duration,
+        bool isOneSound
+    )
     {
-        int before = speech?.Words.Count ?? 0, all = before + (later?.Words.Count ?? 0);
+        int before = speech?.Words.Count ?? 0,
+            all = before + (later?.Words.Count ?? 0);
         // Where their places among each other are known they are kept.
         var last = first.Touches.Count == 0 ? 0 : first.Touches.Max(t => t.Order);
         var isApart = !first.Touches.Select(t => t.Order).Intersect(second.Touches.Select(t => t.Order)).Any();
@@ -74,17 +108,35 @@ public sealed record LineHands(string Text, IReadOnlyList<OrderedTouch> Touches,
         foreach (var mark in second.Marks.Select(m => m with { Start = Late(m.Start), End = Late(m.End) }))
         {
             // A mark that the cut went through is one again.
-            var other = isOneSound ? marks.FindIndex(m => m.IsVoice == mark.IsVoice && Math.Abs(m.End - seam) < 1e-6 && Math.Abs(mark.Start - seam) < 1e-6) : -1;
-            if (other >= 0) marks[other] = marks[other] with { End = mark.End };
-            else marks.Add(mark);
+            var other = isOneSound
+                ? marks.FindIndex(m => m.IsVoice == mark.IsVoice && Math.Abs(m.End - seam) < 1e-6 && Math.Abs(mark.Start - seam) < 1e-6)
+                : -1;
+            if (other >= 0)
+                marks[other] = marks[other] with { End = mark.End };
+            else
+                marks.Add(mark);
         }
-        return new LineHands(LineSplit.Join(first.Text, second.Text), [.. first.Touches.Concat(moved).OrderBy(t => t.Order)],
-            [.. first.Clips.Select(c => c.Moved(a => a.InWhole(speech, 0, all, 0, duration))), .. second.Clips.Select(c => c.Moved(a => a.InWhole(later, before, all, offset, duration)))],
-            marks, [.. first.Pins.Select(p => p with { Near = Early(p.Near), Time = Early(p.Time) }), .. second.Pins.Select(p => p with { Near = Late(p.Near), Time = Late(p.Time) })],
-            isOneSound ? first.Care with { TrimEnd = second.Care.TrimEnd, FadeOut = second.Care.FadeOut } : new VoiceCare());
+        return new LineHands(
+            LineSplit.Join(first.Text, second.Text),
+            [.. first.Touches.Concat(moved).OrderBy(t => t.Order)],
+            [
+                .. first.Clips.Select(c => c.Moved(a => a.InWhole(speech, 0, all, 0, duration))),
+                .. second.Clips.Select(c => c.Moved(a => a.InWhole(later, before, all, offset, duration))),
+            ],
+            marks,
+            [
+                .. first.Pins.Select(p => p with { Near = Early(p.Near), Time = Early(p.Time) }),
+                .. second.Pins.Select(p => p with { Near = Late(p.Near), Time = Late(p.Time) }),
+            ],
+            isOneSound ? first.Care with { TrimEnd = second.Care.TrimEnd, FadeOut = second.Care.FadeOut } : new VoiceCare()
+        );
     }
 
     /// <summary>Whether two cares are those of one take that was cut between them.</summary>
     public static bool AreHalves(VoiceCare first, VoiceCare second) =>
-        first.TrimEnd == 0 && first.FadeOut == 0 && second.TrimStart == 0 && second.FadeIn == 0 && first with { TrimEnd = second.TrimEnd, FadeOut = second.FadeOut } == second with { TrimStart = first.TrimStart, FadeIn = first.FadeIn };
+        first.TrimEnd == 0
+        && first.FadeOut == 0
+        && second.TrimStart == 0
+        && second.FadeIn == 0
+        && first with { TrimEnd = second.TrimEnd, FadeOut = second.FadeOut } == second with { TrimStart = first.TrimStart, FadeIn = first.FadeIn };
 }

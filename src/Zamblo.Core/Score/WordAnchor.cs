@@ -10,8 +10,12 @@ namespace Zamblo.Core.Score;
 /// <param name="Of">Length of the take as it was, in seconds.</param>
 public sealed record WordAnchor(int Word, string Text, double Share, double Seconds, double Of)
 {
-    /// <summary>For a moment outside of its line, after the line was split: index of the word that it hangs on, counted in its line (less than 0, or beyond the end).</summary>
+    /// <summary>
+    /// For a moment outside of its line, after the line was split: index of the word that it hangs on, counted in its line (less than 0, or beyond
+    /// the end).
+    /// </summary>
     public int? FarWord { get; init; }
+
     /// <summary>That word.</summary>
     public string? FarText { get; init; }
 
@@ -25,9 +29,12 @@ public sealed record WordAnchor(int Word, string Text, double Share, double Seco
     {
         var seconds = Find(speech) - from;
         var (word, text) = FarWord is { } far ? (far, FarText ?? "") : (Word, Text);
-        if (text.Length == 0) return new WordAnchor(-1, "", 0, seconds, seconds >= 0 && seconds <= length ? length : 0);
+        if (text.Length == 0)
+            return new WordAnchor(-1, "", 0, seconds, seconds >= 0 && seconds <= length ? length : 0);
         word -= words;
-        return word >= 0 && word < count ? new WordAnchor(word, text, Share, seconds, length) : new WordAnchor(-1, "", Share, seconds, 0) { FarWord = word, FarText = text };
+        return word >= 0 && word < count
+            ? new WordAnchor(word, text, Share, seconds, length)
+            : new WordAnchor(-1, "", Share, seconds, 0) { FarWord = word, FarText = text };
     }
 
     /// <summary>The same moment as it lies in a line that this one has become a part of.</summary>
@@ -40,9 +47,12 @@ public sealed record WordAnchor(int Word, string Text, double Share, double Seco
     {
         var seconds = Find(speech) + from;
         var (word, text) = FarWord is { } far ? (far, FarText ?? "") : (Word, Text);
-        if (text.Length == 0) return new WordAnchor(-1, "", 0, seconds, seconds >= 0 && seconds <= length ? length : 0);
+        if (text.Length == 0)
+            return new WordAnchor(-1, "", 0, seconds, seconds >= 0 && seconds <= length ? length : 0);
         word += words;
-        return word >= 0 && word < count ? new WordAnchor(word, text, Share, seconds, length) : new WordAnchor(-1, "", Share, seconds, 0) { FarWord = word, FarText = text };
+        return word >= 0 && word < count
+            ? new WordAnchor(word, text, Share, seconds, length)
+            : new WordAnchor(-1, "", Share, seconds, 0) { FarWord = word, FarText = text };
     }
 
     /// <summary>Takes hold of a moment: of the word that it lies in, else of the nearest.</summary>
@@ -50,8 +60,12 @@ public sealed record WordAnchor(int Word, string Text, double Share, double Seco
     /// <param name="seconds">In seconds of the take.</param>
     public static WordAnchor At(SpeechAnalysis? speech, double seconds)
     {
-        if (speech == null || speech.Words.Count == 0) return new WordAnchor(-1, "", 0, seconds, speech?.Duration ?? 0);
-        double Away(WordSegment w) => seconds < w.Start ? w.Start - seconds : seconds > w.End ? seconds - w.End : 0;
+        if (speech == null || speech.Words.Count == 0)
+            return new WordAnchor(-1, "", 0, seconds, speech?.Duration ?? 0);
+        double Away(WordSegment w) =>
+            seconds < w.Start ? w.Start - seconds
+            : seconds > w.End ? seconds - w.End
+            : 0;
         var best = Enumerable.Range(0, speech.Words.Count).MinBy(i => Away(speech.Words[i]));
         var word = speech.Words[best];
         return new WordAnchor(best, word.Text, (seconds - word.Start) / Math.Max(1e-3, word.End - word.Start), seconds, speech.Duration);
@@ -60,9 +74,12 @@ public sealed record WordAnchor(int Word, string Text, double Share, double Seco
     /// <summary>The moment in what is said now: at the nearest place where the word is said, else at the same share of the take.</summary>
     public double Find(SpeechAnalysis? speech)
     {
-        if (speech == null) return Seconds;
-        var same = Word < 0 ? [] : Enumerable.Range(0, speech.Words.Count).Where(i => speech.Words[i].Text.Equals(Text, StringComparison.OrdinalIgnoreCase)).ToArray();
-        if (same.Length == 0) return Of > 0 ? Seconds * speech.Duration / Of : Seconds;
+        if (speech == null)
+            return Seconds;
+        var same =
+            Word < 0 ? [] : Enumerable.Range(0, speech.Words.Count).Where(i => speech.Words[i].Text.Equals(Text, StringComparison.OrdinalIgnoreCase)).ToArray();
+        if (same.Length == 0)
+            return Of > 0 ? Seconds * speech.Duration / Of : Seconds;
         var word = speech.Words[same.MinBy(i => Math.Abs(i - Word))];
         return word.Start + Share * (word.End - word.Start);
     }

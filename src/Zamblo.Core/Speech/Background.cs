@@ -19,29 +19,39 @@ internal sealed class Background
         var phones = Arpabet.Phones.Where(model.HasPhone).Select(p => model.SenonesOf(model.PhoneIndex(p)).ToArray()).ToArray();
         // Small enough that a short take keeps all cores busy.
         const int block = 64;
-        Parallel.For(0, (frames + block - 1) / block, new ParallelOptions { CancellationToken = cancel }, () => new SenoneScorer(model), (b, _, scorer) =>
-        {
-            var scores = new float[phones.Length];
-            var order = new int[phones.Length];
-            for (var t = b * block; t < Math.Min(frames, (b + 1) * block); t++)
+        Parallel.For(
+            0,
+            (frames + block - 1) / block,
+            new ParallelOptions { CancellationToken = cancel },
+            () => new SenoneScorer(model),
+            (b, _, scorer) =>
             {
-                scorer.SetFrame(features.AsSpan(t * Features.Length, Features.Length));
-                // Every other frame looks at all phones, the one after it only at those that were likeliest: its window is three fifths the same sound.
-                var all = t % 2 == 0;
-                var best = float.NegativeInfinity;
-                for (var k = 0; k < (all ? phones.Length : Likeliest); k++)
+                var scores = new float[phones.Length];
+                var order = new int[phones.Length];
+                for (var t = b * block; t < Math.Min(frames, (b + 1) * block); t++)
                 {
-                    var phone = all ? k : order[k];
-                    var own = float.NegativeInfinity;
-                    foreach (var s in phones[phone]) own = MathF.Max(own, scorer.Score(s));
-                    if (all) (scores[k], order[k]) = (-own, k);
-                    best = MathF.Max(best, own);
+                    scorer.SetFrame(features.AsSpan(t * Features.Length, Features.Length));
+                    // Every other frame looks at all phones, the one after it only at those that were likeliest: its window is three fifths the same sound.
+                    var all = t % 2 == 0;
+                    var best = float.NegativeInfinity;
+                    for (var k = 0; k < (all ? phones.Length : Likeliest); k++)
+                    {
+                        var phone = all ? k : order[k];
+                        var own = float.NegativeInfinity;
+                        foreach (var s in phones[phone])
+                            own = MathF.Max(own, scorer.Score(s));
+                        if (all)
+                            (scores[k], order[k]) = (-own, k);
+                        best = MathF.Max(best, own);
+                    }
+                    if (all)
+                        Array.Sort(scores, order);
+                    _best[t] = best;
                 }
-                if (all) Array.Sort(scores, order);
-                _best[t] = best;
-            }
-            return scorer;
-        }, _ => { });
+                return scorer;
+            },
+            _ => { }
+        );
     }
 
     /// <summary>Log likelihood of a frame in its best phone, in nats.</summary>

@@ -9,6 +9,7 @@ internal static class Calibration
 {
     private static readonly float[] Fit = [0, 0.3f, 0.5f, 0.7f, 0.85f, 0.95f, 1];
     private static readonly float[] Script = [0, 0.3f, 0.5f, 0.75f, 0.92f, 0.97f, 0.99f];
+
     // Of a draft, how well a phone fits is weighed with how sure the recogniser was of the word; a wrong word still has many right phones.
     private static readonly float[] Recognised = [0.1f, 0.7f, 0.82f, 0.9f, 0.91f, 0.93f, 0.95f];
     private static readonly float[] RecognisedWords = [0, 0.42f, 0.75f, 0.91f, 0.94f, 0.98f, 1];
@@ -20,18 +21,36 @@ internal static class Calibration
     /// <param name="source">Where its words come from.</param>
     /// <param name="isDrowned">Whether loud noise lies over the sound.</param>
     public static float Of(float fit, SpeechSource source, bool isDrowned) =>
-        Of(fit, source switch { SpeechSource.Script => Script, SpeechSource.Recognised => Recognised, _ => isDrowned ? SoundsInNoise : Sounds });
+        Of(
+            fit,
+            source switch
+            {
+                SpeechSource.Script => Script,
+                SpeechSource.Recognised => Recognised,
+                _ => isDrowned ? SoundsInNoise : Sounds,
+            }
+        );
 
     private static float Of(float fit, float[] table)
     {
         for (var i = 1; i < Fit.Length; i++)
-            if (fit <= Fit[i]) return table[i - 1] + (table[i] - table[i - 1]) * Math.Max(0, fit - Fit[i - 1]) / (Fit[i] - Fit[i - 1]);
+            if (fit <= Fit[i])
+                return table[i - 1] + (table[i] - table[i - 1]) * Math.Max(0, fit - Fit[i - 1]) / (Fit[i] - Fit[i - 1]);
         return table[^1];
     }
 
     /// <summary>The same for lists.</summary>
-    public static List<PhoneSegment> Of(IEnumerable<PhoneSegment> phones, SpeechSource source, bool isDrowned) => [.. phones.Select(p => Arpabet.IsSilent(p.Phone) ? p : p with { Confidence = Of(p.Confidence, source, isDrowned) })];
+    public static List<PhoneSegment> Of(IEnumerable<PhoneSegment> phones, SpeechSource source, bool isDrowned) =>
+        [.. phones.Select(p => Arpabet.IsSilent(p.Phone) ? p : p with { Confidence = Of(p.Confidence, source, isDrowned) })];
 
     /// <summary>The same for words.</summary>
-    public static List<WordSegment> Of(IEnumerable<WordSegment> words, SpeechSource source, bool isDrowned) => [.. words.Select(w => w with { Confidence = source == SpeechSource.Recognised ? Of(w.Confidence, RecognisedWords) : Of(w.Confidence, source, isDrowned) })];
+    public static List<WordSegment> Of(IEnumerable<WordSegment> words, SpeechSource source, bool isDrowned) =>
+        [
+            .. words.Select(w =>
+                w with
+                {
+                    Confidence = source == SpeechSource.Recognised ? Of(w.Confidence, RecognisedWords) : Of(w.Confidence, source, isDrowned),
+                }
+            ),
+        ];
 }

@@ -8,7 +8,8 @@ public static class CaredSpeech
     /// <summary>The analysis in the times of the take.</summary>
     public static SpeechAnalysis Map(SpeechAnalysis speech, VoiceCare care)
     {
-        if (care.KeepsTimes) return speech;
+        if (care.KeepsTimes)
+            return speech;
         var duration = care.DurationOf(speech.Duration);
         double At(double t) => Math.Clamp(care.ToTake(t), 0, duration);
         var phones = speech.Phones.Select(p => p with { Start = At(p.Start), End = At(p.End) }).Where(p => p.End > p.Start + 1e-6).ToList();
@@ -29,16 +30,19 @@ public static class CaredSpeech
     public static (double Start, double End) DeadAir(SpeechAnalysis speech)
     {
         var spoken = speech.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).ToArray();
-        if (spoken.Length == 0) return (0, 0);
+        if (spoken.Length == 0)
+            return (0, 0);
         return (Math.Max(0, spoken[0].Start - 0.12), Math.Max(0, speech.Duration - spoken[^1].End - 0.2));
     }
 
     // Values of 10 ms each, nearest neighbour: pitch must not be averaged with silence.
     private static float[] Resample(float[] values, VoiceCare care, double duration)
     {
-        if (values.Length == 0) return [];
+        if (values.Length == 0)
+            return [];
         var result = new float[(int)Math.Ceiling(100 * duration)];
-        for (var i = 0; i < result.Length; i++) result[i] = values[Math.Clamp((int)(100 * care.ToOriginal((i + 0.5) / 100)), 0, values.Length - 1)];
+        for (var i = 0; i < result.Length; i++)
+            result[i] = values[Math.Clamp((int)(100 * care.ToOriginal((i + 0.5) / 100)), 0, values.Length - 1)];
         return result;
     }
 }

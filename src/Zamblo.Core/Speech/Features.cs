@@ -23,12 +23,12 @@ public static class Features
         // Beyond the ends the first and last frames stand in.
         float C(int f, int k) => cepstra[Math.Clamp(f, 0, frames - 1) * n + k] - mean[k];
         for (var f = 0; f < frames; f++)
-            for (var k = 0; k < n; k++)
-            {
-                features[f * Length + k] = C(f, k);
-                features[f * Length + n + k] = C(f + 2, k) - C(f - 2, k);
-                features[f * Length + 2 * n + k] = C(f + 3, k) - C(f - 1, k) - (C(f + 1, k) - C(f - 3, k));
-            }
+        for (var k = 0; k < n; k++)
+        {
+            features[f * Length + k] = C(f, k);
+            features[f * Length + n + k] = C(f + 2, k) - C(f - 2, k);
+            features[f * Length + 2 * n + k] = C(f + 3, k) - C(f - 1, k) - (C(f + 1, k) - C(f - 3, k));
+        }
         return features;
     }
 
@@ -37,11 +37,14 @@ public static class Features
     {
         var frames = cepstra.Length / n;
         var mean = new float[n];
-        if (frames == 0) return mean;
+        if (frames == 0)
+            return mean;
         var sum = new double[n];
         for (var f = 0; f < frames; f++)
-            for (var k = 0; k < n; k++) sum[k] += cepstra[f * n + k];
-        for (var k = 0; k < n; k++) mean[k] = (float)(sum[k] / frames);
+        for (var k = 0; k < n; k++)
+            sum[k] += cepstra[f * n + k];
+        for (var k = 0; k < n; k++)
+            mean[k] = (float)(sum[k] / frames);
         return mean;
     }
 }

@@ -26,7 +26,8 @@ internal sealed class HeardSound
     public void Doubt(float[] levels, float[]? voice)
     {
         var doubt = VoiceActivity.AgainstSilence(levels, voice);
-        for (var f = 0; f < Frames; f++) Quiet[f] = doubt[Math.Clamp((int)(100 * _frontEnd.CentreOf(f)), 0, doubt.Length - 1)];
+        for (var f = 0; f < Frames; f++)
+            Quiet[f] = doubt[Math.Clamp((int)(100 * _frontEnd.CentreOf(f)), 0, doubt.Length - 1)];
         // Less than 25 dB between the loud parts and the quietest: pauses are not silent.
         var range = LoudnessEnvelope.Percentile(levels, 0.97) - LoudnessEnvelope.Percentile(levels, 0.1);
         (IsNoisy, IsDrowned) = (range < 25, range < 20);
@@ -39,7 +40,17 @@ internal sealed class HeardSound
     public bool IsDrowned { get; private set; }
 
     private HeardSound(HeardSound other, float[] features, Background background) =>
-        (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, IsNoisy, IsDrowned) = (features, other._frontEnd, other._shift, other.Audio, other.Offset, background, other.Quiet, other.IsNoisy, other.IsDrowned);
+        (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, IsNoisy, IsDrowned) = (
+            features,
+            other._frontEnd,
+            other._shift,
+            other.Audio,
+            other.Offset,
+            background,
+            other.Quiet,
+            other.IsNoisy,
+            other.IsDrowned
+        );
 
     /// <summary>The same sound, its features fitted to the model.</summary>
     public HeardSound Adapted(AcousticModel model, IReadOnlyList<(int Frame, int Senone)> states, CancellationToken cancel)
@@ -51,12 +62,15 @@ internal sealed class HeardSound
     public AudioBuffer Audio { get; }
     public double Offset { get; }
     public Background Background { get; }
+
     /// <summary>For each frame what speaks against silence there (less than 0) or against speech (more than 0), in nats.</summary>
     public float[] Quiet { get; }
     public int Frames => _features.Length / Features.Length;
     public ReadOnlySpan<float> this[int frame] => _features.AsSpan(frame * Features.Length, Features.Length);
+
     /// <summary>The boundary before a frame, in seconds of the take.</summary>
     public double TimeOf(int frame) => _frontEnd.CentreOf(frame) + _shift;
+
     /// <summary>The frame that starts nearest to a time of the take.</summary>
     public int FrameAt(double seconds) => Math.Clamp((int)Math.Round((seconds - TimeOf(0)) / (TimeOf(1) - TimeOf(0))), 0, Frames);
 }

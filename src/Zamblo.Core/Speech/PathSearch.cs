@@ -13,7 +13,8 @@ internal readonly record struct PhoneStep(int Model, int Phone, int Word, int St
 /// <summary>What the decoder finds in a stretch of sound: the way through a network of words, or the likeliest phones where there are none.</summary>
 internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop)
 {
-    private const float AlignBeam = 160, LoopBeam = 60;
+    private const float AlignBeam = 160,
+        LoopBeam = 60;
 
     /// <summary>Confidence of sounds that no word stands for.</summary>
     public const float Unvouched = 0.3f;
@@ -24,7 +25,17 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
         // A beam that lost every way to the end is opened until there is one.
         for (var beam = AlignBeam; ; beam *= 4)
         {
-            var path = new ViterbiDecoder(model).Decode(graph, last - first, f => sound[first + f], f => sound.Background[first + f], f => sound.Quiet[first + f], beam, out var complete, progress, cancel);
+            var path = new ViterbiDecoder(model).Decode(
+                graph,
+                last - first,
+                f => sound[first + f],
+                f => sound.Background[first + f],
+                f => sound.Quiet[first + f],
+                beam,
+                out var complete,
+                progress,
+                cancel
+            );
             if (complete || beam > 10_000)
                 return [.. path.Select(s => new PhoneStep(graph.Model[s.Node], graph.Phone[s.Node], graph.Word[s.Node], first + s.Start, first + s.End))];
         }
@@ -34,7 +45,17 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
     public List<PhoneStep> DecodeLoop(HeardSound sound, int first, int last, Action<double>? progress, CancellationToken cancel)
     {
         var loop = phoneLoop.Value;
-        var path = new ViterbiDecoder(model).Decode(loop, last - first, f => sound[first + f], f => sound.Background[first + f], f => sound.Quiet[first + f], LoopBeam, out _, progress, cancel);
+        var path = new ViterbiDecoder(model).Decode(
+            loop,
+            last - first,
+            f => sound[first + f],
+            f => sound.Background[first + f],
+            f => sound.Quiet[first + f],
+            LoopBeam,
+            out _,
+            progress,
+            cancel
+        );
         return [.. path.Select(s => new PhoneStep(loop.Model[s.Node], loop.Phone[s.Node], -1, first + s.Start, first + s.End))];
     }
 
@@ -43,7 +64,8 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
     {
         var steps = DecodeLoop(sound, 0, sound.Frames, p => progress?.Invoke(p / 2), cancel);
         var states = SpeechStates(sound, steps);
-        if (states.Count < SpeakerTransform.LeastFrames) return steps;
+        if (states.Count < SpeakerTransform.LeastFrames)
+            return steps;
         sound = sound.Adapted(model, states, cancel);
         return DecodeLoop(sound, 0, sound.Frames, p => progress?.Invoke(0.5 + p / 2), cancel);
     }
@@ -54,18 +76,30 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
         var word = new List<int>();
         foreach (var s in DecodeLoop(sound, from, to, null, cancel))
         {
-            if (!Arpabet.IsSilent(model.PhoneNames[s.Phone])) { word.Add(s.Phone); continue; }
-            if (word.Count > 0) yield return [.. word];
+            if (!Arpabet.IsSilent(model.PhoneNames[s.Phone]))
+            {
+                word.Add(s.Phone);
+                continue;
+            }
+            if (word.Count > 0)
+                yield return [.. word];
             word.Clear();
         }
-        if (word.Count > 0) yield return [.. word];
+        if (word.Count > 0)
+            yield return [.. word];
     }
 
     /// <summary>What the phone decoder hears between two frames, laid between two times; nobody vouches for it.</summary>
     public List<PhoneSegment> Heard(HeardSound sound, int from, int to, double start, double end, CancellationToken cancel)
     {
         var heard = DecodeLoop(sound, from, to, null, cancel)
-            .Select(s => new PhoneSegment(model.PhoneNames[s.Phone], Math.Clamp(sound.TimeOf(s.Start), start, end), Math.Clamp(sound.TimeOf(s.End), start, end), Unvouched)).ToList();
+            .Select(s => new PhoneSegment(
+                model.PhoneNames[s.Phone],
+                Math.Clamp(sound.TimeOf(s.Start), start, end),
+                Math.Clamp(sound.TimeOf(s.End), start, end),
+                Unvouched
+            ))
+            .ToList();
         heard[0] = heard[0] with { Start = start };
         heard[^1] = heard[^1] with { End = end };
         return heard;
@@ -74,10 +108,12 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
     /// <summary>Mean confidence of the words' frames.</summary>
     public static double Fit(float[] confidence, List<PhoneStep> steps)
     {
-        double sum = 0, frames = 1e-9;
+        double sum = 0,
+            frames = 1e-9;
         for (var i = 0; i < steps.Count; i++)
         {
-            if (steps[i].Word < 0) continue;
+            if (steps[i].Word < 0)
+                continue;
             sum += confidence[i] * (steps[i].End - steps[i].Start);
             frames += steps[i].End - steps[i].Start;
         }
@@ -91,20 +127,25 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
         var states = new List<(int, int)>();
         foreach (var step in steps)
         {
-            if (step.Model == PhoneGraph.Foreign || Arpabet.IsSilent(model.PhoneNames[step.Phone])) continue;
+            if (step.Model == PhoneGraph.Foreign || Arpabet.IsSilent(model.PhoneNames[step.Phone]))
+                continue;
             for (var t = step.Start; t < step.End; t++)
             {
                 scorer.SetFrame(sound[t]);
                 var (best, score) = (-1, float.NegativeInfinity);
                 foreach (var s in model.SenonesOf(step.Model))
-                    if (scorer.Score(s) is var own && own > score) (best, score) = (s, own);
+                    if (scorer.Score(s) is var own && own > score)
+                        (best, score) = (s, own);
                 states.Add((t, best));
             }
         }
         return states;
     }
 
-    /// <summary>One segment per step; the first starts at the slice's start, the last ends where the caller says. Noises and speech that cannot be told are silence.</summary>
+    /// <summary>
+    /// One segment per step; the first starts at the slice's start, the last ends where the caller says. Noises and speech that cannot be told are
+    /// silence.
+    /// </summary>
     public List<PhoneSegment> Segments(HeardSound sound, List<PhoneStep> steps, double end)
     {
         var confidence = Confidence(sound, steps);
@@ -112,14 +153,21 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
         for (var i = 0; i < steps.Count; i++)
         {
             var name = model.PhoneNames[steps[i].Phone];
-            phones.Add(new PhoneSegment(Arpabet.IsSilent(name) || name == Arpabet.Spoken ? Arpabet.Silence : name,
-                steps[i].Start == 0 ? sound.Offset : sound.TimeOf(steps[i].Start), i == steps.Count - 1 ? end : sound.TimeOf(steps[i].End), confidence[i]));
+            phones.Add(
+                new PhoneSegment(
+                    Arpabet.IsSilent(name) || name == Arpabet.Spoken ? Arpabet.Silence : name,
+                    steps[i].Start == 0 ? sound.Offset : sound.TimeOf(steps[i].Start),
+                    i == steps.Count - 1 ? end : sound.TimeOf(steps[i].End),
+                    confidence[i]
+                )
+            );
         }
         return phones;
     }
 
     // Logistic in the mean shortfall per frame against the best of all phones, in nats; four is even odds (chosen on read speech).
     private static double Sureness(double shortfall) => (1 + Math.Exp(-4)) / (1 + Math.Exp(shortfall - 4));
+
     public static double Shortfall(double sureness) => 4 + Math.Log((1 + Math.Exp(-4)) / Math.Clamp(sureness, 1e-3, 1) - 1);
 
     /// <summary>Per step how well its phone explains its frames against the best of all phones, 0 to 1.</summary>
@@ -129,13 +177,15 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
         var result = new float[steps.Count];
         for (var i = 0; i < steps.Count; i++)
         {
-            if (steps[i].Model == PhoneGraph.Foreign) continue;
+            if (steps[i].Model == PhoneGraph.Foreign)
+                continue;
             double sum = 0;
             for (var t = steps[i].Start; t < steps[i].End; t++)
             {
                 scorer.SetFrame(sound[t]);
                 var own = float.NegativeInfinity;
-                foreach (var s in model.SenonesOf(steps[i].Model)) own = MathF.Max(own, scorer.Score(s));
+                foreach (var s in model.SenonesOf(steps[i].Model))
+                    own = MathF.Max(own, scorer.Score(s));
                 sum += Math.Max(0, sound.Background[t] - own);
             }
             result[i] = (float)Sureness(sum / Math.Max(1, steps[i].End - steps[i].Start));

@@ -9,7 +9,9 @@ internal sealed class PhoneGraph
     /// <summary>In place of a model: speech that the script does not have.</summary>
     public const int Foreign = -1;
 
-    private readonly List<int> _model = [], _phone = [], _word = [];
+    private readonly List<int> _model = [],
+        _phone = [],
+        _word = [];
     private readonly List<(int From, int To, float Weight)> _arcs = [];
     private readonly List<(int Node, float Weight)> _starts = [];
     private readonly List<int> _ends = [];
@@ -18,10 +20,13 @@ internal sealed class PhoneGraph
     public float ForeignPenalty { get; set; }
     public int NodeCount => _model.Count;
     public int[] Model { get; private set; } = [];
+
     /// <summary>Base phone of each node.</summary>
     public int[] Phone { get; private set; } = [];
+
     /// <summary>Index of the word that the node belongs to, or -1.</summary>
     public int[] Word { get; private set; } = [];
+
     /// <summary>Arcs of node n are at [ArcStart[n], ArcStart[n + 1]).</summary>
     public int[] ArcStart { get; private set; } = [];
     public int[] ArcTarget { get; private set; } = [];
@@ -38,7 +43,9 @@ internal sealed class PhoneGraph
     }
 
     public void Link(int from, int to, float weight) => _arcs.Add((from, to, weight));
+
     public void Start(int node, float weight) => _starts.Add((node, weight));
+
     public void End(int node) => _ends.Add(node);
 
     public PhoneGraph Seal()
@@ -47,8 +54,10 @@ internal sealed class PhoneGraph
         Phone = [.. _phone];
         Word = [.. _word];
         ArcStart = new int[NodeCount + 1];
-        foreach (var (from, _, _) in _arcs) ArcStart[from + 1]++;
-        for (var n = 0; n < NodeCount; n++) ArcStart[n + 1] += ArcStart[n];
+        foreach (var (from, _, _) in _arcs)
+            ArcStart[from + 1]++;
+        for (var n = 0; n < NodeCount; n++)
+            ArcStart[n + 1] += ArcStart[n];
         ArcTarget = new int[_arcs.Count];
         ArcWeight = new float[_arcs.Count];
         var at = ArcStart[..^1];
@@ -60,7 +69,8 @@ internal sealed class PhoneGraph
         _arcs.Clear();
         _arcs.TrimExcess();
         IsEnd = new bool[NodeCount];
-        foreach (var end in _ends) IsEnd[end] = true;
+        foreach (var end in _ends)
+            IsEnd[end] = true;
         return this;
     }
 }

@@ -21,14 +21,17 @@ internal sealed class PhoneBigram
             words += weight;
             firsts[phones[0]] = firsts.GetValueOrDefault(phones[0]) + weight;
             lasts[phones[^1]] = lasts.GetValueOrDefault(phones[^1]) + weight;
-            for (var i = 1; i < phones.Length; i++) result.Count(phones[i - 1], phones[i], weight);
+            for (var i = 1; i < phones.Length; i++)
+                result.Count(phones[i - 1], phones[i], weight);
         }
         foreach (var (last, w) in lasts)
         {
             result.Count(last, Arpabet.Silence, w * 0.15);
-            foreach (var (first, v) in firsts) result.Count(last, first, w * 0.85 * v / words);
+            foreach (var (first, v) in firsts)
+                result.Count(last, first, w * 0.85 * v / words);
         }
-        foreach (var (first, v) in firsts) result.Count(Arpabet.Silence, first, v * 0.15);
+        foreach (var (first, v) in firsts)
+            result.Count(Arpabet.Silence, first, v * 0.15);
         return result;
     }
 
@@ -46,41 +49,52 @@ internal sealed class PhoneBigram
 /// <summary>A loop over all phones in all contexts: what can be said when nobody knows the words.</summary>
 internal static class PhoneLoop
 {
-    private const float LanguageWeight = 2.0f, Insertion = -2f;
+    private const float LanguageWeight = 2.0f,
+        Insertion = -2f;
 
     public static PhoneGraph Build(AcousticModel model, PhoneBigram bigram)
     {
         var names = (string[])[.. Arpabet.Phones.Where(model.HasPhone), Arpabet.Silence];
         var ids = names.Select(model.PhoneIndex).ToArray();
-        int n = names.Length, sil = n - 1;
+        int n = names.Length,
+            sil = n - 1;
         var graph = new PhoneGraph();
         var node = new int[n, n, n];
         for (var l = 0; l < n; l++)
-            for (var p = 0; p < n; p++)
-                for (var r = 0; r < n; r++)
-                    // Silence has no context: one node for each right neighbour stands for all left ones.
-                    node[l, p, r] = p == sil ? (l == 0 ? graph.Add(ids[sil], ids[sil], -1) : node[0, p, r])
-                        : graph.Add(model.ContextPhone(ids[p], ids[l], ids[r], WordPosition.Inside), ids[p], 0);
+        for (var p = 0; p < n; p++)
+        for (var r = 0; r < n; r++)
+            // Silence has no context: one node for each right neighbour stands for all left ones.
+            node[l, p, r] =
+                p == sil
+                    ? (l == 0 ? graph.Add(ids[sil], ids[sil], -1) : node[0, p, r])
+                    : graph.Add(model.ContextPhone(ids[p], ids[l], ids[r], WordPosition.Inside), ids[p], 0);
         var log = new float[n, n];
         for (var a = 0; a < n; a++)
-            for (var b = 0; b < n; b++) log[a, b] = LanguageWeight * bigram.Log(names[a], names[b]) + Insertion;
+        for (var b = 0; b < n; b++)
+            log[a, b] = LanguageWeight * bigram.Log(names[a], names[b]) + Insertion;
         for (var l = 0; l < n; l++)
-            for (var p = 0; p < n; p++)
-            {
-                if (p == sil && l > 0) continue;
-                for (var r = 0; r < n; r++)
-                {
-                    if (p == sil && r == sil) continue;
-                    for (var next = 0; next < n; next++)
-                        if (r != sil || next != sil) graph.Link(node[l, p, r], node[p, r, next], log[p, r]);
-                    if (r == sil) graph.Link(node[l, p, r], node[p, sil, sil], log[p, r]);
-                }
-                graph.End(node[l, p, sil]);
-            }
-        for (var r = 0; r < n; r++) graph.Start(node[0, sil, r], 0);
         for (var p = 0; p < n; p++)
+        {
+            if (p == sil && l > 0)
+                continue;
             for (var r = 0; r < n; r++)
-                if (p != sil) graph.Start(node[sil, p, r], log[sil, p]);
+            {
+                if (p == sil && r == sil)
+                    continue;
+                for (var next = 0; next < n; next++)
+                    if (r != sil || next != sil)
+                        graph.Link(node[l, p, r], node[p, r, next], log[p, r]);
+                if (r == sil)
+                    graph.Link(node[l, p, r], node[p, sil, sil], log[p, r]);
+            }
+            graph.End(node[l, p, sil]);
+        }
+        for (var r = 0; r < n; r++)
+            graph.Start(node[0, sil, r], 0);
+        for (var p = 0; p < n; p++)
+        for (var r = 0; r < n; r++)
+            if (p != sil)
+                graph.Start(node[sil, p, r], log[sil, p]);
         return graph.Seal();
     }
 }

@@ -18,10 +18,12 @@ public sealed class PronunciationDictionary
         while (reader.ReadLine() is { } line)
         {
             var parts = line.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
-            if (parts.Length < 2 || parts[0].StartsWith('#') || parts[0].StartsWith(";;;", StringComparison.Ordinal)) continue;
+            if (parts.Length < 2 || parts[0].StartsWith('#') || parts[0].StartsWith(";;;", StringComparison.Ordinal))
+                continue;
             var word = parts[0].ToLowerInvariant();
             var mark = word.IndexOf('(');
-            if (mark > 0) word = word[..mark];
+            if (mark > 0)
+                word = word[..mark];
             var phones = parts[1..].Select(p => string.Intern(p.TrimEnd('0', '1', '2'))).ToArray();
             result._words[word] = result._words.TryGetValue(word, out var known) ? [.. known, phones] : [phones];
         }

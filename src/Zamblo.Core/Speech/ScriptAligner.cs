@@ -1,22 +1,38 @@
 namespace Zamblo.Core.Speech;
 
-/// <summary>Lays a script's words on a stretch of sound: searched, fitted to the speaker, mended where script and voice part, refined at its boundaries.</summary>
+/// <summary>
+/// Lays a script's words on a stretch of sound: searched, fitted to the speaker, mended where script and voice part, refined at its boundaries.
+/// </summary>
 internal sealed class ScriptAligner(AcousticModel model, PathSearch search, BoundaryRefining refine)
 {
     // Rounds of adaptation, and the mean confidence above which none is needed: of the benchmark's voices those of the model's accent have
     // 0.85 and more, those of other accents 0.6 and less.
     private const int Rounds = 2;
-    private const double GoodFit = 0.8, PoorFit = 0.65;
+    private const double GoodFit = 0.8,
+        PoorFit = 0.65;
     private readonly ScriptMender _mender = new(model, search);
 
     private static readonly ScriptGraph.Weights NativeWeights = new();
 
     // Phones of another language fit the model badly everywhere: a bad fit is no reason to leave a word out or to think that it is foreign.
-    internal static readonly ScriptGraph.Weights MappedWeights = new() { Skip = -400, Foreign = -200, ForeignFrame = -12 };
+    internal static readonly ScriptGraph.Weights MappedWeights = new()
+    {
+        Skip = -400,
+        Foreign = -200,
+        ForeignFrame = -12,
+    };
 
     /// <summary>Phones and words from one frame to another.</summary>
-    public (List<PhoneSegment> Phones, List<WordSegment> Words) Align(HeardSound sound, int first, int last, IReadOnlyList<ScriptWord> words, HearingRequest request,
-        IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel)
+    public (List<PhoneSegment> Phones, List<WordSegment> Words) Align(
+        HeardSound sound,
+        int first,
+        int last,
+        IReadOnlyList<ScriptWord> words,
+        HearingRequest request,
+        IReadOnlyList<(double Start, double End)> voiced,
+        Action<double>? progress,
+        CancellationToken cancel
+    )
     {
         // A written word may be several spoken ones; each is a word of the network and they are joined again afterwards.
         var pronunciations = new List<int[][]>();
@@ -24,8 +40,13 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
         for (var w = 0; w < words.Count; w++)
             foreach (var text in words[w].Spoken)
             {
-                var found = request.Pronounce(text).Where(p => p.Length > 0 && p.All(model.HasPhone)).Select(p => p.Select(model.PhoneIndex).ToArray()).ToArray();
-                if (found.Length == 0) continue;
+                var found = request
+                    .Pronounce(text)
+                    .Where(p => p.Length > 0 && p.All(model.HasPhone))
+                    .Select(p => p.Select(model.PhoneIndex).ToArray())
+                    .ToArray();
+                if (found.Length == 0)
+                    continue;
                 pronunciations.Add(found);
                 owners.Add(w);
             }
@@ -35,11 +56,14 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
         for (var round = 0; round < Rounds; round++)
         {
             var fit = PathSearch.Fit(search.Confidence(sound, steps), steps);
-            if (!sound.IsNoisy && fit > GoodFit) break;
+            if (!sound.IsNoisy && fit > GoodFit)
+                break;
             // Where the words that were found fit badly, those that were not are measured less strictly, too.
-            if (fit < PoorFit) graph.ForeignPenalty = Math.Min(graph.ForeignPenalty, -3 - (float)PathSearch.Shortfall(fit));
+            if (fit < PoorFit)
+                graph.ForeignPenalty = Math.Min(graph.ForeignPenalty, -3 - (float)PathSearch.Shortfall(fit));
             var states = search.SpeechStates(sound, steps);
-            if (states.Count < SpeakerTransform.LeastFrames) break;
+            if (states.Count < SpeakerTransform.LeastFrames)
+                break;
             sound = sound.Adapted(model, states, cancel);
             steps = search.Search(graph, sound, first, last, progress, cancel);
         }
@@ -49,27 +73,46 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
         var owner = word.ConvertAll(w => w < 0 ? -1 : owners[w]);
         for (var i = 0; i < rough.Count; i++)
         {
-            if (owner[i] >= 0) rough[i] = rough[i] with { Confidence = rough[i].Confidence * words[owner[i]].Likelihood };
-            if (owner[i] >= 0 || Arpabet.IsSilent(rough[i].Phone)) continue;
+            if (owner[i] >= 0)
+                rough[i] = rough[i] with { Confidence = rough[i].Confidence * words[owner[i]].Likelihood };
+            if (owner[i] >= 0 || Arpabet.IsSilent(rough[i].Phone))
+                continue;
             // Sounds that no word stands for need a voice.
-            rough[i] = SegmentLists.Voiced(rough[i].Start, rough[i].End, voiced) < rough[i].Duration / 2 ? new PhoneSegment(Arpabet.Silence, rough[i].Start, rough[i].End) : rough[i] with { Confidence = Math.Min(rough[i].Confidence, PathSearch.Unvouched) };
+            rough[i] =
+                SegmentLists.Voiced(rough[i].Start, rough[i].End, voiced) < rough[i].Duration / 2
+                    ? new PhoneSegment(Arpabet.Silence, rough[i].Start, rough[i].End)
+                    : rough[i] with
+                    {
+                        Confidence = Math.Min(rough[i].Confidence, PathSearch.Unvouched),
+                    };
         }
         var phones = refine(rough, sound.Audio, sound.Offset, sound.IsDrowned);
         var spans = new Dictionary<int, (double Start, double End, double Sum)>();
         for (var i = 0; i < phones.Count; i++)
         {
-            if (owner[i] < 0) continue;
+            if (owner[i] < 0)
+                continue;
             var p = phones[i];
-            spans[owner[i]] = spans.TryGetValue(owner[i], out var f) ? (f.Start, p.End, f.Sum + p.Confidence * p.Duration) : (p.Start, p.End, p.Confidence * p.Duration);
+            spans[owner[i]] = spans.TryGetValue(owner[i], out var f)
+                ? (f.Start, p.End, f.Sum + p.Confidence * p.Duration)
+                : (p.Start, p.End, p.Confidence * p.Duration);
         }
-        var segments = spans.OrderBy(p => p.Value.Start)
-            .Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End, (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start)))).ToList();
+        var segments = spans
+            .OrderBy(p => p.Value.Start)
+            .Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End, (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start))))
+            .ToList();
         return (phones, segments);
     }
 
     /// <summary>Speech that no word explains is listened to sound by sound: the mouth must not stand still for a missing word.</summary>
     /// <returns>Phones, and for each the word that it belongs to or less than 0.</returns>
-    private (List<PhoneSegment> Phones, List<int> Word) FillForeign(HeardSound sound, List<PhoneStep> steps, List<PhoneSegment> phones, IReadOnlyList<(double Start, double End)> voiced, CancellationToken cancel)
+    private (List<PhoneSegment> Phones, List<int> Word) FillForeign(
+        HeardSound sound,
+        List<PhoneStep> steps,
+        List<PhoneSegment> phones,
+        IReadOnlyList<(double Start, double End)> voiced,
+        CancellationToken cancel
+    )
     {
         var (result, word) = (new List<PhoneSegment>(), new List<int>());
         for (var i = 0; i < steps.Count; i++)
@@ -82,13 +125,19 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
             }
             // One piece of foreign speech is many short steps.
             var last = i;
-            while (last + 1 < steps.Count && steps[last + 1].Model == PhoneGraph.Foreign) last++;
-            int from = steps[i].Start, to = steps[last].End;
-            double start = phones[i].Start, end = phones[last].End;
+            while (last + 1 < steps.Count && steps[last + 1].Model == PhoneGraph.Foreign)
+                last++;
+            int from = steps[i].Start,
+                to = steps[last].End;
+            double start = phones[i].Start,
+                end = phones[last].End;
             i = last;
-            if (to - from < ScriptMender.LeastForeign) result.Add(new PhoneSegment(Arpabet.Silence, start, end));
-            else result.AddRange(SegmentLists.Gate(search.Heard(sound, from, to, start, end, cancel), voiced));
-            while (word.Count < result.Count) word.Add(-1);
+            if (to - from < ScriptMender.LeastForeign)
+                result.Add(new PhoneSegment(Arpabet.Silence, start, end));
+            else
+                result.AddRange(SegmentLists.Gate(search.Heard(sound, from, to, start, end, cancel), voiced));
+            while (word.Count < result.Count)
+                word.Add(-1);
         }
         return (result, word);
     }

@@ -33,15 +33,21 @@ internal static class ScriptGraph
             // What is not in the script comes before it or after it more often than in its midst.
             var filler = new Filler(graph, sil, noises, b == 0 || b == words.Count ? weights with { Foreign = weights.Foreign / 2 } : weights);
             fillers.Add(filler);
-            if (b == 0) filler.StartHere();
-            foreach (var (node, _, right) in exits) if (right == sil) filler.From(node);
+            if (b == 0)
+                filler.StartHere();
+            foreach (var (node, _, right) in exits)
+                if (right == sil)
+                    filler.From(node);
             // Round the word before: from the filler before it, or from the end of the word before that.
-            if (before != null) before.SkipTo(filler, weights.Skip);
+            if (before != null)
+                before.SkipTo(filler, weights.Skip);
             before = filler;
             if (b == words.Count)
             {
                 filler.EndHere();
-                foreach (var (node, _, right) in exits) if (right == sil) graph.End(node);
+                foreach (var (node, _, right) in exits)
+                    if (right == sil)
+                        graph.End(node);
                 break;
             }
             int[] lefts = [sil, .. exits.Select(e => e.Last).Where(l => l != sil).Distinct()];
@@ -53,12 +59,12 @@ internal static class ScriptGraph
                 if (phones.Length == 1)
                 {
                     foreach (var l in lefts)
-                        foreach (var r in rights)
-                        {
-                            var node = graph.Add(model.ContextPhone(phones[0], l, r, WordPosition.Single), phones[0], b);
-                            entries.Add((node, l));
-                            newExits.Add((node, phones[0], r));
-                        }
+                    foreach (var r in rights)
+                    {
+                        var node = graph.Add(model.ContextPhone(phones[0], l, r, WordPosition.Single), phones[0], b);
+                        entries.Add((node, l));
+                        newExits.Add((node, phones[0], r));
+                    }
                 }
                 else
                 {
@@ -66,20 +72,27 @@ internal static class ScriptGraph
                     for (var i = 1; i < phones.Length - 1; i++)
                     {
                         var node = graph.Add(model.ContextPhone(phones[i], phones[i - 1], phones[i + 1], WordPosition.Inside), phones[i], b);
-                        if (inner.Count > 0) graph.Link(inner[^1], node, 0);
+                        if (inner.Count > 0)
+                            graph.Link(inner[^1], node, 0);
                         inner.Add(node);
                     }
-                    var lasts = rights.Select(r => (Node: graph.Add(model.ContextPhone(phones[^1], phones[^2], r, WordPosition.End), phones[^1], b), r)).ToArray();
+                    var lasts = rights
+                        .Select(r => (Node: graph.Add(model.ContextPhone(phones[^1], phones[^2], r, WordPosition.End), phones[^1], b), r))
+                        .ToArray();
                     foreach (var l in lefts)
                     {
                         var node = graph.Add(model.ContextPhone(phones[0], l, phones[1], WordPosition.Begin), phones[0], b);
                         entries.Add((node, l));
-                        if (inner.Count > 0) graph.Link(node, inner[0], 0);
-                        else foreach (var (last, _) in lasts) graph.Link(node, last, 0);
+                        if (inner.Count > 0)
+                            graph.Link(node, inner[0], 0);
+                        else
+                            foreach (var (last, _) in lasts)
+                                graph.Link(node, last, 0);
                     }
                     foreach (var (last, r) in lasts)
                     {
-                        if (inner.Count > 0) graph.Link(inner[^1], last, 0);
+                        if (inner.Count > 0)
+                            graph.Link(inner[^1], last, 0);
                         newExits.Add((last, phones[^1], r));
                     }
                 }
@@ -88,15 +101,18 @@ internal static class ScriptGraph
                     if (left == sil)
                     {
                         filler.To(node);
-                        if (b == 0) graph.Start(node, 0);
+                        if (b == 0)
+                            graph.Start(node, 0);
                     }
                     foreach (var (exit, last, right) in exits)
-                        if (last == left && right == phones[0]) graph.Link(exit, node, 0);
+                        if (last == left && right == phones[0])
+                            graph.Link(exit, node, 0);
                 }
             }
             exits = newExits;
         }
-        foreach (var filler in fillers) filler.Close();
+        foreach (var filler in fillers)
+            filler.Close();
         return graph.Seal();
     }
 
@@ -105,7 +121,8 @@ internal static class ScriptGraph
     {
         private readonly PhoneGraph _graph;
         private readonly Weights _weights;
-        private readonly int _silence, _foreign;
+        private readonly int _silence,
+            _foreign;
         private readonly int[] _noises;
         private readonly List<int> _to = [];
         private readonly List<(Filler To, float Weight)> _skips = [];
@@ -122,21 +139,24 @@ internal static class ScriptGraph
         public void StartHere()
         {
             _graph.Start(_silence, 0);
-            foreach (var n in _noises) _graph.Start(n, _weights.Noise);
+            foreach (var n in _noises)
+                _graph.Start(n, _weights.Noise);
             _graph.Start(_foreign, _weights.Foreign);
         }
 
         public void EndHere()
         {
             _graph.End(_silence);
-            foreach (var n in _noises) _graph.End(n);
+            foreach (var n in _noises)
+                _graph.End(n);
             _graph.End(_foreign);
         }
 
         public void From(int node)
         {
             _graph.Link(node, _silence, _weights.Silence);
-            foreach (var n in _noises) _graph.Link(node, n, _weights.Noise);
+            foreach (var n in _noises)
+                _graph.Link(node, n, _weights.Noise);
             _graph.Link(node, _foreign, _weights.Foreign);
         }
 
@@ -149,22 +169,29 @@ internal static class ScriptGraph
             int[] quiet = [_silence, .. _noises];
             foreach (var q in quiet)
             {
-                foreach (var to in _to) _graph.Link(q, to, 0);
-                foreach (var n in _noises) if (n != q) _graph.Link(q, n, _weights.Noise);
-                if (q != _silence) _graph.Link(q, _silence, _weights.Silence);
+                foreach (var to in _to)
+                    _graph.Link(q, to, 0);
+                foreach (var n in _noises)
+                    if (n != q)
+                        _graph.Link(q, n, _weights.Noise);
+                if (q != _silence)
+                    _graph.Link(q, _silence, _weights.Silence);
                 _graph.Link(q, _foreign, _weights.Foreign);
                 foreach (var (filler, weight) in _skips)
                 {
                     _graph.Link(q, filler._silence, weight);
                     _graph.Link(q, filler._foreign, weight + _weights.Foreign);
-                    foreach (var to in filler._to) _graph.Link(q, to, weight);
+                    foreach (var to in filler._to)
+                        _graph.Link(q, to, weight);
                 }
             }
-            foreach (var to in _to) _graph.Link(_foreign, to, 0);
+            foreach (var to in _to)
+                _graph.Link(_foreign, to, 0);
             _graph.Link(_foreign, _foreign, 0);
             _graph.Link(_foreign, _silence, 0);
             foreach (var (filler, weight) in _skips)
-                foreach (var to in filler._to) _graph.Link(_foreign, to, weight);
+            foreach (var to in filler._to)
+                _graph.Link(_foreign, to, weight);
         }
     }
 }

@@ -23,15 +23,38 @@ public readonly record struct DraftWord(string Text, float Likelihood);
 /// <param name="voiced">Where a voice is, in seconds.</param>
 /// <param name="progress">Shares from 0 to 1, or null.</param>
 /// <param name="cancel">Stops the work.</param>
-public delegate IReadOnlyList<DraftWord> Recogniser(AudioBuffer audio, IReadOnlyList<(double Start, double End)> voiced, Action<double>? progress, CancellationToken cancel);
+public delegate IReadOnlyList<DraftWord> Recogniser(
+    AudioBuffer audio,
+    IReadOnlyList<(double Start, double End)> voiced,
+    Action<double>? progress,
+    CancellationToken cancel
+);
 
 /// <summary>From written text to the words that are spoken (English rules).</summary>
 public static class ScriptText
 {
     private static readonly string[] Ones =
     [
-        "zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve", "thirteen",
-        "fourteen", "fifteen", "sixteen", "seventeen", "eighteen", "nineteen",
+        "zero",
+        "one",
+        "two",
+        "three",
+        "four",
+        "five",
+        "six",
+        "seven",
+        "eight",
+        "nine",
+        "ten",
+        "eleven",
+        "twelve",
+        "thirteen",
+        "fourteen",
+        "fifteen",
+        "sixteen",
+        "seventeen",
+        "eighteen",
+        "nineteen",
     ];
     private static readonly string[] Tens = ["", "", "twenty", "thirty", "forty", "fifty", "sixty", "seventy", "eighty", "ninety"];
     private static readonly Dictionary<string, string> Abbreviations = new(StringComparer.OrdinalIgnoreCase)
@@ -66,12 +89,21 @@ public static class ScriptText
     public static IReadOnlyList<ScriptWord> Words(string script)
     {
         var words = new List<ScriptWord>();
-        for (var i = 0; i < script.Length;)
+        for (var i = 0; i < script.Length; )
         {
-            if (char.IsWhiteSpace(script[i]) || script[i] is '-' or '–' or '—' or '/' or '_') { i++; continue; }
+            if (char.IsWhiteSpace(script[i]) || script[i] is '-' or '–' or '—' or '/' or '_')
+            {
+                i++;
+                continue;
+            }
             var start = i;
-            while (i < script.Length && !char.IsWhiteSpace(script[i]) && script[i] is not ('–' or '—' or '/' or '_')
-                && !(script[i] == '-' && !(i > start && i + 1 < script.Length && char.IsDigit(script[i + 1]) && i == start))) i++;
+            while (
+                i < script.Length
+                && !char.IsWhiteSpace(script[i])
+                && script[i] is not ('–' or '—' or '/' or '_')
+                && !(script[i] == '-' && !(i > start && i + 1 < script.Length && char.IsDigit(script[i + 1]) && i == start))
+            )
+                i++;
             Add(words, script[start..i], start);
         }
         return words;
@@ -84,21 +116,36 @@ public static class ScriptText
     public static IReadOnlyList<ScriptWord> PlainWords(string script)
     {
         var words = new List<ScriptWord>();
-        for (var i = 0; i < script.Length;)
+        for (var i = 0; i < script.Length; )
         {
             var start = i;
-            while (i < script.Length && (char.IsLetterOrDigit(script[i]) || script[i] is '\'' or '’' || char.GetUnicodeCategory(script[i]) is System.Globalization.UnicodeCategory.NonSpacingMark or System.Globalization.UnicodeCategory.SpacingCombiningMark))
+            while (
+                i < script.Length
+                && (
+                    char.IsLetterOrDigit(script[i])
+                    || script[i] is '\'' or '’'
+                    || char.GetUnicodeCategory(script[i])
+                        is System.Globalization.UnicodeCategory.NonSpacingMark
+                            or System.Globalization.UnicodeCategory.SpacingCombiningMark
+                )
+            )
             {
                 i++;
-                if (IsIdeographic(script[i - 1]) && !(i < script.Length && "ゃゅょっァィゥェォャュョッーぁぃぅぇぉんン".Contains(script[i]))) break;
+                if (IsIdeographic(script[i - 1]) && !(i < script.Length && "ゃゅょっァィゥェォャュョッーぁぃぅぇぉんン".Contains(script[i])))
+                    break;
             }
-            if (i > start) words.Add(new ScriptWord(script[start..i], [script[start..i]], start));
-            else i++;
+            if (i > start)
+                words.Add(new ScriptWord(script[start..i], [script[start..i]], start));
+            else
+                i++;
         }
         return words;
     }
 
-    /// <summary>The words of an analysis with what is written about them: capitals, commas, full stops and quotation marks; two with only a hyphen between are one.</summary>
+    /// <summary>
+    /// The words of an analysis with what is written about them: capitals, commas, full stops and quotation marks; two with only a hyphen between are
+    /// one.
+    /// </summary>
     /// <param name="words">In the order of the text.</param>
     /// <param name="text">What is written; words that are not in it stay as they are.</param>
     public static IReadOnlyList<WordSegment> AsWritten(IReadOnlyList<WordSegment> words, string text)
@@ -108,15 +155,25 @@ public static class ScriptText
         foreach (var word in words)
         {
             var found = text.IndexOf(word.Text, at, StringComparison.OrdinalIgnoreCase);
-            if (found < 0) { written.Add(word); continue; }
-            int start = found, end = found + word.Text.Length;
-            while (start > at && !char.IsWhiteSpace(text[start - 1]) && !char.IsLetterOrDigit(text[start - 1])) start--;
-            while (end < text.Length && !char.IsWhiteSpace(text[end]) && !char.IsLetterOrDigit(text[end])) end++;
+            if (found < 0)
+            {
+                written.Add(word);
+                continue;
+            }
+            int start = found,
+                end = found + word.Text.Length;
+            while (start > at && !char.IsWhiteSpace(text[start - 1]) && !char.IsLetterOrDigit(text[start - 1]))
+                start--;
+            while (end < text.Length && !char.IsWhiteSpace(text[end]) && !char.IsLetterOrDigit(text[end]))
+                end++;
             // A dash of its own belongs to the word before it.
-            if (end + 1 < text.Length && text[end] == ' ' && text[end + 1] is '–' or '—' && (end + 2 == text.Length || text[end + 2] == ' ')) end += 2;
+            if (end + 1 < text.Length && text[end] == ' ' && text[end + 1] is '–' or '—' && (end + 2 == text.Length || text[end + 2] == ' '))
+                end += 2;
             // What is written without a space between, "ill-disposed", is one word.
-            if (at > 0 && start == at && last == written.Count - 1 && !char.IsWhiteSpace(text[at - 1])) written[^1] = written[^1] with { Text = written[^1].Text + text[start..end], End = word.End };
-            else written.Add(word with { Text = text[start..end] });
+            if (at > 0 && start == at && last == written.Count - 1 && !char.IsWhiteSpace(text[at - 1]))
+                written[^1] = written[^1] with { Text = written[^1].Text + text[start..end], End = word.End };
+            else
+                written.Add(word with { Text = text[start..end] });
             (at, last) = (end, written.Count - 1);
         }
         return written;
@@ -132,31 +189,47 @@ public static class ScriptText
             return;
         }
         var lead = 0;
-        while (lead < token.Length && !char.IsLetterOrDigit(token[lead]) && !Signs.ContainsKey(token[lead])) lead++;
+        while (lead < token.Length && !char.IsLetterOrDigit(token[lead]) && !Signs.ContainsKey(token[lead]))
+            lead++;
         var tail = token.Length;
-        while (tail > lead && !char.IsLetterOrDigit(token[tail - 1]) && !Signs.ContainsKey(token[tail - 1])) tail--;
-        if (lead == tail) return;
+        while (tail > lead && !char.IsLetterOrDigit(token[tail - 1]) && !Signs.ContainsKey(token[tail - 1]))
+            tail--;
+        if (lead == tail)
+            return;
         var core = token[lead..tail];
         var spoken = new List<string>();
-        for (var i = 0; i < core.Length;)
+        for (var i = 0; i < core.Length; )
         {
-            if (Signs.TryGetValue(core[i], out var sign)) { spoken.Add(sign); i++; }
-            else if (char.IsAsciiDigit(core[i])) i = Number(core, i, spoken);
+            if (Signs.TryGetValue(core[i], out var sign))
+            {
+                spoken.Add(sign);
+                i++;
+            }
+            else if (char.IsAsciiDigit(core[i]))
+                i = Number(core, i, spoken);
             else if (char.IsLetter(core[i]))
             {
                 var run = new StringBuilder();
                 for (; i < core.Length && (char.IsLetter(core[i]) || core[i] is '\'' or '’'); i++)
                     run.Append(core[i] == '’' ? '\'' : char.ToLowerInvariant(core[i]));
                 // An English ordinal or plural ending after a number belongs to the number's last word and is close enough without it.
-                if (spoken.Count > 0 && run.ToString() is "st" or "nd" or "rd" or "th" or "s" && char.IsAsciiDigit(core[0])) continue;
+                if (spoken.Count > 0 && run.ToString() is "st" or "nd" or "rd" or "th" or "s" && char.IsAsciiDigit(core[0]))
+                    continue;
                 spoken.Add(run.ToString().Trim('\''));
             }
-            else i++;
+            else
+                i++;
         }
         // A price is read with its unit last.
-        if (spoken.Count > 1 && core[0] is '€' or '$' or '£') { var unit = spoken[0]; spoken.RemoveAt(0); spoken.Add(unit); }
+        if (spoken.Count > 1 && core[0] is '€' or '$' or '£')
+        {
+            var unit = spoken[0];
+            spoken.RemoveAt(0);
+            spoken.Add(unit);
+        }
         spoken.RemoveAll(s => s.Length == 0);
-        if (spoken.Count > 0) words.Add(new ScriptWord(core, spoken, offset + lead));
+        if (spoken.Count > 0)
+            words.Add(new ScriptWord(core, spoken, offset + lead));
     }
 
     private static int Number(string text, int at, List<string> spoken)
@@ -164,38 +237,70 @@ public static class ScriptText
         var digits = new StringBuilder();
         while (at < text.Length && (char.IsAsciiDigit(text[at]) || (text[at] == ',' && at + 3 < text.Length && char.IsAsciiDigit(text[at + 1]))))
         {
-            if (text[at] != ',') digits.Append(text[at]);
+            if (text[at] != ',')
+                digits.Append(text[at]);
             at++;
         }
         var run = digits.ToString();
-        if (run.Length > 9 || (run.Length > 1 && run[0] == '0')) foreach (var d in run) spoken.Add(Ones[d - '0']);
+        if (run.Length > 9 || (run.Length > 1 && run[0] == '0'))
+            foreach (var d in run)
+                spoken.Add(Ones[d - '0']);
         else if (run.Length == 4 && run[0] == '1' && run[1] != '0' && at == text.Length)
         {
             // Four digits that begin with 11 to 19 are nearly always a year.
             Whole(int.Parse(run[..2]), spoken);
-            if (run[2..] == "00") spoken.Add("hundred");
+            if (run[2..] == "00")
+                spoken.Add("hundred");
             else
             {
-                if (run[2] == '0') spoken.Add("oh");
+                if (run[2] == '0')
+                    spoken.Add("oh");
                 Whole(int.Parse(run[2..]), spoken);
             }
         }
-        else Whole(int.Parse(run), spoken);
+        else
+            Whole(int.Parse(run), spoken);
         if (at + 1 < text.Length && text[at] is '.' && char.IsAsciiDigit(text[at + 1]))
         {
             spoken.Add("point");
-            for (at++; at < text.Length && char.IsAsciiDigit(text[at]); at++) spoken.Add(Ones[text[at] - '0']);
+            for (at++; at < text.Length && char.IsAsciiDigit(text[at]); at++)
+                spoken.Add(Ones[text[at] - '0']);
         }
-        else if (at + 2 < text.Length && text[at] == ':') at++;
+        else if (at + 2 < text.Length && text[at] == ':')
+            at++;
         return at;
     }
 
     private static void Whole(int n, List<string> spoken)
     {
-        if (n >= 1_000_000) { Whole(n / 1_000_000, spoken); spoken.Add("million"); if (n % 1_000_000 > 0) Whole(n % 1_000_000, spoken); }
-        else if (n >= 1000) { Whole(n / 1000, spoken); spoken.Add("thousand"); if (n % 1000 > 0) Whole(n % 1000, spoken); }
-        else if (n >= 100) { spoken.Add(Ones[n / 100]); spoken.Add("hundred"); if (n % 100 > 0) Whole(n % 100, spoken); }
-        else if (n >= 20) { spoken.Add(Tens[n / 10]); if (n % 10 > 0) spoken.Add(Ones[n % 10]); }
-        else spoken.Add(Ones[n]);
+        if (n >= 1_000_000)
+        {
+            Whole(n / 1_000_000, spoken);
+            spoken.Add("million");
+            if (n % 1_000_000 > 0)
+                Whole(n % 1_000_000, spoken);
+        }
+        else if (n >= 1000)
+        {
+            Whole(n / 1000, spoken);
+            spoken.Add("thousand");
+            if (n % 1000 > 0)
+                Whole(n % 1000, spoken);
+        }
+        else if (n >= 100)
+        {
+            spoken.Add(Ones[n / 100]);
+            spoken.Add("hundred");
+            if (n % 100 > 0)
+                Whole(n % 100, spoken);
+        }
+        else if (n >= 20)
+        {
+            spoken.Add(Tens[n / 10]);
+            if (n % 10 > 0)
+                spoken.Add(Ones[n % 10]);
+        }
+        else
+            spoken.Add(Ones[n]);
     }
 }

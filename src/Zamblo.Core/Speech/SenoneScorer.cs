@@ -10,8 +10,10 @@ namespace Zamblo.Core.Speech;
 public sealed class SenoneScorer
 {
     private readonly AcousticModel _model;
-    private readonly float[] _density, _best;
-    private readonly int[] _codebookStamp, _senoneStamp;
+    private readonly float[] _density,
+        _best;
+    private readonly int[] _codebookStamp,
+        _senoneStamp;
     private readonly float[] _score;
     private readonly float[] _frame = new float[Features.Length];
     private int _stamp;
@@ -20,7 +22,8 @@ public sealed class SenoneScorer
     /// <exception cref="ArgumentException">The number of Gaussians per codebook is no multiple of four vectors.</exception>
     public SenoneScorer(AcousticModel model)
     {
-        if (model.Densities % (4 * Vector<float>.Count) != 0) throw new ArgumentException($"The scorer works on codebooks of a multiple of {4 * Vector<float>.Count} Gaussians.", nameof(model));
+        if (model.Densities % (4 * Vector<float>.Count) != 0)
+            throw new ArgumentException($"The scorer works on codebooks of a multiple of {4 * Vector<float>.Count} Gaussians.", nameof(model));
         _model = model;
         var codebooks = model.PhoneNames.Length;
         _density = new float[codebooks * model.Streams * model.Densities];
@@ -40,12 +43,16 @@ public sealed class SenoneScorer
     /// <summary>Log likelihood of the current frame in a senone, in nats.</summary>
     public float Score(int senone)
     {
-        if (_senoneStamp[senone] == _stamp) return _score[senone];
+        if (_senoneStamp[senone] == _stamp)
+            return _score[senone];
         var codebook = _model.CodebookOfSenone[senone];
-        if (_codebookStamp[codebook] != _stamp) Evaluate(codebook);
+        if (_codebookStamp[codebook] != _stamp)
+            Evaluate(codebook);
         // The streams' sums are multiplied before one logarithm is taken of them; each is kept from vanishing so that the product is a number.
-        float total = 0, product = 1;
-        int streams = _model.Streams, nd = _model.Densities;
+        float total = 0,
+            product = 1;
+        int streams = _model.Streams,
+            nd = _model.Densities;
         ref var weights = ref _model.MixtureWeights[senone * streams * nd];
         for (var f = 0; f < streams; f++)
         {
@@ -60,16 +67,21 @@ public sealed class SenoneScorer
     /// <summary>Shares of the Gaussians of a stream in the current frame's score of a senone, which must have been asked for; they sum to one.</summary>
     public void Posteriors(int senone, int stream, Span<float> shares)
     {
-        int nd = _model.Densities, w = (senone * _model.Streams + stream) * nd, d = (_model.CodebookOfSenone[senone] * _model.Streams + stream) * nd;
+        int nd = _model.Densities,
+            w = (senone * _model.Streams + stream) * nd,
+            d = (_model.CodebookOfSenone[senone] * _model.Streams + stream) * nd;
         float sum = 1e-30f;
-        for (var i = 0; i < nd; i++) sum += shares[i] = _model.MixtureWeights[w + i] * _density[d + i];
-        for (var i = 0; i < nd; i++) shares[i] /= sum;
+        for (var i = 0; i < nd; i++)
+            sum += shares[i] = _model.MixtureWeights[w + i] * _density[d + i];
+        for (var i = 0; i < nd; i++)
+            shares[i] /= sum;
     }
 
     private static float Dot(ref float a, ref float b, int count)
     {
         var width = Vector<float>.Count;
-        Vector<float> s0 = default, s1 = default;
+        Vector<float> s0 = default,
+            s1 = default;
         for (var i = 0; i < count; i += 2 * width)
         {
             s0 += Vector.LoadUnsafe(ref a, (nuint)i) * Vector.LoadUnsafe(ref b, (nuint)i);
@@ -81,7 +93,9 @@ public sealed class SenoneScorer
     private void Evaluate(int codebook)
     {
         _codebookStamp[codebook] = _stamp;
-        int streams = _model.Streams, nd = _model.Densities, dim = _model.StreamLength;
+        int streams = _model.Streams,
+            nd = _model.Densities,
+            dim = _model.StreamLength;
         var width = Vector<float>.Count;
         for (var f = 0; f < streams; f++)
         {
@@ -118,10 +132,12 @@ public sealed class SenoneScorer
                 top = Vector.Max(Vector.Max(top, Vector.Max(l0, l1)), Vector.Max(l2, l3));
             }
             var best = float.NegativeInfinity;
-            for (var i = 0; i < width; i++) best = MathF.Max(best, top[i]);
+            for (var i = 0; i < width; i++)
+                best = MathF.Max(best, top[i]);
             // Relative to the best Gaussian, out of the logarithm: the sum over a senone's weights is then a plain product of vectors.
             var shift = new Vector<float>(best);
-            for (var d = 0; d < nd; d += width) Vector.Exp(Vector.LoadUnsafe(ref density, (nuint)d) - shift).StoreUnsafe(ref density, (nuint)d);
+            for (var d = 0; d < nd; d += width)
+                Vector.Exp(Vector.LoadUnsafe(ref density, (nuint)d) - shift).StoreUnsafe(ref density, (nuint)d);
             _best[cs] = best;
         }
     }

@@ -23,10 +23,13 @@ public enum SpeechSource
 {
     /// <summary>A synthesis engine said them.</summary>
     Engine,
+
     /// <summary>A script was aligned.</summary>
     Script,
+
     /// <summary>The phone decoder heard them; there are no words.</summary>
     Phones,
+
     /// <summary>Words were recognised, then aligned.</summary>
     Recognised,
 }
@@ -37,7 +40,13 @@ public enum SpeechSource
 /// <param name="Words">Ordered; silence is what lies between them.</param>
 /// <param name="LevelsDb">Short-time level, one value per 10 ms (<see cref="Audio.LoudnessEnvelope"/>).</param>
 /// <param name="Source">Where the times come from.</param>
-public sealed record SpeechAnalysis(double Duration, IReadOnlyList<PhoneSegment> Phones, IReadOnlyList<WordSegment> Words, float[] LevelsDb, SpeechSource Source)
+public sealed record SpeechAnalysis(
+    double Duration,
+    IReadOnlyList<PhoneSegment> Phones,
+    IReadOnlyList<WordSegment> Words,
+    float[] LevelsDb,
+    SpeechSource Source
+)
 {
     /// <summary>Pitch in Hz, one value per 10 ms, 0 where there is no voice (<see cref="Audio.PitchTracker"/>); empty where nobody has looked.</summary>
     public float[] PitchHz { get; init; } = [];
@@ -49,11 +58,11 @@ public sealed record SpeechAnalysis(double Duration, IReadOnlyList<PhoneSegment>
     public float PeakDb(PhoneSegment phone)
     {
         var best = Audio.LoudnessEnvelope.SilenceDb;
-        for (var i = Math.Max(0, (int)(phone.Start * 100)); i < Math.Min(LevelsDb.Length, (int)(phone.End * 100) + 1); i++) best = Math.Max(best, LevelsDb[i]);
+        for (var i = Math.Max(0, (int)(phone.Start * 100)); i < Math.Min(LevelsDb.Length, (int)(phone.End * 100) + 1); i++)
+            best = Math.Max(best, LevelsDb[i]);
         return best;
     }
 
     /// <summary>Silence of a given length.</summary>
-    public static SpeechAnalysis Silent(double duration) =>
-        new(duration, duration > 0 ? [new(Arpabet.Silence, 0, duration)] : [], [], [], SpeechSource.Phones);
+    public static SpeechAnalysis Silent(double duration) => new(duration, duration > 0 ? [new(Arpabet.Silence, 0, duration)] : [], [], [], SpeechSource.Phones);
 }

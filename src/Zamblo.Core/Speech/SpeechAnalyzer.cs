@@ -24,8 +24,13 @@ public sealed class SpeechAnalyzer
     /// <param name="pronounce">How to say a word that the dictionary lacks, as ARPAbet; may return nothing.</param>
     /// <param name="voice">Probability of voice, one value per <see cref="VoiceActivity.ModelStep"/>; without it level alone decides.</param>
     /// <param name="recognise">Draft words for sound without a script.</param>
-    public SpeechAnalyzer(AcousticModel model, PronunciationDictionary dictionary, Func<string, IReadOnlyList<string[]>>? pronounce = null,
-        Recogniser? recognise = null, Func<AudioBuffer, CancellationToken, float[]>? voice = null)
+    public SpeechAnalyzer(
+        AcousticModel model,
+        PronunciationDictionary dictionary,
+        Func<string, IReadOnlyList<string[]>>? pronounce = null,
+        Recogniser? recognise = null,
+        Func<AudioBuffer, CancellationToken, float[]>? voice = null
+    )
     {
         _voice = voice;
         _recognise = recognise;
@@ -72,12 +77,14 @@ public sealed class SpeechAnalyzer
     /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
     public SpeechAnalysis Analyze(AudioBuffer audio, HearingRequest request, Action<double>? progress = null, CancellationToken cancel = default)
     {
-        if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
+        if (audio.SampleRate != CepstralFrontEnd.SampleRate)
+            throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
         var levels = LoudnessEnvelope.LevelsDb(audio);
         audio = VoiceMarks.Mute(audio, request.Marks);
         var heardLevels = request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(audio) : levels;
         var silent = SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
-        if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3) return silent;
+        if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3)
+            return silent;
         // The voice model runs on one core: pitch and features are made beside it.
         var hearing = Task.Run(() => (PitchTracker.Track(audio, cancel), new HeardSound(_model, _frontEnd, audio, 0, cancel)), CancellationToken.None);
         float[]? probability = null;
@@ -94,7 +101,8 @@ public sealed class SpeechAnalyzer
         sound.Doubt(heardLevels, probability);
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
         voiced = VoiceMarks.Join(voiced, request.Marks);
-        if (voiced.Count == 0) return silent;
+        if (voiced.Count == 0)
+            return silent;
         progress?.Invoke(0.1);
         Action<double>? Part(double from, double to) => progress == null ? null : p => progress(from + (to - from) * p);
         var inner = Part(0.1, 1);
@@ -112,7 +120,16 @@ public sealed class SpeechAnalyzer
         if (words.Count == 0)
         {
             var phones = Refining(_search.Segments(sound, _search.Listen(ref sound, inner, cancel), audio.Duration), audio, 0, sound.IsDrowned);
-            return new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration), [], levels, SpeechSource.Phones) { PitchHz = pitch };
+            return new SpeechAnalysis(
+                audio.Duration,
+                SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration),
+                [],
+                levels,
+                SpeechSource.Phones
+            )
+            {
+                PitchHz = pitch,
+            };
         }
         var (all, segments) = Aligner.Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
         // Words that were only heard count where a voice is; a script is believed.
@@ -124,7 +141,8 @@ public sealed class SpeechAnalyzer
         (all, segments) = (Calibration.Of(all, source, sound.IsDrowned), Calibration.Of(segments, source, sound.IsDrowned));
         var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source) { PitchHz = pitch, Draft = draft };
         foreach (var mark in request.Marks)
-            if (mark.IsVoice) result = FillMarked(sound, result, mark, cancel);
+            if (mark.IsVoice)
+                result = FillMarked(sound, result, mark, cancel);
         return result;
     }
 
@@ -139,8 +157,10 @@ public sealed class SpeechAnalyzer
     /// <exception cref="ArgumentException">The sound is not at 16 kHz.</exception>
     public SpeechAnalysis Realign(AudioBuffer audio, SpeechAnalysis known, HearingRequest request, CancellationToken cancel = default)
     {
-        if (audio.SampleRate != CepstralFrontEnd.SampleRate) throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
-        if (known.Words.Count == 0 || request.Words.Count == 0) return BoundaryPins.Apply(Analyze(audio, request, null, cancel), request.Pins);
+        if (audio.SampleRate != CepstralFrontEnd.SampleRate)
+            throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
+        if (known.Words.Count == 0 || request.Words.Count == 0)
+            return BoundaryPins.Apply(Analyze(audio, request, null, cancel), request.Pins);
         var levels = known.LevelsDb;
         audio = VoiceMarks.Mute(audio, request.Marks);
         var result = known with { Source = SpeechSource.Script, Draft = "" };
@@ -149,8 +169,10 @@ public sealed class SpeechAnalyzer
         for (var w = windows.Count - 1; w >= 0; w--)
         {
             var window = windows[w];
-            double from = Math.Max(0, window.Start - Neighbourhoods.Margin), to = Math.Min(audio.Duration, window.End + Neighbourhoods.Margin);
-            int first = (int)(from * audio.SampleRate), last = Math.Min(audio.Samples.Length, (int)(to * audio.SampleRate));
+            double from = Math.Max(0, window.Start - Neighbourhoods.Margin),
+                to = Math.Min(audio.Duration, window.End + Neighbourhoods.Margin);
+            int first = (int)(from * audio.SampleRate),
+                last = Math.Min(audio.Samples.Length, (int)(to * audio.SampleRate));
             var slice = new AudioBuffer(audio.Samples[first..last], audio.SampleRate);
             var sound = new HeardSound(_model, _frontEnd, slice, (double)first / audio.SampleRate, cancel);
             sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel));
@@ -159,7 +181,8 @@ public sealed class SpeechAnalyzer
             var start = window.Start;
             foreach (var part in window.Parts)
             {
-                int a = sound.FrameAt(start), b = sound.FrameAt(part.End);
+                int a = sound.FrameAt(start),
+                    b = sound.FrameAt(part.End);
                 IReadOnlyList<ScriptWord> own = [.. request.Words.Skip(part.FirstWord).Take(part.WordCount)];
                 if (b - a >= 3 && own.Count > 0)
                 {
@@ -167,20 +190,30 @@ public sealed class SpeechAnalyzer
                     (p, ws) = (Calibration.Of(p, SpeechSource.Script, sound.IsDrowned), Calibration.Of(ws, SpeechSource.Script, sound.IsDrowned));
                     // Frames are 10 ms apart: what starts or ends within one of the stretch's edge does so at the edge.
                     const double frame = 0.011;
-                    if (p.Count > 1 && Arpabet.IsSilent(p[0].Phone) && p[0].End < start + frame) p.RemoveAt(0);
-                    if (p.Count > 1 && Arpabet.IsSilent(p[^1].Phone) && p[^1].Start > part.End - frame) p.RemoveAt(p.Count - 1);
+                    if (p.Count > 1 && Arpabet.IsSilent(p[0].Phone) && p[0].End < start + frame)
+                        p.RemoveAt(0);
+                    if (p.Count > 1 && Arpabet.IsSilent(p[^1].Phone) && p[^1].Start > part.End - frame)
+                        p.RemoveAt(p.Count - 1);
                     p[0] = p[0] with { Start = start };
                     p[^1] = p[^1] with { End = part.End };
                     phones.AddRange(p);
-                    words.AddRange(ws.Select(x => x with { Start = x.Start < start + frame ? start : x.Start, End = x.End > part.End - frame ? part.End : x.End }));
+                    words.AddRange(
+                        ws.Select(x => x with { Start = x.Start < start + frame ? start : x.Start, End = x.End > part.End - frame ? part.End : x.End })
+                    );
                 }
-                else phones.Add(new PhoneSegment(Arpabet.Silence, start, part.End));
+                else
+                    phones.Add(new PhoneSegment(Arpabet.Silence, start, part.End));
                 start = part.End;
             }
             var all = result.Phones.Where(p => p.Start < window.Start).Select(p => p with { End = Math.Min(p.End, window.Start) }).ToList();
             all.AddRange(phones);
             all.AddRange(result.Phones.Where(p => p.End > window.End).Select(p => p with { Start = Math.Max(p.Start, window.End) }));
-            List<WordSegment> texts = [.. result.Words.Where(x => x.End <= window.Start + 1e-6), .. words, .. result.Words.Where(x => x.Start >= window.End - 1e-6)];
+            List<WordSegment> texts =
+            [
+                .. result.Words.Where(x => x.End <= window.Start + 1e-6),
+                .. words,
+                .. result.Words.Where(x => x.Start >= window.End - 1e-6),
+            ];
             result = result with { Phones = SegmentLists.Tidy(all, known.Duration), Words = texts, LevelsDb = levels };
         }
         return BoundaryPins.Apply(result, request.Pins);
@@ -192,12 +225,20 @@ public sealed class SpeechAnalyzer
         var phones = new List<PhoneSegment>();
         foreach (var p in speech.Phones)
         {
-            double start = Math.Max(p.Start, mark.Start), end = Math.Min(p.End, mark.End);
-            int from = sound.FrameAt(start), to = sound.FrameAt(end);
-            if (!Arpabet.IsSilent(p.Phone) || end - start < 0.1 || to - from < 8) { phones.Add(p); continue; }
-            if (start > p.Start) phones.Add(p with { End = start });
+            double start = Math.Max(p.Start, mark.Start),
+                end = Math.Min(p.End, mark.End);
+            int from = sound.FrameAt(start),
+                to = sound.FrameAt(end);
+            if (!Arpabet.IsSilent(p.Phone) || end - start < 0.1 || to - from < 8)
+            {
+                phones.Add(p);
+                continue;
+            }
+            if (start > p.Start)
+                phones.Add(p with { End = start });
             phones.AddRange(_search.Heard(sound, from, to, start, end, cancel));
-            if (end < p.End) phones.Add(p with { Start = end });
+            if (end < p.End)
+                phones.Add(p with { Start = end });
         }
         return speech with { Phones = SegmentLists.Tidy(phones, speech.Duration) };
     }
@@ -208,8 +249,10 @@ public sealed class SpeechAnalyzer
     private IReadOnlyList<string[]> Pronounce(string word)
     {
         IEnumerable<string[]> found = _dictionary.Lookup(word);
-        if (!found.Any() && word.EndsWith("'s", StringComparison.Ordinal)) found = _dictionary.Lookup(word[..^2]).Select(p => (string[])[.. p, p[^1] is "P" or "T" or "K" or "F" or "TH" ? "S" : "Z"]);
-        if (!found.Any() && _pronounce != null) found = _pronounce(word);
+        if (!found.Any() && word.EndsWith("'s", StringComparison.Ordinal))
+            found = _dictionary.Lookup(word[..^2]).Select(p => (string[])[.. p, p[^1] is "P" or "T" or "K" or "F" or "TH" ? "S" : "Z"]);
+        if (!found.Any() && _pronounce != null)
+            found = _pronounce(word);
         return [.. found];
     }
 }

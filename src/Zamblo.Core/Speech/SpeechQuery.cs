@@ -9,12 +9,16 @@ public sealed record SpeechQuery(string? Script, string Language)
 {
     /// <summary>The part of the recording that the take is; null for all of it. Everything else is in seconds of that part.</summary>
     public SoundPart? Part { get; init; }
+
     /// <summary>Where there is a voice and where not, as far as somebody said so.</summary>
     public IReadOnlyList<VoiceMark> Marks { get; init; } = [];
+
     /// <summary>Boundaries set by hand.</summary>
     public IReadOnlyList<BoundaryPin> Pins { get; init; } = [];
+
     /// <summary>How words are said here, by the word in lower case, as ARPAbet.</summary>
     public IReadOnlyDictionary<string, string[]> Pronunciations { get; init; } = new Dictionary<string, string[]>();
+
     /// <summary>Whether the acoustic model was made for this language.</summary>
     public bool IsNative => Language.Split('-')[0] == "en";
 }

@@ -14,6 +14,7 @@ internal readonly record struct PathStep(int Node, int Start, int End);
 internal sealed class ViterbiDecoder(AcousticModel model)
 {
     private const float Dead = float.NegativeInfinity;
+
     // A node of foreign speech: leaves with these odds from frame to frame (80 ms on average over three states).
     private static readonly float[] ForeignTransitions = [-0.47f, -0.98f, Dead, Dead, Dead, -0.47f, -0.98f, Dead, Dead, Dead, -0.47f, -0.98f];
 
@@ -27,11 +28,21 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     /// <param name="complete">Whether an end node was reached; otherwise the path stops where the best token was.</param>
     /// <param name="progress">Called now and then with a share from 0 to 1.</param>
     /// <param name="cancel">Stops the search.</param>
-    public List<PathStep> Decode(PhoneGraph graph, int frames, Func<int, ReadOnlySpan<float>> frameAt, Func<int, float>? background, Func<int, float>? quiet, float beam, out bool complete,
-        Action<double>? progress = null, CancellationToken cancel = default)
+    public List<PathStep> Decode(
+        PhoneGraph graph,
+        int frames,
+        Func<int, ReadOnlySpan<float>> frameAt,
+        Func<int, float>? background,
+        Func<int, float>? quiet,
+        float beam,
+        out bool complete,
+        Action<double>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         complete = false;
-        if (frames == 0) return [];
+        if (frames == 0)
+            return [];
         var n = graph.NodeCount;
         var score = new float[n * 3];
         var hist = new int[n * 3];
@@ -40,13 +51,19 @@ internal sealed class ViterbiDecoder(AcousticModel model)
         var entryHist = new int[n];
         Array.Fill(entry, Dead);
         var isListed = new bool[n];
-        List<int> active = [], next = [], woken = [];
+        List<int> active = [],
+            next = [],
+            woken = [];
         var history = new History();
         foreach (var (node, weight) in graph.Starts)
         {
             entry[node] = weight;
             entryHist[node] = -1;
-            if (!isListed[node]) { isListed[node] = true; active.Add(node); }
+            if (!isListed[node])
+            {
+                isListed[node] = true;
+                active.Add(node);
+            }
         }
         var scorer = new SenoneScorer(model);
         for (var t = 0; t < frames; t++)
@@ -66,18 +83,36 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 var tr = foreign ? ForeignTransitions : model.TransitionsOf(m);
                 var senones = foreign ? default : model.SenonesOf(m);
                 var at = node * 3;
-                float s0 = score[at], s1 = score[at + 1], s2 = score[at + 2];
+                float s0 = score[at],
+                    s1 = score[at + 1],
+                    s2 = score[at + 2];
                 // State 2 from itself, from 1 and, where the topology has the skip, from 0.
                 float n2 = s2 + tr[10];
                 var h2 = hist[at + 2];
-                if (s1 + tr[6] > n2) { n2 = s1 + tr[6]; h2 = hist[at + 1]; }
-                if (s0 + tr[2] > n2) { n2 = s0 + tr[2]; h2 = hist[at]; }
+                if (s1 + tr[6] > n2)
+                {
+                    n2 = s1 + tr[6];
+                    h2 = hist[at + 1];
+                }
+                if (s0 + tr[2] > n2)
+                {
+                    n2 = s0 + tr[2];
+                    h2 = hist[at];
+                }
                 float n1 = s1 + tr[5];
                 var h1 = hist[at + 1];
-                if (s0 + tr[1] > n1) { n1 = s0 + tr[1]; h1 = hist[at]; }
+                if (s0 + tr[1] > n1)
+                {
+                    n1 = s0 + tr[1];
+                    h1 = hist[at];
+                }
                 float n0 = s0 + tr[0];
                 var h0 = hist[at];
-                if (entry[node] > n0) { n0 = entry[node]; h0 = entryHist[node]; }
+                if (entry[node] > n0)
+                {
+                    n0 = entry[node];
+                    h0 = entryHist[node];
+                }
                 entry[node] = Dead;
                 if (foreign)
                 {
@@ -88,9 +123,12 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 }
                 else
                 {
-                    if (n0 > Dead) n0 += scorer.Score(senones[0]);
-                    if (n1 > Dead) n1 += scorer.Score(senones[1]);
-                    if (n2 > Dead) n2 += scorer.Score(senones[2]);
+                    if (n0 > Dead)
+                        n0 += scorer.Score(senones[0]);
+                    if (n1 > Dead)
+                        n1 += scorer.Score(senones[1]);
+                    if (n2 > Dead)
+                        n2 += scorer.Score(senones[2]);
                 }
                 var doubt = graph.Word[node] == -1 ? MathF.Min(0, loud) : MathF.Min(0, -loud);
                 if (doubt < 0)
@@ -99,8 +137,12 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                     n1 += doubt;
                     n2 += doubt;
                 }
-                score[at] = n0; score[at + 1] = n1; score[at + 2] = n2;
-                hist[at] = h0; hist[at + 1] = h1; hist[at + 2] = h2;
+                score[at] = n0;
+                score[at + 1] = n1;
+                score[at + 2] = n2;
+                hist[at] = h0;
+                hist[at + 1] = h1;
+                hist[at + 2] = h2;
                 best = MathF.Max(best, MathF.Max(n0, MathF.Max(n1, n2)));
             }
             // Scores are kept relative to the best of their frame, so that an hour loses no precision.
@@ -110,7 +152,9 @@ internal sealed class ViterbiDecoder(AcousticModel model)
             foreach (var node in active)
             {
                 var at = node * 3;
-                float s0 = score[at] -= best, s1 = score[at + 1] -= best, s2 = score[at + 2] -= best;
+                float s0 = score[at] -= best,
+                    s1 = score[at + 1] -= best,
+                    s2 = score[at + 2] -= best;
                 if (MathF.Max(s0, MathF.Max(s1, s2)) < -beam)
                 {
                     score[at] = score[at + 1] = score[at + 2] = Dead;
@@ -119,22 +163,30 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 }
                 next.Add(node);
                 var exit = s2 + Exit(graph.Model[node]);
-                if (exit < -beam || last) continue;
+                if (exit < -beam || last)
+                    continue;
                 var record = -1;
                 for (var a = graph.ArcStart[node]; a < graph.ArcStart[node + 1]; a++)
                 {
                     var candidate = exit + graph.ArcWeight[a];
                     var target = graph.ArcTarget[a];
-                    if (candidate < -beam || candidate <= entry[target]) continue;
-                    if (record < 0) record = history.Add(hist[at + 2], node, t + 1);
+                    if (candidate < -beam || candidate <= entry[target])
+                        continue;
+                    if (record < 0)
+                        record = history.Add(hist[at + 2], node, t + 1);
                     entry[target] = candidate;
                     entryHist[target] = record;
                     woken.Add(target);
                 }
             }
-            if (last) break;
+            if (last)
+                break;
             foreach (var node in woken)
-                if (!isListed[node]) { isListed[node] = true; next.Add(node); }
+                if (!isListed[node])
+                {
+                    isListed[node] = true;
+                    next.Add(node);
+                }
             (active, next) = (next, active);
             if (history.IsFull)
             {
@@ -142,26 +194,39 @@ internal sealed class ViterbiDecoder(AcousticModel model)
             }
         }
         // The end: the best token that may leave, or failing that the best token.
-        int finalNode = -1, finalHist = -1;
+        int finalNode = -1,
+            finalHist = -1;
         var finalScore = Dead;
         foreach (var node in next)
         {
-            if (!graph.IsEnd[node]) continue;
+            if (!graph.IsEnd[node])
+                continue;
             var exit = score[node * 3 + 2] + Exit(graph.Model[node]);
-            if (exit > finalScore) { finalScore = exit; finalNode = node; finalHist = hist[node * 3 + 2]; }
+            if (exit > finalScore)
+            {
+                finalScore = exit;
+                finalNode = node;
+                finalHist = hist[node * 3 + 2];
+            }
         }
         complete = finalNode >= 0;
         if (!complete)
             foreach (var node in next)
                 for (var s = 0; s < 3; s++)
-                    if (score[node * 3 + s] > finalScore) { finalScore = score[node * 3 + s]; finalNode = node; finalHist = hist[node * 3 + s]; }
+                    if (score[node * 3 + s] > finalScore)
+                    {
+                        finalScore = score[node * 3 + s];
+                        finalNode = node;
+                        finalHist = hist[node * 3 + s];
+                    }
         var path = new List<PathStep>();
         var end = frames;
-        for (var node = finalNode; ;)
+        for (var node = finalNode; ; )
         {
             var start = finalHist < 0 ? 0 : history.Frame(finalHist);
             path.Add(new PathStep(node, start, end));
-            if (finalHist < 0) break;
+            if (finalHist < 0)
+                break;
             end = start;
             node = history.Node(finalHist);
             finalHist = history.Previous(finalHist);
@@ -176,12 +241,18 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     /// <summary>Completed phones as a tree of records that point to their predecessor.</summary>
     private sealed class History
     {
-        private int[] _previous = new int[1 << 16], _node = new int[1 << 16], _frame = new int[1 << 16];
-        private int _count, _limit = 1 << 20;
+        private int[] _previous = new int[1 << 16],
+            _node = new int[1 << 16],
+            _frame = new int[1 << 16];
+        private int _count,
+            _limit = 1 << 20;
 
         public bool IsFull => _count >= _limit;
+
         public int Previous(int i) => _previous[i];
+
         public int Node(int i) => _node[i];
+
         public int Frame(int i) => _frame[i];
 
         public int Add(int previous, int node, int frame)
@@ -204,18 +275,26 @@ internal sealed class ViterbiDecoder(AcousticModel model)
             var alive = new bool[_count];
             void Mark(int i)
             {
-                while (i >= 0 && !alive[i]) { alive[i] = true; i = _previous[i]; }
+                while (i >= 0 && !alive[i])
+                {
+                    alive[i] = true;
+                    i = _previous[i];
+                }
             }
             foreach (var node in active)
             {
-                for (var s = 0; s < 3; s++) if (score[node * 3 + s] > Dead) Mark(hist[node * 3 + s]);
-                if (entry[node] > Dead) Mark(entryHist[node]);
+                for (var s = 0; s < 3; s++)
+                    if (score[node * 3 + s] > Dead)
+                        Mark(hist[node * 3 + s]);
+                if (entry[node] > Dead)
+                    Mark(entryHist[node]);
             }
             var moved = new int[_count];
             var kept = 0;
             for (var i = 0; i < _count; i++)
             {
-                if (!alive[i]) continue;
+                if (!alive[i])
+                    continue;
                 moved[i] = kept;
                 _previous[kept] = _previous[i] < 0 ? -1 : moved[_previous[i]];
                 _node[kept] = _node[i];
@@ -226,8 +305,10 @@ internal sealed class ViterbiDecoder(AcousticModel model)
             foreach (var node in active)
             {
                 for (var s = 0; s < 3; s++)
-                    if (score[node * 3 + s] > Dead && hist[node * 3 + s] >= 0) hist[node * 3 + s] = moved[hist[node * 3 + s]];
-                if (entry[node] > Dead && entryHist[node] >= 0) entryHist[node] = moved[entryHist[node]];
+                    if (score[node * 3 + s] > Dead && hist[node * 3 + s] >= 0)
+                        hist[node * 3 + s] = moved[hist[node * 3 + s]];
+                if (entry[node] > Dead && entryHist[node] >= 0)
+                    entryHist[node] = moved[entryHist[node]];
             }
         }
     }

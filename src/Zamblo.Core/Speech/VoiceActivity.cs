@@ -15,22 +15,33 @@ public static class VoiceActivity
     /// <param name="levels">dB, one value per 10 ms.</param>
     public static IReadOnlyList<(double Start, double End)> FromLevels(float[] levels)
     {
-        if (levels.Length == 0) return [];
-        float floor = LoudnessEnvelope.Percentile(levels, 0.1), top = LoudnessEnvelope.Percentile(levels, 0.97);
-        if (top < AbsoluteFloorDb) return [];
+        if (levels.Length == 0)
+            return [];
+        float floor = LoudnessEnvelope.Percentile(levels, 0.1),
+            top = LoudnessEnvelope.Percentile(levels, 0.97);
+        if (top < AbsoluteFloorDb)
+            return [];
         // The floor of a recording without pauses is speech itself: never ask for more than 25 dB under the loud parts.
         floor = Math.Min(floor, top - 25);
-        float open = Math.Max(AbsoluteFloorDb, floor + 0.35f * (top - floor)), shut = Math.Max(AbsoluteFloorDb - 3, floor + 0.2f * (top - floor));
+        float open = Math.Max(AbsoluteFloorDb, floor + 0.35f * (top - floor)),
+            shut = Math.Max(AbsoluteFloorDb - 3, floor + 0.2f * (top - floor));
         var regions = new List<(double Start, double End)>();
         for (var i = 0; i < levels.Length; i++)
         {
-            if (levels[i] < open) continue;
-            int from = i, to = i;
-            while (from > 0 && levels[from - 1] > shut) from--;
-            while (to + 1 < levels.Length && levels[to + 1] > shut) to++;
-            double start = Math.Max(0, from - 3) / 100.0, end = Math.Min(levels.Length, to + 6) / 100.0;
-            if (regions.Count > 0 && start - regions[^1].End < 0.12) regions[^1] = (regions[^1].Start, end);
-            else regions.Add((start, end));
+            if (levels[i] < open)
+                continue;
+            int from = i,
+                to = i;
+            while (from > 0 && levels[from - 1] > shut)
+                from--;
+            while (to + 1 < levels.Length && levels[to + 1] > shut)
+                to++;
+            double start = Math.Max(0, from - 3) / 100.0,
+                end = Math.Min(levels.Length, to + 6) / 100.0;
+            if (regions.Count > 0 && start - regions[^1].End < 0.12)
+                regions[^1] = (regions[^1].Start, end);
+            else
+                regions.Add((start, end));
             i = to;
         }
         regions.RemoveAll(r => r.End - r.Start < 0.13);
@@ -47,27 +58,37 @@ public static class VoiceActivity
     public static float[] AgainstSilence(float[] levels, float[]? voice)
     {
         var result = new float[Math.Max(1, levels.Length)];
-        if (levels.Length == 0) return result;
-        float floor = LoudnessEnvelope.Percentile(levels, 0.1), top = LoudnessEnvelope.Percentile(levels, 0.97);
+        if (levels.Length == 0)
+            return result;
+        float floor = LoudnessEnvelope.Percentile(levels, 0.1),
+            top = LoudnessEnvelope.Percentile(levels, 0.97);
         // In a clean recording everything 30 dB under the loud parts may be a pause; in a noisy one what lies near the noise.
-        float low = Math.Max(top - 30, floor + 0.35f * (top - floor)), high = Math.Max(top - 18, floor + 0.65f * (top - floor));
-        if (top < AbsoluteFloorDb || high - low < 1) return result;
+        float low = Math.Max(top - 30, floor + 0.35f * (top - floor)),
+            high = Math.Max(top - 18, floor + 0.65f * (top - floor));
+        if (top < AbsoluteFloorDb || high - low < 1)
+            return result;
         for (var i = 0; i < levels.Length; i++)
         {
             var share = Math.Clamp((levels[i] - low) / (high - low), 0, 1);
             // Where pauses are silent, level alone says much: a voice model does not know every voice.
-            var heard = voice == null || voice.Length == 0 ? 1 : Math.Clamp(voice[Math.Min(voice.Length - 1, (int)(i * 0.01 / ModelStep))] * 2, top - floor > 25 ? 0.6f : 0, 1);
+            var heard =
+                voice == null || voice.Length == 0
+                    ? 1
+                    : Math.Clamp(voice[Math.Min(voice.Length - 1, (int)(i * 0.01 / ModelStep))] * 2, top - floor > 25 ? 0.6f : 0, 1);
             result[i] = -AgainstSilenceNats * share * heard;
         }
-        if (voice == null) return result;
+        if (voice == null)
+            return result;
         // And the other way round: a quarter of a second and more from anything that resembles a voice nobody says a word.
         var far = (int)(0.25 / ModelStep);
         for (var i = 0; i < levels.Length; i++)
         {
             var at = Math.Min(voice.Length - 1, (int)(i * 0.01 / ModelStep));
             var near = false;
-            for (var k = Math.Max(0, at - far); k <= Math.Min(voice.Length - 1, at + far) && !near; k++) near = voice[k] > 0.2f;
-            if (!near) result[i] = AgainstSilenceNats;
+            for (var k = Math.Max(0, at - far); k <= Math.Min(voice.Length - 1, at + far) && !near; k++)
+                near = voice[k] > 0.2f;
+            if (!near)
+                result[i] = AgainstSilenceNats;
         }
         return result;
     }
@@ -98,23 +119,32 @@ public static class VoiceActivity
                 on = true;
                 quiet = 0;
                 var start = Math.Max(0, t - 0.15);
-                if (heard.Count > 0 && start <= heard[^1].End) heard[^1] = (heard[^1].Start, t);
-                else heard.Add((start, t));
+                if (heard.Count > 0 && start <= heard[^1].End)
+                    heard[^1] = (heard[^1].Start, t);
+                else
+                    heard.Add((start, t));
             }
-            if (!on) continue;
+            if (!on)
+                continue;
             quiet = voice[i] < 0.35f ? quiet + ModelStep : 0;
             heard[^1] = (heard[^1].Start, t + ModelStep + 0.12);
-            if (quiet >= 0.2) { on = false; heard[^1] = (heard[^1].Start, t - quiet + ModelStep + 0.12); }
+            if (quiet >= 0.2)
+            {
+                on = false;
+                heard[^1] = (heard[^1].Start, t - quiet + ModelStep + 0.12);
+            }
         }
         // A voice lasts: single blips are clicks.
         heard.RemoveAll(h => h.End - h.Start < 0.4);
         var result = new List<(double Start, double End)>();
         foreach (var level in FromLevels(levels))
-            foreach (var h in heard)
-            {
-                double from = Math.Max(level.Start, h.Start), to = Math.Min(level.End, h.End);
-                if (to - from > 0.05) result.Add((from, to));
-            }
+        foreach (var h in heard)
+        {
+            double from = Math.Max(level.Start, h.Start),
+                to = Math.Min(level.End, h.End);
+            if (to - from > 0.05)
+                result.Add((from, to));
+        }
         return result;
     }
 }

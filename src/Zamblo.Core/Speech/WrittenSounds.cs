@@ -59,10 +59,13 @@ public static class WrittenSounds
         written = written.Trim();
         var tokens = written.ToUpperInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Select(t => t.TrimEnd('0', '1', '2')).ToArray();
         // A single "a" or "I" is a word; two and more that are all phones are phones.
-        if (tokens.Length > 0 && tokens.All(Arpabet.Phones.Contains) && (tokens.Length > 1 || written == tokens[0])) return tokens;
+        if (tokens.Length > 0 && tokens.All(Arpabet.Phones.Contains) && (tokens.Length > 1 || written == tokens[0]))
+            return tokens;
         var inMarks = written.Length > 2 && (written[0], written[^1]) is ('/', '/') or ('[', ']');
-        if (inMarks) return Ipa.ToArpabet(written[1..^1]);
-        if (written.Any(c => c > 0x24F)) return Ipa.ToArpabet(written);
+        if (inMarks)
+            return Ipa.ToArpabet(written[1..^1]);
+        if (written.Any(c => c > 0x24F))
+            return Ipa.ToArpabet(written);
         return [.. written.ToLowerInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).SelectMany(w => spelling(w).FirstOrDefault() ?? [])];
     }
 
@@ -74,8 +77,10 @@ public static class WrittenSounds
         var text = "";
         foreach (var p in phones)
         {
-            if (!Mnemonics.TryGetValue(p, out var sign)) continue;
-            if (!stressed && Arpabet.Vowels.Contains(p)) (stressed, text) = (true, text + "'");
+            if (!Mnemonics.TryGetValue(p, out var sign))
+                continue;
+            if (!stressed && Arpabet.Vowels.Contains(p))
+                (stressed, text) = (true, text + "'");
             text += sign;
         }
         return $"[[{text}]]";

@@ -15,7 +15,8 @@ public static class WrittenSpans
         {
             var found = Find(text, words[i].Text, at);
             (spans[2 * i], spans[2 * i + 1]) = found < 0 ? (-1, 0) : (found, words[i].Text.Length);
-            if (found >= 0) at = found + words[i].Text.Length;
+            if (found >= 0)
+                at = found + words[i].Text.Length;
         }
         return spans;
     }
@@ -23,10 +24,14 @@ public static class WrittenSpans
     // Where a word stands in a text from a place on, as a word of its own; less than 0 where it does not.
     private static int Find(string text, string word, int from)
     {
-        if (word.Length == 0) return -1;
+        if (word.Length == 0)
+            return -1;
         for (var at = from; (at = text.IndexOf(word, at, StringComparison.OrdinalIgnoreCase)) >= 0; at++)
-            if ((at == 0 || !char.IsLetterOrDigit(text[at - 1]) || !char.IsLetterOrDigit(word[0]))
-                && (at + word.Length == text.Length || !char.IsLetterOrDigit(text[at + word.Length]) || !char.IsLetterOrDigit(word[^1]))) return at;
+            if (
+                (at == 0 || !char.IsLetterOrDigit(text[at - 1]) || !char.IsLetterOrDigit(word[0]))
+                && (at + word.Length == text.Length || !char.IsLetterOrDigit(text[at + word.Length]) || !char.IsLetterOrDigit(word[^1]))
+            )
+                return at;
         return -1;
     }
 
@@ -41,7 +46,8 @@ public static class WrittenSpans
     {
         var spans = Of(text, words);
         var last = first + count - 1;
-        if (first < 0 || last >= words.Count || spans[2 * first] < 0 || spans[2 * last] < 0) return null;
+        if (first < 0 || last >= words.Count || spans[2 * first] < 0 || spans[2 * last] < 0)
+            return null;
         return text[..spans[2 * first]] + by + text[(spans[2 * last] + spans[2 * last + 1])..];
     }
 }

@@ -8,6 +8,7 @@ internal static partial class ArtText
 {
     /// <summary>Longest path, in characters: far more than a hand draws.</summary>
     public const int LongestPath = 100_000;
+
     /// <summary>Furthest point, in the drawing's units.</summary>
     public const float Furthest = 100_000;
 
@@ -28,26 +29,40 @@ internal static partial class ArtText
     /// <returns>What is wrong, or null.</returns>
     public static string? ErrorOfPath(string d)
     {
-        if (d.Length > LongestPath) return $"is longer than {LongestPath} characters";
+        if (d.Length > LongestPath)
+            return $"is longer than {LongestPath} characters";
         var at = 0;
         var isFirst = true;
         while (Skip(d, ref at, false))
         {
             var command = d[at++];
             var kind = char.ToUpperInvariant(command);
-            var count = kind switch { 'M' or 'L' or 'T' => 2, 'H' or 'V' => 1, 'S' or 'Q' => 4, 'C' => 6, 'A' => 7, 'Z' => 0, _ => -1 };
-            if (count < 0) return $"has \"{command}\" where a command should be";
-            if (isFirst && kind != 'M') return "does not begin with a move";
+            var count = kind switch
+            {
+                'M' or 'L' or 'T' => 2,
+                'H' or 'V' => 1,
+                'S' or 'Q' => 4,
+                'C' => 6,
+                'A' => 7,
+                'Z' => 0,
+                _ => -1,
+            };
+            if (count < 0)
+                return $"has \"{command}\" where a command should be";
+            if (isFirst && kind != 'M')
+                return "does not begin with a move";
             isFirst = false;
             var taken = 0;
             while (count > 0 && Skip(d, ref at, taken > 0) && !char.IsAsciiLetter(d[at]))
             {
                 // The flags of an arc are one digit each and may stand without a gap.
                 var ok = kind == 'A' && taken % 7 is 3 or 4 ? d[at] is '0' or '1' && ++at > 0 : Number(d, ref at);
-                if (!ok) return $"has a number that cannot be read, at character {at + 1}";
+                if (!ok)
+                    return $"has a number that cannot be read, at character {at + 1}";
                 taken++;
             }
-            if (count > 0 && (taken == 0 || taken % count != 0)) return $"has {taken} numbers after \"{command}\"";
+            if (count > 0 && (taken == 0 || taken % count != 0))
+                return $"has {taken} numbers after \"{command}\"";
         }
         return null;
     }
@@ -56,15 +71,18 @@ internal static partial class ArtText
     private static bool Skip(string d, ref int at, bool comma)
     {
         for (; at < d.Length; at++)
-            if (comma && d[at] == ',') comma = false;
-            else if (d[at] is not (' ' or '\t' or '\n' or '\r' or '\f')) return true;
+            if (comma && d[at] == ',')
+                comma = false;
+            else if (d[at] is not (' ' or '\t' or '\n' or '\r' or '\f'))
+                return true;
         return false;
     }
 
     private static bool Number(string d, ref int at)
     {
         var match = NumberPattern().Match(d, at, Math.Min(40, d.Length - at));
-        if (!match.Success || match.Index != at || !TryNumber(match.ValueSpan, out _)) return false;
+        if (!match.Success || match.Index != at || !TryNumber(match.ValueSpan, out _))
+            return false;
         at += match.Length;
         return true;
     }

@@ -29,36 +29,48 @@ public sealed class CastLibrary
     /// <exception cref="KeyNotFoundException">There is none.</exception>
     public Figure Character(string key)
     {
-        if (!CharacterKeys.Contains(key)) throw new KeyNotFoundException($"There is no character \"{key}\". There are {string.Join(", ", CharacterKeys)}.");
-        return _figures.GetOrAdd(key, k =>
-        {
-            using var art = Open($"Characters.{k}.art.svg");
-            using var rig = Open($"Characters.{k}.rig.json");
-            return Figure.Read(art, rig, k);
-        });
+        if (!CharacterKeys.Contains(key))
+            throw new KeyNotFoundException($"There is no character \"{key}\". There are {string.Join(", ", CharacterKeys)}.");
+        return _figures.GetOrAdd(
+            key,
+            k =>
+            {
+                using var art = Open($"Characters.{k}.art.svg");
+                using var rig = Open($"Characters.{k}.rig.json");
+                return Figure.Read(art, rig, k);
+            }
+        );
     }
 
     /// <summary>A backdrop by its key.</summary>
     /// <exception cref="KeyNotFoundException">There is none.</exception>
     public Backdrop Backdrop(string key)
     {
-        if (!BackdropKeys.Contains(key)) throw new KeyNotFoundException($"There is no backdrop \"{key}\". There are {string.Join(", ", BackdropKeys)}.");
-        return _backdrops.GetOrAdd(key, k =>
-        {
-            if (k == "paper") return new Backdrop([new DrawShape("M0 0L1280 0L1280 720L0 720Z", "#EFE6D3")], []);
-            using var stream = Open($"Backdrops.{k}.art.svg");
-            var art = SvgArt.Read(stream, k);
-            return new Backdrop(
-                [.. art.Shapes.Where(s => s.Part == "back").Select(ToShape)],
-                [.. art.Shapes.Where(s => s.Part == "front").Select(ToShape)]);
-        });
+        if (!BackdropKeys.Contains(key))
+            throw new KeyNotFoundException($"There is no backdrop \"{key}\". There are {string.Join(", ", BackdropKeys)}.");
+        return _backdrops.GetOrAdd(
+            key,
+            k =>
+            {
+                if (k == "paper")
+                    return new Backdrop([new DrawShape("M0 0L1280 0L1280 720L0 720Z", "#EFE6D3")], []);
+                using var stream = Open($"Backdrops.{k}.art.svg");
+                var art = SvgArt.Read(stream, k);
+                return new Backdrop(
+                    [.. art.Shapes.Where(s => s.Part == "back").Select(ToShape)],
+                    [.. art.Shapes.Where(s => s.Part == "front").Select(ToShape)]
+                );
+            }
+        );
     }
 
     private static DrawShape ToShape(ArtShape s) => new(s.Path, Fade(s.Fill, s.Opacity), Fade(s.Stroke, s.Opacity), s.Width, s.Nib);
 
     // A backdrop never changes, so its opacity goes into the colour: "#rrggbbaa".
-    private static string? Fade(string? color, float opacity) => color == null || opacity >= 1 ? color : color + ((int)MathF.Round(opacity * 255)).ToString("X2");
+    private static string? Fade(string? color, float opacity) =>
+        color == null || opacity >= 1 ? color : color + ((int)MathF.Round(opacity * 255)).ToString("X2");
 
-    private static Stream Open(string name) => typeof(CastLibrary).Assembly.GetManifestResourceStream("Zamblo.Core.Stage." + name)
+    private static Stream Open(string name) =>
+        typeof(CastLibrary).Assembly.GetManifestResourceStream("Zamblo.Core.Stage." + name)
         ?? throw new InvalidOperationException($"The program lacks its own file \"{name}\".");
 }

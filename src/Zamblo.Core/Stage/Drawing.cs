@@ -43,12 +43,17 @@ public sealed class PathText
 
     /// <summary>Starts a contour.</summary>
     public PathText Move(float x, float y) => Command('M').Number(x).Number(y);
+
     /// <summary>Straight line.</summary>
     public PathText Line(float x, float y) => Command('L').Number(x).Number(y);
+
     /// <summary>Cubic curve.</summary>
-    public PathText Curve(float x1, float y1, float x2, float y2, float x, float y) => Command('C').Number(x1).Number(y1).Number(x2).Number(y2).Number(x).Number(y);
+    public PathText Curve(float x1, float y1, float x2, float y2, float x, float y) =>
+        Command('C').Number(x1).Number(y1).Number(x2).Number(y2).Number(x).Number(y);
+
     /// <summary>Quadratic curve.</summary>
     public PathText Quad(float x1, float y1, float x, float y) => Command('Q').Number(x1).Number(y1).Number(x).Number(y);
+
     /// <summary>Closes the contour.</summary>
     public PathText Close() => Command('Z');
 
@@ -56,9 +61,12 @@ public sealed class PathText
     public PathText Ellipse(float cx, float cy, float rx, float ry)
     {
         const float k = 0.5523f;
-        return Move(cx - rx, cy).Curve(cx - rx, cy - ry * k, cx - rx * k, cy - ry, cx, cy - ry)
-            .Curve(cx + rx * k, cy - ry, cx + rx, cy - ry * k, cx + rx, cy).Curve(cx + rx, cy + ry * k, cx + rx * k, cy + ry, cx, cy + ry)
-            .Curve(cx - rx * k, cy + ry, cx - rx, cy + ry * k, cx - rx, cy).Close();
+        return Move(cx - rx, cy)
+            .Curve(cx - rx, cy - ry * k, cx - rx * k, cy - ry, cx, cy - ry)
+            .Curve(cx + rx * k, cy - ry, cx + rx, cy - ry * k, cx + rx, cy)
+            .Curve(cx + rx, cy + ry * k, cx + rx * k, cy + ry, cx, cy + ry)
+            .Curve(cx - rx * k, cy + ry, cx - rx, cy + ry * k, cx - rx, cy)
+            .Close();
     }
 
     /// <summary>A rectangle with round corners.</summary>
@@ -66,9 +74,16 @@ public sealed class PathText
     {
         r = Math.Min(r, Math.Min(w, h) / 2);
         var k = r * 0.4477f;
-        return Move(x + r, y).Line(x + w - r, y).Curve(x + w - k, y, x + w, y + k, x + w, y + r).Line(x + w, y + h - r)
-            .Curve(x + w, y + h - k, x + w - k, y + h, x + w - r, y + h).Line(x + r, y + h).Curve(x + k, y + h, x, y + h - k, x, y + h - r)
-            .Line(x, y + r).Curve(x, y + k, x + k, y, x + r, y).Close();
+        return Move(x + r, y)
+            .Line(x + w - r, y)
+            .Curve(x + w - k, y, x + w, y + k, x + w, y + r)
+            .Line(x + w, y + h - r)
+            .Curve(x + w, y + h - k, x + w - k, y + h, x + w - r, y + h)
+            .Line(x + r, y + h)
+            .Curve(x + k, y + h, x, y + h - k, x, y + h - r)
+            .Line(x, y + r)
+            .Curve(x, y + k, x + k, y, x + r, y)
+            .Close();
     }
 
     /// <inheritdoc/>
@@ -83,10 +98,16 @@ public sealed class PathText
     private PathText Number(float value)
     {
         var tenths = (int)MathF.Round(value * 10);
-        if (_text.Length > 0 && char.IsAsciiDigit(_text[^1])) _text.Append(' ');
-        if (tenths < 0) { _text.Append('-'); tenths = -tenths; }
+        if (_text.Length > 0 && char.IsAsciiDigit(_text[^1]))
+            _text.Append(' ');
+        if (tenths < 0)
+        {
+            _text.Append('-');
+            tenths = -tenths;
+        }
         _text.Append(tenths / 10);
-        if (tenths % 10 != 0) _text.Append('.').Append((char)('0' + tenths % 10));
+        if (tenths % 10 != 0)
+            _text.Append('.').Append((char)('0' + tenths % 10));
         return this;
     }
 }

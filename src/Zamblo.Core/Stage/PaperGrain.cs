@@ -35,16 +35,18 @@ public static class PaperGrain
         var result = new double[Size * Size];
         double Corner(int x, int y) => random.Uniform(x % cells + y % cells * cells);
         for (var y = 0; y < Size; y++)
-            for (var x = 0; x < Size; x++)
-            {
-                int cx = x / spacing, cy = y / spacing;
-                double fx = (double)(x % spacing) / spacing, fy = (double)(y % spacing) / spacing;
-                fx = fx * fx * (3 - 2 * fx);
-                fy = fy * fy * (3 - 2 * fy);
-                var top = Corner(cx, cy) + (Corner(cx + 1, cy) - Corner(cx, cy)) * fx;
-                var bottom = Corner(cx, cy + 1) + (Corner(cx + 1, cy + 1) - Corner(cx, cy + 1)) * fx;
-                result[y * Size + x] = top + (bottom - top) * fy;
-            }
+        for (var x = 0; x < Size; x++)
+        {
+            int cx = x / spacing,
+                cy = y / spacing;
+            double fx = (double)(x % spacing) / spacing,
+                fy = (double)(y % spacing) / spacing;
+            fx = fx * fx * (3 - 2 * fx);
+            fy = fy * fy * (3 - 2 * fy);
+            var top = Corner(cx, cy) + (Corner(cx + 1, cy) - Corner(cx, cy)) * fx;
+            var bottom = Corner(cx, cy + 1) + (Corner(cx + 1, cy + 1) - Corner(cx, cy + 1)) * fx;
+            result[y * Size + x] = top + (bottom - top) * fy;
+        }
         return result;
     }
 }

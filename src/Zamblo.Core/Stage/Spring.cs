@@ -19,11 +19,13 @@ public sealed record Spring(float Frequency, float Damping)
     /// <param name="step">Between two samples, in seconds.</param>
     public double Lag(ReadOnlySpan<float> motion, double step)
     {
-        double w = 2 * Math.PI * Frequency, lag = 0;
+        double w = 2 * Math.PI * Frequency,
+            lag = 0;
         for (var i = 1; i < motion.Length - 1; i++)
         {
             double change = (motion[i + 1] - 2 * motion[i] + motion[i - 1]) / step;
-            if (change != 0) lag -= change * Answer((motion.Length - 1 - i) * step, w);
+            if (change != 0)
+                lag -= change * Answer((motion.Length - 1 - i) * step, w);
         }
         return lag;
     }
@@ -31,7 +33,8 @@ public sealed record Spring(float Frequency, float Damping)
     // Of the oscillator at rest to a push that gives it a speed of 1 at time 0.
     private double Answer(double t, double w)
     {
-        if (Math.Abs(Damping - 1) < 1e-3) return t * Math.Exp(-w * t);
+        if (Math.Abs(Damping - 1) < 1e-3)
+            return t * Math.Exp(-w * t);
         if (Damping > 1)
         {
             var r = w * Math.Sqrt(Damping * Damping - 1);

@@ -15,10 +15,13 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
 {
     /// <summary>How it feels, and when.</summary>
     public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
+
     /// <summary>What it does, and when.</summary>
     public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
+
     /// <summary>Where it looks, as far as a hand has set it.</summary>
     public IReadOnlyList<LookSpan> Looks { get; init; } = [];
+
     /// <summary>Where it goes.</summary>
     public IReadOnlyList<WalkSpan> Walks { get; init; } = [];
 }
@@ -38,15 +41,18 @@ public sealed class StageScene
 {
     /// <summary>Width of the stage in its own units.</summary>
     public const float Width = 1280;
+
     /// <summary>Height of the stage in its own units.</summary>
     public const float Height = 720;
 
     private readonly List<(int Index, Figure Figure, int First, Lazy<Performer> Performer)> _members = [];
     private readonly IReadOnlyList<StageMember> _cast;
+
     // Where each goes, in heights of its drawing from its own place; null stays there.
     private readonly StagePath?[] _paths;
     private readonly List<DrawShape> _shapes = [];
-    private readonly int _frontFirst, _frontCount;
+    private readonly int _frontFirst,
+        _frontCount;
     private readonly IReadOnlyList<DrawGroup> _groups;
     private readonly Lazy<string> _manifest;
 
@@ -63,11 +69,15 @@ public sealed class StageScene
         FrameCount = Math.Max(1, rate.FramesFor(duration));
         _shapes.AddRange(backdrop.Back);
         BackCount = backdrop.Back.Count;
-        for (var i = 0; i < members.Count; i++) if (!members[i].BeforeFront) Add(i);
+        for (var i = 0; i < members.Count; i++)
+            if (!members[i].BeforeFront)
+                Add(i);
         _frontFirst = _shapes.Count;
         _frontCount = backdrop.Front.Count;
         _shapes.AddRange(backdrop.Front);
-        for (var i = 0; i < members.Count; i++) if (members[i].BeforeFront) Add(i);
+        for (var i = 0; i < members.Count; i++)
+            if (members[i].BeforeFront)
+                Add(i);
         var groups = new List<DrawGroup> { new(0, BackCount, true) };
         groups.AddRange(_members.Where(m => !members[m.Index].BeforeFront).Select(m => new DrawGroup(m.First, m.Figure.Shapes.Count, false)));
         groups.Add(new DrawGroup(_frontFirst, _frontCount, true));
@@ -81,31 +91,55 @@ public sealed class StageScene
         var member = _cast[index];
         var figure = member.Figure;
         var first = _shapes.Count;
-        _members.Add((index, figure, first, new Lazy<Performer>(() => new Performer(new Part
-        {
-            Lines = member.Lines,
-            Dials = member.Dials,
-            // Across half the stage the eyes go most of the way.
-            Partners = [.. Enumerable.Range(0, _cast.Count).Where(i => i != index).Select(i => new Partner(Across(member.X, _cast[i].X), _cast[i].Lines)
-            {
-                DirectionAt = _paths[i] == null && _paths[index] == null ? null : t => Across(PlaceOf(index, t), PlaceOf(i, t)),
-            })],
-            Moods = member.Moods,
-            Gestures = member.Gestures,
-            Looks = member.Looks,
-            Path = _paths[index],
-        }, Duration))));
-        foreach (var s in figure.Shapes) _shapes.Add(s with { Clip = s.Clip < 0 ? -1 : s.Clip + first, });
+        _members.Add(
+            (
+                index,
+                figure,
+                first,
+                new Lazy<Performer>(() =>
+                    new Performer(
+                        new Part
+                        {
+                            Lines = member.Lines,
+                            Dials = member.Dials,
+                            // Across half the stage the eyes go most of the way.
+                            Partners =
+                            [
+                                .. Enumerable
+                                    .Range(0, _cast.Count)
+                                    .Where(i => i != index)
+                                    .Select(i => new Partner(Across(member.X, _cast[i].X), _cast[i].Lines)
+                                    {
+                                        DirectionAt = _paths[i] == null && _paths[index] == null ? null : t => Across(PlaceOf(index, t), PlaceOf(i, t)),
+                                    }),
+                            ],
+                            Moods = member.Moods,
+                            Gestures = member.Gestures,
+                            Looks = member.Looks,
+                            Path = _paths[index],
+                        },
+                        Duration
+                    )
+                )
+            )
+        );
+        foreach (var s in figure.Shapes)
+            _shapes.Add(s with { Clip = s.Clip < 0 ? -1 : s.Clip + first });
     }
 
     private static float Across(float from, float to) => Math.Clamp((to - from) / 640, -0.9f, 0.9f);
 
     private static StagePath? PathOf(StageMember member)
     {
-        if (member.Walks.Count == 0) return null;
+        if (member.Walks.Count == 0)
+            return null;
         var figure = member.Figure;
         float Own(float x) => (x - member.X) / (member.Scale * figure.Size.Y);
-        return new StagePath(member.Walks.Select(w => new Walk(w.Start, w.End, Own(w.To), w.From is { } from ? Own(from) : null)), figure.Rig.Stage.Gait, figure.Rig.Stage.Stride);
+        return new StagePath(
+            member.Walks.Select(w => new Walk(w.Start, w.End, Own(w.To), w.From is { } from ? Own(from) : null)),
+            figure.Rig.Stage.Gait,
+            figure.Rig.Stage.Stride
+        );
     }
 
     /// <summary>Where a member is, across the stage in its own units.</summary>
@@ -119,14 +153,19 @@ public sealed class StageScene
 
     /// <summary>The members as they were given.</summary>
     public IReadOnlyList<StageMember> Cast => _cast;
+
     /// <summary>Frame rate.</summary>
     public FrameRate Rate { get; }
+
     /// <summary>Number of frames.</summary>
     public int FrameCount { get; }
+
     /// <summary>Length in seconds: a whole number of frames.</summary>
     public double Duration => Rate.TimeOf(FrameCount);
+
     /// <summary>All shapes, back to front.</summary>
     public IReadOnlyList<DrawShape> Shapes => _shapes;
+
     /// <summary>So many shapes at the start of the list never change.</summary>
     public int BackCount { get; }
 
@@ -155,18 +194,24 @@ public sealed class StageScene
         {
             frames[f] = new DrawItem[_shapes.Count];
             var still = new DrawItem(Matrix3x2.Identity, 1);
-            for (var i = 0; i < BackCount; i++) frames[f][i] = still;
-            for (var i = 0; i < _frontCount; i++) frames[f][_frontFirst + i] = still;
+            for (var i = 0; i < BackCount; i++)
+                frames[f][i] = still;
+            for (var i = 0; i < _frontCount; i++)
+                frames[f][_frontFirst + i] = still;
         }
         foreach (var (index, figure, at, performer) in _members)
         {
             var member = _cast[index];
             // What dangles remembers the motion before.
-            var before = figure.SpringCount == 0 || member.Dials.Dangle <= 0 ? 0 : Math.Min(first, Enumerable.Range(0, figure.SpringCount).Max(i => Memory(figure.SpringAt(i))));
+            var before =
+                figure.SpringCount == 0 || member.Dials.Dangle <= 0
+                    ? 0
+                    : Math.Min(first, Enumerable.Range(0, figure.SpringCount).Max(i => Memory(figure.SpringAt(i))));
             var poses = performer.Value.Evaluate(Rate, first - before, count + before);
             var lags = Lags(figure, poses, before, member.Dials.Dangle);
             var place = Place(figure, member.X, member.Y, member.Scale);
-            for (var f = 0; f < count; f++) figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
+            for (var f = 0; f < count; f++)
+                figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
         }
         return new DrawingList(_shapes, frames) { Groups = _groups };
     }
@@ -179,13 +224,43 @@ public sealed class StageScene
     {
         using var hash = System.Security.Cryptography.IncrementalHash.CreateHash(System.Security.Cryptography.HashAlgorithmName.SHA256);
         void Put<T>(T value) => hash.AppendData(System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(value));
-        Put(new { Rate, FrameCount, _frontFirst, _frontCount });
+        Put(
+            new
+            {
+                Rate,
+                FrameCount,
+                _frontFirst,
+                _frontCount,
+            }
+        );
         Put(_shapes);
         foreach (var m in _cast)
         {
             Put(m.Figure.Rig);
-            Put(new { m.X, m.Y, m.Scale, m.BeforeFront, m.Dials, m.Moods, m.Gestures, m.Looks, m.Walks });
-            foreach (var line in m.Lines) Put(new { line.Start, line.Speech, line.Mouth, line.Touches });
+            Put(
+                new
+                {
+                    m.X,
+                    m.Y,
+                    m.Scale,
+                    m.BeforeFront,
+                    m.Dials,
+                    m.Moods,
+                    m.Gestures,
+                    m.Looks,
+                    m.Walks,
+                }
+            );
+            foreach (var line in m.Lines)
+                Put(
+                    new
+                    {
+                        line.Start,
+                        line.Speech,
+                        line.Mouth,
+                        line.Touches,
+                    }
+                );
         }
         return Convert.ToHexStringLower(hash.GetHashAndReset());
     }
@@ -195,15 +270,18 @@ public sealed class StageScene
     // How far what dangles lags behind, frame by frame.
     private Vector2[][]? Lags(Figure figure, Pose[] poses, int before, float size)
     {
-        if (figure.SpringCount == 0 || size <= 0) return null;
+        if (figure.SpringCount == 0 || size <= 0)
+            return null;
         var places = new Vector2[figure.SpringCount];
         var xs = new float[figure.SpringCount][];
         var ys = new float[figure.SpringCount][];
-        for (var i = 0; i < xs.Length; i++) (xs[i], ys[i]) = (new float[poses.Length], new float[poses.Length]);
+        for (var i = 0; i < xs.Length; i++)
+            (xs[i], ys[i]) = (new float[poses.Length], new float[poses.Length]);
         for (var f = 0; f < poses.Length; f++)
         {
             figure.Hang(poses[f], places);
-            for (var i = 0; i < places.Length; i++) (xs[i][f], ys[i][f]) = (places[i].X, places[i].Y);
+            for (var i = 0; i < places.Length; i++)
+                (xs[i][f], ys[i][f]) = (places[i].X, places[i].Y);
         }
         var lags = new Vector2[poses.Length - before][];
         var step = 1 / Rate.FramesPerSecond;
@@ -213,7 +291,8 @@ public sealed class StageScene
             for (var i = 0; i < figure.SpringCount; i++)
             {
                 var spring = figure.SpringAt(i);
-                int to = before + f + 1, from = Math.Max(0, to - Memory(spring));
+                int to = before + f + 1,
+                    from = Math.Max(0, to - Memory(spring));
                 lags[f][i] = size * new Vector2((float)spring.Lag(xs[i].AsSpan(from, to - from), step), (float)spring.Lag(ys[i].AsSpan(from, to - from), step));
             }
         }
@@ -227,12 +306,14 @@ public sealed class StageScene
     /// <summary>One figure alone, for portraits and the lip strip; in units of its drawing.</summary>
     public static DrawingList Portrait(Figure figure, IReadOnlyList<Pose> poses)
     {
-        var frames = poses.Select(p =>
-        {
-            var items = new DrawItem[figure.Shapes.Count];
-            figure.Draw(p, Matrix3x2.Identity, items);
-            return items;
-        }).ToArray();
+        var frames = poses
+            .Select(p =>
+            {
+                var items = new DrawItem[figure.Shapes.Count];
+                figure.Draw(p, Matrix3x2.Identity, items);
+                return items;
+            })
+            .ToArray();
         return new DrawingList(figure.Shapes, frames);
     }
 

@@ -8,7 +8,13 @@ namespace Zamblo.Studio.Assets;
 public static class AssetKeeping
 {
     /// <summary>Any bytes; gives their hash.</summary>
-    public static async Task<string> KeepAsync(this AssetStore assets, IDbContextFactory<ZambloContext> contexts, byte[] bytes, string name, CancellationToken cancel)
+    public static async Task<string> KeepAsync(
+        this AssetStore assets,
+        IDbContextFactory<ZambloContext> contexts,
+        byte[] bytes,
+        string name,
+        CancellationToken cancel
+    )
     {
         var (hash, length) = await assets.SaveAsync(new MemoryStream(bytes), cancel: cancel);
         await using var db = await contexts.CreateDbContextAsync(cancel);
@@ -25,7 +31,13 @@ public static class AssetKeeping
     }
 
     /// <summary>A sound, as a WAVE file; gives its hash.</summary>
-    public static Task<string> KeepAsync(this AssetStore assets, IDbContextFactory<ZambloContext> contexts, AudioBuffer sound, string name, CancellationToken cancel)
+    public static Task<string> KeepAsync(
+        this AssetStore assets,
+        IDbContextFactory<ZambloContext> contexts,
+        AudioBuffer sound,
+        string name,
+        CancellationToken cancel
+    )
     {
         using var wav = new MemoryStream();
         WavFile.Write(wav, [sound.Samples], sound.SampleRate);

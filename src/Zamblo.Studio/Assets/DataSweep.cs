@@ -14,7 +14,9 @@ public sealed record Swept(int Files, long Bytes);
 public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFactory<ZambloContext> contexts, ILogger<DataSweep> log)
 {
     // An upload that nothing refers to yet may be about to become a line.
-    private static readonly TimeSpan Settled = TimeSpan.FromHours(24), Interval = TimeSpan.FromHours(6), InUse = TimeSpan.FromHours(1);
+    private static readonly TimeSpan Settled = TimeSpan.FromHours(24),
+        Interval = TimeSpan.FromHours(6),
+        InUse = TimeSpan.FromHours(1);
 
     /// <summary>Sounds and pieces of films that can be made again take so much at the most, in bytes.</summary>
     public long CacheBytes { get; init; } = 20L << 30;
@@ -22,9 +24,11 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
     /// <summary>At the start nobody works yet: all that is temporary goes.</summary>
     public async Task AtStartAsync(CancellationToken cancel)
     {
-        foreach (var entry in new DirectoryInfo(folder.Temporary).EnumerateFileSystemInfos()) Delete(entry.FullName, out _);
+        foreach (var entry in new DirectoryInfo(folder.Temporary).EnumerateFileSystemInfos())
+            Delete(entry.FullName, out _);
         foreach (var place in new[] { folder.Assets, folder.Cache, folder.Renders })
-            foreach (var part in Directory.EnumerateFiles(place, "*.part", SearchOption.AllDirectories).ToArray()) Delete(part, out _);
+        foreach (var part in Directory.EnumerateFiles(place, "*.part", SearchOption.AllDirectories).ToArray())
+            Delete(part, out _);
         await SweepAsync(cancel);
     }
 
@@ -34,7 +38,8 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
         try
         {
             using var timer = new PeriodicTimer(Interval);
-            while (await timer.WaitForNextTickAsync(cancel)) await SweepAsync(cancel);
+            while (await timer.WaitForNextTickAsync(cancel))
+                await SweepAsync(cancel);
         }
         catch (OperationCanceledException)
         {
@@ -49,22 +54,28 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
         var (files, bytes) = (0, 0L);
         void Take(string path)
         {
-            if (!Delete(path, out var length)) return;
+            if (!Delete(path, out var length))
+                return;
             files++;
             bytes += length;
         }
         var jobs = await db.Jobs.AsNoTracking().Select(j => new { j.Id, j.State }).ToDictionaryAsync(j => j.Id.ToString("N"), j => j.State, cancel);
-        foreach (var film in Directory.EnumerateFiles(folder.Renders, "*.mp4").ToArray()) if (!jobs.ContainsKey(Path.GetFileNameWithoutExtension(film))) Take(film);
+        foreach (var film in Directory.EnumerateFiles(folder.Renders, "*.mp4").ToArray())
+            if (!jobs.ContainsKey(Path.GetFileNameWithoutExtension(film)))
+                Take(film);
         foreach (var work in Directory.EnumerateDirectories(folder.Renders).ToArray())
-            if (!jobs.TryGetValue(Path.GetFileName(work), out var state) || state == JobState.Done) Take(work);
+            if (!jobs.TryGetValue(Path.GetFileName(work), out var state) || state == JobState.Done)
+                Take(work);
         foreach (var asset in await UnusedAsync(db, cancel))
         {
             db.Assets.Remove(asset);
             await db.SaveChangesAsync(cancel);
             Take(assets.PathOf(asset.Hash));
         }
-        foreach (var file in Outgrown()) Take(file);
-        if (files > 0) log.LogInformation("Swept {Files} files, {Bytes} bytes", files, bytes);
+        foreach (var file in Outgrown())
+            Take(file);
+        if (files > 0)
+            log.LogInformation("Swept {Files} files, {Bytes} bytes", files, bytes);
         return new Swept(files, bytes);
     }
 
@@ -72,21 +83,36 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
     private static async Task<IReadOnlyList<Asset>> UnusedAsync(ZambloContext db, CancellationToken cancel)
     {
         var before = DateTime.UtcNow - Settled;
-        var candidates = await db.Assets.Where(a => a.Created < before && !db.Takes.Any(t => t.AssetHash == a.Hash || t.GuideHash == a.Hash || t.SpeechHash == a.Hash) && !db.Sounds.Any(s => s.AssetHash == a.Hash)).ToListAsync(cancel);
+        var candidates = await db
+            .Assets.Where(a =>
+                a.Created < before
+                && !db.Takes.Any(t => t.AssetHash == a.Hash || t.GuideHash == a.Hash || t.SpeechHash == a.Hash)
+                && !db.Sounds.Any(s => s.AssetHash == a.Hash)
+            )
+            .ToListAsync(cancel);
         var unused = new List<Asset>();
         foreach (var asset in candidates)
-            if (!await db.History.AnyAsync(h => h.Changes.Contains(asset.Hash), cancel) && !await db.Jobs.AnyAsync(j => j.State != JobState.Done && j.Payload.Contains(asset.Hash), cancel)) unused.Add(asset);
+            if (
+                !await db.History.AnyAsync(h => h.Changes.Contains(asset.Hash), cancel)
+                && !await db.Jobs.AnyAsync(j => j.State != JobState.Done && j.Payload.Contains(asset.Hash), cancel)
+            )
+                unused.Add(asset);
         return unused;
     }
 
     // Large things that can be made again, the longest unused first. What was heard is small and took long: it stays.
     private IEnumerable<string> Outgrown()
     {
-        var large = new DirectoryInfo(folder.Cache).EnumerateFiles("*", SearchOption.AllDirectories).Where(f => f.Extension is ".wav" or ".mp4").OrderBy(f => f.LastAccessTimeUtc).ToArray();
+        var large = new DirectoryInfo(folder.Cache)
+            .EnumerateFiles("*", SearchOption.AllDirectories)
+            .Where(f => f.Extension is ".wav" or ".mp4")
+            .OrderBy(f => f.LastAccessTimeUtc)
+            .ToArray();
         var bytes = large.Sum(f => f.Length);
         foreach (var file in large)
         {
-            if (bytes <= CacheBytes || DateTime.UtcNow - file.LastAccessTimeUtc < InUse) yield break;
+            if (bytes <= CacheBytes || DateTime.UtcNow - file.LastAccessTimeUtc < InUse)
+                yield break;
             bytes -= file.Length;
             yield return file.FullName;
         }
@@ -107,7 +133,8 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
                 length = new FileInfo(path).Length;
                 File.Delete(path);
             }
-            else return false;
+            else
+                return false;
             return true;
         }
         catch (IOException)

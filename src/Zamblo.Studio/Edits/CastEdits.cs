@@ -38,10 +38,15 @@ public sealed record RemoveMember : Edit
 /// <summary>Two members exchange all their lines in a scene.</summary>
 public sealed record SwapMembers(Guid First, Guid Second) : SceneEdit;
 
-internal sealed class CastEdits(CastLibrary library) : IEditHandler<AddMember>, IEditHandler<ChangeMember>, IEditHandler<RemoveMember>, IEditHandler<SwapMembers>
+internal sealed class CastEdits(CastLibrary library)
+    : IEditHandler<AddMember>,
+        IEditHandler<ChangeMember>,
+        IEditHandler<RemoveMember>,
+        IEditHandler<SwapMembers>
 {
     /// <summary>So many hold on one stage.</summary>
     public const int Most = 8;
+
     /// <summary>Longest name of a role.</summary>
     public const int LongestRole = 40;
 
@@ -50,28 +55,41 @@ internal sealed class CastEdits(CastLibrary library) : IEditHandler<AddMember>, 
         scope.Name = "Add a cast member";
         var key = KnownCharacter(edit.Character ?? "");
         var there = await scope.CastAsync();
-        if (there.Count >= Most) throw new RequestException("Eight cast members are the most that one stage holds.");
+        if (there.Count >= Most)
+            throw new RequestException("Eight cast members are the most that one stage holds.");
         var member = ProductionList.Member(library, scope.Production.Id, there.Count == 0 ? 1 : there.Max(m => m.Order) + 1, key);
-        for (var n = 2; there.Any(m => m.RoleName == member.RoleName); n++) member.RoleName = $"{library.Character(key).Rig.Name} {n}";
+        for (var n = 2; there.Any(m => m.RoleName == member.RoleName); n++)
+            member.RoleName = $"{library.Character(key).Rig.Name} {n}";
         scope.Db.CastMembers.Add(member);
         scope.Answer = new EditAnswer { Id = member.Id };
     }
 
     public async Task<object?> PrepareAsync(ChangeMember edit, CancellationToken cancel)
     {
-        if (edit.Voice != null) await Synthesis.CheckAsync(edit.Voice, cancel);
+        if (edit.Voice != null)
+            await Synthesis.CheckAsync(edit.Voice, cancel);
         return null;
     }
 
     public async Task ApplyAsync(ChangeMember edit, EditScope scope)
     {
-        scope.Name = edit.RoleName != null ? "Rename a role" : edit.Character != null ? "Recast a role" : edit.Voice != null ? "Change a voice" : edit.Mouth != null ? "Turn a mouth dial" : "Turn a motion dial";
+        scope.Name =
+            edit.RoleName != null ? "Rename a role"
+            : edit.Character != null ? "Recast a role"
+            : edit.Voice != null ? "Change a voice"
+            : edit.Mouth != null ? "Turn a mouth dial"
+            : "Turn a motion dial";
         var member = await scope.MemberAsync(edit.Member);
-        if (edit.RoleName != null) member.RoleName = Check.Name(edit.RoleName, LongestRole, "A role name");
-        if (edit.Character != null) member.Character = KnownCharacter(edit.Character);
-        if (edit.Voice != null) member.Voice = edit.Voice;
-        if (edit.Mouth != null) member.MouthDials = Column.Write(Dials.Turned(Column.Read<MouthDials>(member.MouthDials), edit.Mouth).Clamped());
-        if (edit.Performance != null) member.PerformanceDials = Column.Write(Dials.Turned(Column.Read<PerformanceDials>(member.PerformanceDials), edit.Performance).Clamped());
+        if (edit.RoleName != null)
+            member.RoleName = Check.Name(edit.RoleName, LongestRole, "A role name");
+        if (edit.Character != null)
+            member.Character = KnownCharacter(edit.Character);
+        if (edit.Voice != null)
+            member.Voice = edit.Voice;
+        if (edit.Mouth != null)
+            member.MouthDials = Column.Write(Dials.Turned(Column.Read<MouthDials>(member.MouthDials), edit.Mouth).Clamped());
+        if (edit.Performance != null)
+            member.PerformanceDials = Column.Write(Dials.Turned(Column.Read<PerformanceDials>(member.PerformanceDials), edit.Performance).Clamped());
     }
 
     public async Task ApplyAsync(RemoveMember edit, EditScope scope)
@@ -85,8 +103,16 @@ internal sealed class CastEdits(CastLibrary library) : IEditHandler<AddMember>, 
         scope.Name = "Change two speakers over";
         var (first, second) = (await scope.MemberAsync(edit.First), await scope.MemberAsync(edit.Second));
         Guid Other(Guid member) => member == first.Id ? second.Id : first.Id;
-        foreach (var line in await scope.Db.Lines.Where(l => l.SceneId == edit.Scene && (l.CastMemberId == first.Id || l.CastMemberId == second.Id)).ToListAsync()) line.CastMemberId = Other(line.CastMemberId);
-        foreach (var clip in await scope.Db.Clips.Where(c => c.SceneId == edit.Scene && c.LineId != null && (c.CastMemberId == first.Id || c.CastMemberId == second.Id)).ToListAsync()) clip.CastMemberId = Other(clip.CastMemberId);
+        foreach (
+            var line in await scope.Db.Lines.Where(l => l.SceneId == edit.Scene && (l.CastMemberId == first.Id || l.CastMemberId == second.Id)).ToListAsync()
+        )
+            line.CastMemberId = Other(line.CastMemberId);
+        foreach (
+            var clip in await scope
+                .Db.Clips.Where(c => c.SceneId == edit.Scene && c.LineId != null && (c.CastMemberId == first.Id || c.CastMemberId == second.Id))
+                .ToListAsync()
+        )
+            clip.CastMemberId = Other(clip.CastMemberId);
     }
 
     private string KnownCharacter(string key) => library.CharacterKeys.Contains(key) ? key : throw new RequestException($"There is no character \"{key}\".");

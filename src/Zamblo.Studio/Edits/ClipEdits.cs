@@ -12,11 +12,25 @@ using Zamblo.Studio.Scenes;
 namespace Zamblo.Studio.Edits;
 
 /// <summary>A clip is laid: seconds of the scene. At is where a gesture's stroke is to fall.</summary>
-public sealed record AddClip(Guid Member, ClipKind Kind, string? Name, double Start, double? End, double? Strength, bool? Mirror, int? Loops, double? Ease, double? From, double? To, double? At) : SceneEdit
+public sealed record AddClip(
+    Guid Member,
+    ClipKind Kind,
+    string? Name,
+    double Start,
+    double? End,
+    double? Strength,
+    bool? Mirror,
+    int? Loops,
+    double? Ease,
+    double? From,
+    double? To,
+    double? At
+) : SceneEdit
 {
     /// <summary>For a walk: where to, and for an entrance where from, in stage units.</summary>
     public float? WalkTo { get; init; }
     public float? WalkFrom { get; init; }
+
     /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
     public Gesture? Own { get; init; }
     public bool? Replaces { get; init; }
@@ -31,7 +45,18 @@ public abstract record ClipEdit : Edit
 }
 
 /// <summary>Place or manner of a clip. By moves it by so many seconds.</summary>
-public sealed record ChangeClip(string? Name, double? Start, double? End, double? By, double? Strength, bool? Mirror, int? Loops, double? Ease, double? From, double? To) : ClipEdit
+public sealed record ChangeClip(
+    string? Name,
+    double? Start,
+    double? End,
+    double? By,
+    double? Strength,
+    bool? Mirror,
+    int? Loops,
+    double? Ease,
+    double? From,
+    double? To
+) : ClipEdit
 {
     public float? WalkTo { get; init; }
     public bool? Replaces { get; init; }
@@ -55,7 +80,13 @@ public sealed record JoinClips(Guid[] Ids) : SceneEdit;
 public sealed record LineUpClips(Guid[] Ids, int? GapFrames) : SceneEdit;
 
 internal sealed class ClipEdits(MotionLibrary motions)
-    : IEditHandler<AddClip>, IEditHandler<ChangeClip>, IEditHandler<SplitClip>, IEditHandler<SuggestMoods>, IEditHandler<DeleteClips>, IEditHandler<JoinClips>, IEditHandler<LineUpClips>
+    : IEditHandler<AddClip>,
+        IEditHandler<ChangeClip>,
+        IEditHandler<SplitClip>,
+        IEditHandler<SuggestMoods>,
+        IEditHandler<DeleteClips>,
+        IEditHandler<JoinClips>,
+        IEditHandler<LineUpClips>
 {
     // In stage units a second: about a quarter of the stage.
     private const double WalkingPace = 330;
@@ -63,7 +94,9 @@ internal sealed class ClipEdits(MotionLibrary motions)
 
     // A gesture of the library, a saved one, or one that comes along.
     private async Task<(string Key, Gesture? Own)> GestureAsync(string name, Gesture? own) =>
-        own != null ? ("own", MotionLibrary.Checked(own)) : Gestures.Find(name) is { } known ? (known.Key, null) : (name, await motions.FindAsync(name));
+        own != null ? ("own", MotionLibrary.Checked(own))
+        : Gestures.Find(name) is { } known ? (known.Key, null)
+        : (name, await motions.FindAsync(name));
 
     public async Task ApplyAsync(AddClip edit, EditScope scope)
     {
@@ -72,13 +105,24 @@ internal sealed class ClipEdits(MotionLibrary motions)
         var member = scene.Members[index];
         var id = new ClipId(Guid.NewGuid());
         var name = edit.Name ?? "";
-        if (!double.IsFinite(edit.Start) || edit.End is { } given && !double.IsFinite(given)) throw new RequestException("A place has a start and an end.");
-        double start = edit.Start, end = edit.End ?? start + 2;
+        if (!double.IsFinite(edit.Start) || edit.End is { } given && !double.IsFinite(given))
+            throw new RequestException("A place has a start and an end.");
+        double start = edit.Start,
+            end = edit.End ?? start + 2;
         LaneClip clip;
         switch (edit.Kind)
         {
             case ClipKind.Mood:
-                clip = new MoodClip(id, member.Id, null, MoodOf(name), (float)Strength(edit.Strength ?? 0.7, 1), Nowhere, Nowhere, Check.Range(edit.Ease ?? 0.5, 0, 5, "An ease"));
+                clip = new MoodClip(
+                    id,
+                    member.Id,
+                    null,
+                    MoodOf(name),
+                    (float)Strength(edit.Strength ?? 0.7, 1),
+                    Nowhere,
+                    Nowhere,
+                    Check.Range(edit.Ease ?? 0.5, 0, 5, "An ease")
+                );
                 break;
             case ClipKind.Look:
                 clip = new LookClip(id, member.Id, null, AimOf(name, scene), Nowhere, Nowhere);
@@ -100,13 +144,16 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     To = Check.Range(edit.To ?? 1, 0.05, 1, "A cut"),
                     Replaces = edit.Replaces ?? false,
                 };
-                if (gesture.To - gesture.From < 0.05) throw new RequestException("Nothing of the gesture would be left.");
+                if (gesture.To - gesture.From < 0.05)
+                    throw new RequestException("Nothing of the gesture would be left.");
                 var length = edit.End is { } e ? e - edit.Start : gesture.Gesture!.Length * gesture.Loops * (gesture.To - gesture.From);
                 // Dropped on a moment, the stroke falls there.
-                if (edit.At is { } at) start = Check.Range(at, 0, 7200, "A moment") - gesture.StrokeShare * length;
+                if (edit.At is { } at)
+                    start = Check.Range(at, 0, 7200, "A moment") - gesture.StrokeShare * length;
                 (clip, end) = (gesture, start + length);
                 break;
-            default: throw new RequestException("There is no such lane.");
+            default:
+                throw new RequestException("There is no such lane.");
         }
         clip = scene.Evaluated.Lay(clip, start, end);
         scope.Name = $"{scene.TitleOf(clip)} for {member.RoleName}";
@@ -145,9 +192,11 @@ internal sealed class ClipEdits(MotionLibrary motions)
             case GestureClip gesture:
                 var loops = Math.Clamp(edit.Loops ?? gesture.Loops, 1, 50);
                 // More loops at the same speed take longer.
-                if (edit.Loops != null && edit.End == null) end = start + (end - start) * loops / gesture.Loops;
+                if (edit.Loops != null && edit.End == null)
+                    end = start + (end - start) * loops / gesture.Loops;
                 var (key, own) = edit.Name == null || gesture.Own != null ? (gesture.Key, gesture.Own) : await GestureAsync(edit.Name, null);
-                if (edit.Name != null && gesture.Own is { } renamed) own = renamed with { Name = MotionLibrary.Named(edit.Name) };
+                if (edit.Name != null && gesture.Own is { } renamed)
+                    own = renamed with { Name = MotionLibrary.Named(edit.Name) };
                 clip = gesture = gesture with
                 {
                     Key = key,
@@ -161,12 +210,14 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     BlendIn = Check.Range(edit.BlendIn ?? gesture.BlendIn, 0, 5, "A blend"),
                     BlendOut = Check.Range(edit.BlendOut ?? gesture.BlendOut, 0, 5, "A blend"),
                 };
-                if (gesture.To - gesture.From < 0.05) throw new RequestException("Nothing of the gesture would be left.");
+                if (gesture.To - gesture.From < 0.05)
+                    throw new RequestException("Nothing of the gesture would be left.");
                 break;
         }
         var from = edit.By is { } by ? start + Check.Range(by, -7200, 7200, "A step") : edit.Start ?? start;
         var until = edit.By != null ? from + end - start : edit.End ?? (edit.Start is { } moved ? moved + end - start : end);
-        if (!double.IsFinite(from) || !double.IsFinite(until)) throw new RequestException("A place has a start and an end.");
+        if (!double.IsFinite(from) || !double.IsFinite(until))
+            throw new RequestException("A place has a start and an end.");
         ClipRows.Write(scene.Evaluated.Lay(clip, from, until), row);
     }
 
@@ -175,8 +226,10 @@ internal sealed class ClipEdits(MotionLibrary motions)
         var (scene, row, clip) = await OpenAsync(scope, edit.Clip);
         scope.Name = $"Split {scene.TitleOf(clip)}";
         var (start, end) = scene.Evaluated.SpanOf(clip);
-        if (!(edit.At >= start + 0.05 && edit.At <= end - 0.05)) throw new RequestException("Put the playhead inside it to split it.");
-        if (clip is GestureClip { Loops: > 1 }) throw new RequestException("A looped gesture cannot be split; set its loops to one first.");
+        if (!(edit.At >= start + 0.05 && edit.At <= end - 0.05))
+            throw new RequestException("Put the playhead inside it to split it.");
+        if (clip is GestureClip { Loops: > 1 })
+            throw new RequestException("A looped gesture cannot be split; set its loops to one first.");
         var (first, second) = (clip, clip with { Id = new ClipId(Guid.NewGuid()) });
         if (clip is GestureClip g)
         {
@@ -196,9 +249,14 @@ internal sealed class ClipEdits(MotionLibrary motions)
         foreach (var line in scene.Evaluated.Lines)
         {
             // Where a mood is already, somebody has decided.
-            if (scene.Document.Clips.Any(c => c is MoodClip && c.Line == line.Id) || line.Speech is not { } speech) continue;
-            SpeechAnalysis[] others = [.. scene.Evaluated.Lines.Where(l => l.Line.Member == line.Line.Member && l.Id != line.Id).Select(l => l.Speech).OfType<SpeechAnalysis>()];
-            if (MoodSuggestions.For(scene.WrittenOf(scene.Lines.First(l => l.Id == line.Id.Value)), speech, others) is not { } s) continue;
+            if (scene.Document.Clips.Any(c => c is MoodClip && c.Line == line.Id) || line.Speech is not { } speech)
+                continue;
+            SpeechAnalysis[] others =
+            [
+                .. scene.Evaluated.Lines.Where(l => l.Line.Member == line.Line.Member && l.Id != line.Id).Select(l => l.Speech).OfType<SpeechAnalysis>(),
+            ];
+            if (MoodSuggestions.For(scene.WrittenOf(scene.Lines.First(l => l.Id == line.Id.Value)), speech, others) is not { } s)
+                continue;
             var clip = new MoodClip(new ClipId(Guid.NewGuid()), line.Line.Member, line.Id, s.Mood, MathF.Round(s.Intensity, 2), Nowhere, Nowhere);
             scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(clip, line.Start + s.Start, line.Start + s.End), edit.Scene));
             count++;
@@ -210,7 +268,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
     {
         var ids = edit.Ids ?? [];
         var rows = await scope.Db.Clips.Where(c => c.SceneId == edit.Scene && ids.Contains(c.Id)).ToListAsync();
-        if (rows.Count == 0) throw new NotFoundException("such clip");
+        if (rows.Count == 0)
+            throw new NotFoundException("such clip");
         scope.Name = rows.Count == 1 ? "Delete a clip" : $"Delete {rows.Count} clips";
         scope.Db.Clips.RemoveRange(rows);
     }
@@ -218,7 +277,12 @@ internal sealed class ClipEdits(MotionLibrary motions)
     private static async Task<(LoadedScene Scene, (LaneClip Clip, double Start, double End)[] Clips)> PickAsync(EditScope scope, Guid id, Guid[]? ids)
     {
         var scene = await scope.SceneAsync(id);
-        var clips = scene.Document.Clips.Where(c => ids?.Contains(c.Id.Value) == true).Select(c => (Clip: c, Span: scene.Evaluated.SpanOf(c))).Select(x => (x.Clip, x.Span.Start, x.Span.End)).OrderBy(c => c.Start).ToArray();
+        var clips = scene
+            .Document.Clips.Where(c => ids?.Contains(c.Id.Value) == true)
+            .Select(c => (Clip: c, Span: scene.Evaluated.SpanOf(c)))
+            .Select(x => (x.Clip, x.Span.Start, x.Span.End))
+            .OrderBy(c => c.Start)
+            .ToArray();
         return clips.Length < 2 ? throw new RequestException("Pick two clips or more.") : (scene, clips);
     }
 
@@ -226,15 +290,35 @@ internal sealed class ClipEdits(MotionLibrary motions)
     {
         var (scene, clips) = await PickAsync(scope, edit.Scene, edit.Ids);
         var first = clips[0].Clip;
-        if (clips.Any(c => c.Clip.Kind != first.Kind || c.Clip.Member != first.Member)) throw new RequestException("Pick clips of one sort and of one member to join them.");
+        if (clips.Any(c => c.Clip.Kind != first.Kind || c.Clip.Member != first.Member))
+            throw new RequestException("Pick clips of one sort and of one member to join them.");
         var isSame = first is not MoodClip mood || clips.All(c => ((MoodClip)c.Clip).Mood == mood.Mood);
-        if (first is LookClip or WalkClip || !isSame) throw new RequestException("Gestures can be joined, and moods of the same name.");
+        if (first is LookClip or WalkClip || !isSame)
+            throw new RequestException("Gestures can be joined, and moods of the same name.");
         scope.Name = $"Join {clips.Length} clips";
-        double start = clips.Min(c => c.Start), end = clips.Max(c => c.End);
+        double start = clips.Min(c => c.Start),
+            end = clips.Max(c => c.End);
         if (first is GestureClip gesture)
         {
-            GestureSpan[] spans = [.. clips.Select(c => ((GestureClip)c.Clip, c.Start, c.End)).Where(c => c.Item1.Gesture != null)
-                .Select(c => new GestureSpan(c.Item1.Gesture!, c.Start, c.End, c.Item1.Strength, c.Item1.Mirror, c.Item1.Loops, c.Item1.From, c.Item1.To, c.Item1.BlendIn, c.Item1.BlendOut, c.Item1.Replaces))];
+            GestureSpan[] spans =
+            [
+                .. clips
+                    .Select(c => ((GestureClip)c.Clip, c.Start, c.End))
+                    .Where(c => c.Item1.Gesture != null)
+                    .Select(c => new GestureSpan(
+                        c.Item1.Gesture!,
+                        c.Start,
+                        c.End,
+                        c.Item1.Strength,
+                        c.Item1.Mirror,
+                        c.Item1.Loops,
+                        c.Item1.From,
+                        c.Item1.To,
+                        c.Item1.BlendIn,
+                        c.Item1.BlendOut,
+                        c.Item1.Replaces
+                    )),
+            ];
             first = gesture with
             {
                 Key = "own",
@@ -279,7 +363,9 @@ internal sealed class ClipEdits(MotionLibrary motions)
     private static Mood MoodOf(string name) => ClipRows.MoodOf(name) ?? throw new RequestException($"There is no mood \"{name}\".");
 
     private static LookAim AimOf(string name, LoadedScene scene) =>
-        LookAim.Read(name) is { } aim && (aim.Member is not { } who || scene.Members.Any(m => m.Id == who)) ? aim : throw new RequestException("There is nobody and nothing of that name to look at.");
+        LookAim.Read(name) is { } aim && (aim.Member is not { } who || scene.Members.Any(m => m.Id == who))
+            ? aim
+            : throw new RequestException("There is nobody and nothing of that name to look at.");
 
     private static double Strength(double strength, double most) => Check.Range(strength, 0, most, "A strength");
 

@@ -27,19 +27,30 @@ public sealed record SplitLine(double At) : LineEdit;
 public sealed record JoinLines : LineEdit;
 
 internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextFactory<ZambloContext> contexts, SceneDesk scenes)
-    : IEditHandler<CutFile>, IEditHandler<MoveEdge>, IEditHandler<SplitLine>, IEditHandler<JoinLines>
+    : IEditHandler<CutFile>,
+        IEditHandler<MoveEdge>,
+        IEditHandler<SplitLine>,
+        IEditHandler<JoinLines>
 {
     private const int MostParts = 500;
+
     // So near, in seconds, two turns of a recording touch.
     private const double Touching = 0.02;
     private const double LongestLine = 3600;
 
     public async Task<object?> PrepareAsync(CutFile edit, CancellationToken cancel)
     {
-        if (edit.Parts is not { Length: > 0 and <= MostParts }) throw new RequestException($"Mark 1 to {MostParts} stretches: each becomes a line.");
+        if (edit.Parts is not { Length: > 0 and <= MostParts })
+            throw new RequestException($"Mark 1 to {MostParts} stretches: each becomes a line.");
         var length = await voices.LengthAsync(edit.Hash, await assets.NameOfAsync(contexts, edit.Hash, cancel), cancel);
-        FilePart[] parts = [.. edit.Parts.Select(p => p with { Start = Check.Range(p.Start, 0, length, "A start"), End = Check.Range(p.End, 0, length, "An end") }).OrderBy(p => p.Start)];
-        if (parts.Any(p => p.End - p.Start < 0.1)) throw new RequestException("A stretch lasts at least a tenth of a second.");
+        FilePart[] parts =
+        [
+            .. edit
+                .Parts.Select(p => p with { Start = Check.Range(p.Start, 0, length, "A start"), End = Check.Range(p.End, 0, length, "An end") })
+                .OrderBy(p => p.Start),
+        ];
+        if (parts.Any(p => p.End - p.Start < 0.1))
+            throw new RequestException("A stretch lasts at least a tenth of a second.");
         return parts;
     }
 
@@ -51,8 +62,26 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
         var order = await scope.Db.Lines.Where(l => l.SceneId == edit.Scene).MaxAsync(l => (int?)l.Order) ?? 0;
         foreach (var p in parts)
         {
-            var line = new Line { Id = Guid.NewGuid(), SceneId = edit.Scene, CastMemberId = (await scope.MemberAsync(p.Member)).Id, Order = ++order, Text = p.Text?.Trim() ?? "" };
-            var take = new Take { Id = Guid.NewGuid(), LineId = line.Id, Kind = TakeKind.File, AssetHash = edit.Hash, Name = name, Duration = p.End - p.Start, PartStart = p.Start, PartEnd = p.End, Created = DateTime.UtcNow };
+            var line = new Line
+            {
+                Id = Guid.NewGuid(),
+                SceneId = edit.Scene,
+                CastMemberId = (await scope.MemberAsync(p.Member)).Id,
+                Order = ++order,
+                Text = p.Text?.Trim() ?? "",
+            };
+            var take = new Take
+            {
+                Id = Guid.NewGuid(),
+                LineId = line.Id,
+                Kind = TakeKind.File,
+                AssetHash = edit.Hash,
+                Name = name,
+                Duration = p.End - p.Start,
+                PartStart = p.Start,
+                PartEnd = p.End,
+                Created = DateTime.UtcNow,
+            };
             line.TakeId = take.Id;
             scope.Db.Lines.Add(line);
             scope.Db.Takes.Add(take);
@@ -62,7 +91,8 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
 
     public async Task<object?> PrepareAsync(MoveEdge edit, CancellationToken cancel)
     {
-        if (edit.Edge is not ("start" or "end") || !double.IsFinite(edit.At)) throw new RequestException("An edge is the start or the end.");
+        if (edit.Edge is not ("start" or "end") || !double.IsFinite(edit.At))
+            throw new RequestException("An edge is the start or the end.");
         var line = (await scenes.LoadOfLineAsync(edit.Line)).Voiced(edit.Line).Line;
         return await voices.LengthAsync(line.SoundHash, line.SoundName, cancel);
     }
@@ -81,7 +111,8 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
         if (take is { PartStart: { } from, PartEnd: { } to } && (isStart ? care.TrimStart : care.TrimEnd) == 0)
         {
             by = isStart ? Math.Clamp(from + by, 0, to - care.TrimEnd - 0.1) - from : Math.Clamp(to + by, from + care.TrimStart + 0.1, whole) - to;
-            if (edit.Alone != true) await PushAsync(scope.Db, scene, take, isStart ? from : to, by, isStart);
+            if (edit.Alone != true)
+                await PushAsync(scope.Db, scene, take, isStart ? from : to, by, isStart);
             await ShiftAsync(scope.Db, take, isStart ? from + by : from, isStart ? to : to + by);
         }
         else
@@ -90,7 +121,8 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             by = isStart ? trimmed.TrimStart - care.TrimStart : care.TrimEnd - trimmed.TrimEnd;
             take.Care = Column.Write(trimmed);
         }
-        if (isStart) LineTiming.KeepInPlace(scene, line, by / care.Speed);
+        if (isStart)
+            LineTiming.KeepInPlace(scene, line, by / care.Speed);
     }
 
     public async Task ApplyAsync(SplitLine edit, EditScope scope)
@@ -100,12 +132,14 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
         var (scene, line) = await scope.LineAsync(edit.Line);
         var placed = scene.Voiced(edit.Line);
         var at = edit.At - placed.Start;
-        if (!(at >= 0.1 && at <= placed.Duration - 0.1)) throw new RequestException("Put the playhead inside the line to split it.");
+        if (!(at >= 0.1 && at <= placed.Duration - 0.1))
+            throw new RequestException("Put the playhead inside the line to split it.");
         var take = await db.Takes.FirstAsync(t => t.Id == line.TakeId);
         var hands = await LineHandRows.LoadAsync(db, line, take);
         var (first, rest) = LineHands.Split(hands.Hands, placed.Speech, placed.Duration, at);
         var cut = placed.Line.Care.ToOriginal(at) + (take.PartStart ?? 0);
-        foreach (var later in await db.Lines.Where(l => l.SceneId == line.SceneId && l.Order > line.Order).ToListAsync()) later.Order++;
+        foreach (var later in await db.Lines.Where(l => l.SceneId == line.SceneId && l.Order > line.Order).ToListAsync())
+            later.Order++;
         var second = new Line
         {
             Id = Guid.NewGuid(),
@@ -118,31 +152,41 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             IsMute = line.IsMute,
         };
         db.Lines.Add(second);
-        foreach (var voice in await db.LineVoices.AsNoTracking().Where(v => v.LineId == line.Id).ToListAsync()) db.LineVoices.Add(new LineVoice { Id = Guid.NewGuid(), LineId = second.Id, CastMemberId = voice.CastMemberId });
+        foreach (var voice in await db.LineVoices.AsNoTracking().Where(v => v.LineId == line.Id).ToListAsync())
+            db.LineVoices.Add(
+                new LineVoice
+                {
+                    Id = Guid.NewGuid(),
+                    LineId = second.Id,
+                    CastMemberId = voice.CastMemberId,
+                }
+            );
         // The take that was is kept: the two are new ones, so that undo and going back to it are the same.
-        Take Part(Guid owner, double from, double to, string spoken) => new()
-        {
-            Id = Guid.NewGuid(),
-            LineId = owner,
-            Kind = take.Kind,
-            AssetHash = take.AssetHash,
-            Name = take.Name,
-            Duration = to - from,
-            SpeechHash = take.SpeechHash,
-            GuideHash = take.GuideHash,
-            GuideName = take.GuideName,
-            PartStart = from,
-            PartEnd = to,
-            SpokenText = take.SpokenText.Length > 0 ? spoken : "",
-            SpokenDelivery = take.SpokenDelivery,
-            Created = DateTime.UtcNow,
-        };
+        Take Part(Guid owner, double from, double to, string spoken) =>
+            new()
+            {
+                Id = Guid.NewGuid(),
+                LineId = owner,
+                Kind = take.Kind,
+                AssetHash = take.AssetHash,
+                Name = take.Name,
+                Duration = to - from,
+                SpeechHash = take.SpeechHash,
+                GuideHash = take.GuideHash,
+                GuideName = take.GuideName,
+                PartStart = from,
+                PartEnd = to,
+                SpokenText = take.SpokenText.Length > 0 ? spoken : "",
+                SpokenDelivery = take.SpokenDelivery,
+                Created = DateTime.UtcNow,
+            };
         var (one, two) = (Part(line.Id, take.PartStart ?? 0, cut, first.Text), Part(second.Id, cut, take.PartEnd ?? take.Duration, rest.Text));
         db.Takes.AddRange(one, two);
         (line.TakeId, second.TakeId) = (one.Id, two.Id);
         hands.Write(db, line, one, first);
         hands.Write(db, second, two, rest);
-        foreach (var sound in await db.Sounds.Where(s => s.LineId == line.Id).ToListAsync()) LineHandRows.Move(sound, placed.Speech, second.Id, at, placed.Duration);
+        foreach (var sound in await db.Sounds.Where(s => s.LineId == line.Id).ToListAsync())
+            LineHandRows.Move(sound, placed.Speech, second.Id, at, placed.Duration);
         scope.Answer = new EditAnswer { Id = second.Id };
     }
 
@@ -153,9 +197,11 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
     {
         var scene = await scenes.LoadOfLineAsync(edit.Line);
         var (first, second) = Pair(scene, edit.Line);
-        if (IsOneSound(scene, first, second)) return new Joined(first.Line.Take.Value, second.Line.Take.Value, null, null);
+        if (IsOneSound(scene, first, second))
+            return new Joined(first.Line.Take.Value, second.Line.Take.Value, null, null);
         Task<AudioBuffer> CaredAsync(SceneLine l) => voices.CaredAsync(l.SoundHash, l.SoundName, l.Query.Part, l.Care, cancel);
-        AudioBuffer before = await CaredAsync(first.Line), after = await CaredAsync(second.Line);
+        AudioBuffer before = await CaredAsync(first.Line),
+            after = await CaredAsync(second.Line);
         var offset = second.Start - first.Start;
         var sound = Mixer.Mix([new(before, 0), new(after, offset)], Math.Max(before.Duration, offset + after.Duration), AudioFiles.MasterRate);
         return new Joined(first.Line.Take.Value, second.Line.Take.Value, sound, await assets.KeepAsync(contexts, sound, "joined.wav", cancel));
@@ -168,25 +214,71 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
         var (scene, line) = await scope.LineAsync(edit.Line);
         var (first, second) = Pair(scene, edit.Line);
         var made = scope.Prepared<Joined>();
-        if (made.First != first.Line.Take.Value || made.Second != second.Line.Take.Value) throw new RequestException("One of the lines has another take now; join them once more.");
+        if (made.First != first.Line.Take.Value || made.Second != second.Line.Take.Value)
+            throw new RequestException("One of the lines has another take now; join them once more.");
         var other = await db.Lines.FirstAsync(l => l.Id == second.Id.Value);
-        Take a = await db.Takes.FirstAsync(t => t.Id == line.TakeId), b = await db.Takes.FirstAsync(t => t.Id == other.TakeId);
+        Take a = await db.Takes.FirstAsync(t => t.Id == line.TakeId),
+            b = await db.Takes.FirstAsync(t => t.Id == other.TakeId);
         var offset = second.Start - first.Start;
         var isOne = made.Hash == null;
         var duration = isOne ? offset + second.Duration : made.Sound!.Duration;
         var (mine, theirs) = (await LineHandRows.LoadAsync(db, line, a), await LineHandRows.LoadAsync(db, other, b));
         // Half a script would make strangers of the other half's words: what was only heard stands for it. Where nobody wrote anything it is heard anew.
         var isWritten = line.Text.Length + other.Text.Length > 0;
-        var hands = LineHands.Join(mine.Hands with { Text = isWritten ? Written(line) : "" }, theirs.Hands with { Text = isWritten ? Written(other) : "" }, first.Speech, second.Speech, offset, duration, isOne);
+        var hands = LineHands.Join(
+            mine.Hands with
+            {
+                Text = isWritten ? Written(line) : "",
+            },
+            theirs.Hands with
+            {
+                Text = isWritten ? Written(other) : "",
+            },
+            first.Speech,
+            second.Speech,
+            offset,
+            duration,
+            isOne
+        );
         string Written(Line l) => l.Text.Length > 0 ? l.Text : scene.WrittenOf(l);
-        var take = new Take { Id = Guid.NewGuid(), LineId = line.Id, Created = DateTime.UtcNow };
+        var take = new Take
+        {
+            Id = Guid.NewGuid(),
+            LineId = line.Id,
+            Created = DateTime.UtcNow,
+        };
         if (isOne)
-            (take.Kind, take.AssetHash, take.Name, take.SpeechHash, take.GuideHash, take.GuideName, take.PartStart, take.PartEnd, take.Duration, take.SpokenText, take.SpokenDelivery) =
-                (a.Kind, a.AssetHash, a.Name, a.SpeechHash, a.GuideHash, a.GuideName, a.PartStart, b.PartEnd, b.PartEnd!.Value - a.PartStart!.Value, a.SpokenText.Length > 0 ? hands.Text : "", a.SpokenDelivery);
-        else (take.Kind, take.AssetHash, take.Name, take.Duration) = (TakeKind.File, made.Hash!, "joined", duration);
+            (
+                take.Kind,
+                take.AssetHash,
+                take.Name,
+                take.SpeechHash,
+                take.GuideHash,
+                take.GuideName,
+                take.PartStart,
+                take.PartEnd,
+                take.Duration,
+                take.SpokenText,
+                take.SpokenDelivery
+            ) = (
+                a.Kind,
+                a.AssetHash,
+                a.Name,
+                a.SpeechHash,
+                a.GuideHash,
+                a.GuideName,
+                a.PartStart,
+                b.PartEnd,
+                b.PartEnd!.Value - a.PartStart!.Value,
+                a.SpokenText.Length > 0 ? hands.Text : "",
+                a.SpokenDelivery
+            );
+        else
+            (take.Kind, take.AssetHash, take.Name, take.Duration) = (TakeKind.File, made.Hash!, "joined", duration);
         db.Takes.Add(take);
         line.TakeId = take.Id;
-        foreach (var sound in await db.Sounds.Where(s => s.LineId == other.Id).ToListAsync()) LineHandRows.MoveBack(sound, first.Speech, second.Speech, line.Id, offset, duration);
+        foreach (var sound in await db.Sounds.Where(s => s.LineId == other.Id).ToListAsync())
+            LineHandRows.MoveBack(sound, first.Speech, second.Speech, line.Id, offset, duration);
         mine.Take(theirs);
         mine.Write(db, line, take, hands);
         await ProductionRows.RemoveAsync(db, [other]);
@@ -195,16 +287,24 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
     private static (PlacedLine First, PlacedLine Second) Pair(LoadedScene scene, Guid line)
     {
         var first = scene.Voiced(line);
-        var second = scene.Evaluated.Lines.Where(l => l.Line.Member == first.Line.Member && l.Id != first.Id && l.Start >= first.Start).MinBy(l => l.Start)
+        var second =
+            scene.Evaluated.Lines.Where(l => l.Line.Member == first.Line.Member && l.Id != first.Id && l.Start >= first.Start).MinBy(l => l.Start)
             ?? throw new RequestException("Nothing of the same member comes after this line to be joined with.");
         return second.End - first.Start > LongestLine ? throw new RequestException("A line lasts at most an hour.") : (first, second);
     }
 
     private static bool IsOneSound(LoadedScene scene, PlacedLine first, PlacedLine second)
     {
-        Take a = scene.Takes[first.Line.Take.Value], b = scene.Takes[second.Line.Take.Value];
-        return a.AssetHash == b.AssetHash && a.GuideHash == b.GuideHash && a.SpeechHash == b.SpeechHash && LineHands.AreHalves(first.Line.Care, second.Line.Care)
-            && a.PartEnd is { } end && b.PartStart is { } start && Math.Abs(end - start) < Touching && Math.Abs(second.Start - first.End) < Touching;
+        Take a = scene.Takes[first.Line.Take.Value],
+            b = scene.Takes[second.Line.Take.Value];
+        return a.AssetHash == b.AssetHash
+            && a.GuideHash == b.GuideHash
+            && a.SpeechHash == b.SpeechHash
+            && LineHands.AreHalves(first.Line.Care, second.Line.Care)
+            && a.PartEnd is { } end
+            && b.PartStart is { } start
+            && Math.Abs(end - start) < Touching
+            && Math.Abs(second.Start - first.End) < Touching;
     }
 
     // A turn that touches the edge of this one goes along with it; one that it runs into gives way.
@@ -213,16 +313,20 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
         foreach (var placed in scene.Evaluated.Lines.Where(l => l.Line.SoundHash == take.AssetHash && l.Line.Take.Value != take.Id))
         {
             var id = placed.Line.Take.Value;
-            if (scene.Takes[id] is not { PartStart: { } from, PartEnd: { } to }) continue;
+            if (scene.Takes[id] is not { PartStart: { } from, PartEnd: { } to })
+                continue;
             var near = isStart ? to : from;
             var touches = Math.Abs(near - edge) < Touching;
             var runsInto = isStart ? near < edge && near > edge + by : near > edge && near < edge + by;
-            if (!touches && !runsInto) continue;
+            if (!touches && !runsInto)
+                continue;
             var place = edge + by;
-            if (isStart ? place < from + 0.1 : place > to - 0.1) throw new RequestException("The line beside it would have nothing left; delete it or join the two.");
+            if (isStart ? place < from + 0.1 : place > to - 0.1)
+                throw new RequestException("The line beside it would have nothing left; delete it or join the two.");
             await ShiftAsync(db, await db.Takes.FirstAsync(t => t.Id == id), isStart ? from : place, isStart ? place : to);
             var line = await db.Lines.FirstAsync(l => l.Id == placed.Id.Value);
-            if (!isStart) LineTiming.KeepInPlace(scene, line, (place - from) / placed.Line.Care.Speed);
+            if (!isStart)
+                LineTiming.KeepInPlace(scene, line, (place - from) / placed.Line.Care.Speed);
         }
     }
 
@@ -230,8 +334,10 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
     private static async Task ShiftAsync(ZambloContext db, Take take, double from, double to)
     {
         var by = take.PartStart!.Value - from;
-        foreach (var mark in await db.Marks.Where(m => m.TakeId == take.Id).ToListAsync()) (mark.Start, mark.End) = (mark.Start + by, mark.End + by);
-        foreach (var pin in await db.Pins.Where(p => p.TakeId == take.Id).ToListAsync()) (pin.Near, pin.Time) = (pin.Near + by, pin.Time + by);
+        foreach (var mark in await db.Marks.Where(m => m.TakeId == take.Id).ToListAsync())
+            (mark.Start, mark.End) = (mark.Start + by, mark.End + by);
+        foreach (var pin in await db.Pins.Where(p => p.TakeId == take.Id).ToListAsync())
+            (pin.Near, pin.Time) = (pin.Near + by, pin.Time + by);
         (take.PartStart, take.PartEnd, take.Duration) = (from, to, to - from);
     }
 }

@@ -14,8 +14,11 @@ public static class Dials
         foreach (var (name, value) in change)
         {
             var key = all.Select(p => p.Key).FirstOrDefault(k => k.Equals(name, StringComparison.OrdinalIgnoreCase)) ?? name;
-            if (value is JsonObject inner && all[key] is JsonObject own) foreach (var (n, v) in inner) own[n] = v?.DeepClone();
-            else all[key] = value?.DeepClone();
+            if (value is JsonObject inner && all[key] is JsonObject own)
+                foreach (var (n, v) in inner)
+                    own[n] = v?.DeepClone();
+            else
+                all[key] = value?.DeepClone();
         }
         try
         {

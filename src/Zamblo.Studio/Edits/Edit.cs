@@ -32,7 +32,8 @@ public abstract record Edit
 }
 
 /// <summary>Carries out one kind of edit.</summary>
-public interface IEditHandler<in T> where T : Edit
+public interface IEditHandler<in T>
+    where T : Edit
 {
     /// <summary>Work that takes long or may fail, before anything is changed: sound that is made, files that are read.</summary>
     /// <returns>What <see cref="ApplyAsync"/> finds in its scope.</returns>
@@ -48,20 +49,28 @@ public sealed record EditAnswer
 {
     /// <summary>That holds now.</summary>
     public long Revision { get; init; }
+
     /// <summary>Of what came into being.</summary>
     public Guid? Id { get; init; }
+
     /// <summary>Work that was ordered.</summary>
     public Guid? Job { get; init; }
+
     /// <summary>Touch-ups that were made or changed.</summary>
     public IReadOnlyList<Guid>? Touched { get; init; }
+
     /// <summary>How many of what the edit is about.</summary>
     public int? Count { get; init; }
+
     /// <summary>Keys of a performed motion.</summary>
     public int? Keys { get; init; }
+
     /// <summary>Lines that came into being.</summary>
     public int? Lines { get; init; }
+
     /// <summary>Members that joined the cast.</summary>
     public int? Members { get; init; }
+
     /// <summary>What was not understood.</summary>
     public IReadOnlyList<string>? Problems { get; init; }
 }
@@ -73,14 +82,19 @@ public sealed class EditScope(ZambloContext db, Production production, SceneDesk
 
     /// <summary>Rows that are changed here are recorded.</summary>
     public ZambloContext Db => db;
+
     /// <summary>Whose edit.</summary>
     public Production Production => production;
+
     /// <summary>What people read in the history: "Delete a line".</summary>
     public string Name { get; set; } = "Change";
+
     /// <summary>What is told of it.</summary>
     public EditAnswer Answer { get; set; } = new();
+
     /// <summary>Work that is to be done afterwards.</summary>
     public IReadOnlyList<Job> Orders => _orders;
+
     /// <summary>What was made ready before.</summary>
     public T Prepared<T>() => (T)prepared!;
 
@@ -105,7 +119,8 @@ public sealed class EditScope(ZambloContext db, Production production, SceneDesk
 
     /// <summary>A member of this production.</summary>
     /// <exception cref="NotFoundException">There is none.</exception>
-    public async Task<CastMember> MemberAsync(Guid id) => await db.CastMembers.FirstOrDefaultAsync(m => m.Id == id && m.ProductionId == production.Id) ?? throw new NotFoundException("such cast member");
+    public async Task<CastMember> MemberAsync(Guid id) =>
+        await db.CastMembers.FirstOrDefaultAsync(m => m.Id == id && m.ProductionId == production.Id) ?? throw new NotFoundException("such cast member");
 
     /// <summary>Orders work in the background, in the same transaction.</summary>
     public Guid Order<T>(string kind, string title, T payload)

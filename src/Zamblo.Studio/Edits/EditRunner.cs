@@ -11,24 +11,37 @@ namespace Zamblo.Studio.Edits;
 /// The one way to change a production: finds whose it is, lets the edit's handler prepare and change rows in one transaction with one entry in
 /// the history, then sends off the work that was ordered, has listened to what sounds new, and tells every open page.
 /// </summary>
-public sealed class EditRunner(ProductionStore store, IDbContextFactory<ZambloContext> contexts, SceneDesk scenes, HearingDesk hearings, JobDesk jobs, NewsDesk news, IServiceProvider services)
+public sealed class EditRunner(
+    ProductionStore store,
+    IDbContextFactory<ZambloContext> contexts,
+    SceneDesk scenes,
+    HearingDesk hearings,
+    JobDesk jobs,
+    NewsDesk news,
+    IServiceProvider services
+)
 {
     /// <summary>Makes an edit.</summary>
     /// <exception cref="StaleRevisionException">What it touches has changed since the revision that it was made on.</exception>
     /// <exception cref="NotFoundException">What it is aimed at is not there.</exception>
     /// <exception cref="RequestException">It cannot be done.</exception>
-    public async Task<EditAnswer> RunAsync<T>(T edit, CancellationToken cancel = default) where T : Edit
+    public async Task<EditAnswer> RunAsync<T>(T edit, CancellationToken cancel = default)
+        where T : Edit
     {
         var handler = services.GetRequiredService<IEditHandler<T>>();
         var production = await ProductionOfAsync(edit.Target);
         var prepared = await handler.PrepareAsync(edit, cancel);
         EditScope? scope = null;
-        var done = await store.EditAsync(production, edit.Revision, async (db, root) =>
-        {
-            scope = new EditScope(db, root, scenes, prepared);
-            await handler.ApplyAsync(edit, scope);
-            return scope.Name;
-        });
+        var done = await store.EditAsync(
+            production,
+            edit.Revision,
+            async (db, root) =>
+            {
+                scope = new EditScope(db, root, scenes, prepared);
+                await handler.ApplyAsync(edit, scope);
+                return scope.Name;
+            }
+        );
         await AfterAsync(production, done, scope!.Orders);
         return scope.Answer with { Revision = done.Revision };
     }
@@ -37,7 +50,8 @@ public sealed class EditRunner(ProductionStore store, IDbContextFactory<ZambloCo
     public async Task<string?> MoveAsync(Guid production, long? revision, bool isForward)
     {
         var name = isForward ? await store.RedoAsync(production, revision) : await store.UndoAsync(production, revision);
-        if (name == null) return null;
+        if (name == null)
+            return null;
         await using var db = await contexts.CreateDbContextAsync();
         await hearings.AskAsync(production);
         news.Tell(production, new News("changed", await db.Productions.Where(p => p.Id == production).Select(p => p.Revision).FirstAsync()));
@@ -46,12 +60,16 @@ public sealed class EditRunner(ProductionStore store, IDbContextFactory<ZambloCo
 
     private async Task AfterAsync(Guid production, EditDone done, IReadOnlyList<Job> orders)
     {
-        foreach (var job in orders) jobs.Enqueue(job);
-        if (done.Changed.Count == 0) return;
+        foreach (var job in orders)
+            jobs.Enqueue(job);
+        if (done.Changed.Count == 0)
+            return;
         // What is known about a sound may have changed for every line; else only the lines that were touched may sound new.
         var isWide = done.Changed.Any(c => c.Kind is nameof(Respelling) or nameof(CastMember) or nameof(TakeMark) or nameof(TakePin));
-        if (isWide) await hearings.AskAsync(production);
-        else if (await LinesOfAsync(done.Changed) is { Count: > 0 } lines) await hearings.AskAsync(production, lines);
+        if (isWide)
+            await hearings.AskAsync(production);
+        else if (await LinesOfAsync(done.Changed) is { Count: > 0 } lines)
+            await hearings.AskAsync(production, lines);
         news.Tell(production, new News("changed", done.Revision));
     }
 
@@ -60,7 +78,8 @@ public sealed class EditRunner(ProductionStore store, IDbContextFactory<ZambloCo
         Guid[] Of(string kind) => [.. changed.Where(c => c.Kind == kind).Select(c => c.Id)];
         var takes = Of(nameof(Take));
         HashSet<Guid> lines = [.. Of(nameof(Line))];
-        if (takes.Length == 0) return lines;
+        if (takes.Length == 0)
+            return lines;
         await using var db = await contexts.CreateDbContextAsync();
         lines.UnionWith(await db.Takes.Where(t => takes.Contains(t.Id)).Select(t => t.LineId).ToListAsync());
         return lines;

@@ -41,19 +41,32 @@ public sealed record SetLineManner(bool? OffStage, bool? Mute, Guid[]? Also) : L
 /// <summary>A line is taken out with its takes and all that hangs on it.</summary>
 public sealed record RemoveLine : LineEdit;
 
-internal sealed class LineEdits : IEditHandler<WriteLine>, IEditHandler<WriteWords>, IEditHandler<GiveLine>, IEditHandler<MoveLine>, IEditHandler<ReorderLine>, IEditHandler<SetLineManner>, IEditHandler<RemoveLine>
+internal sealed class LineEdits
+    : IEditHandler<WriteLine>,
+        IEditHandler<WriteWords>,
+        IEditHandler<GiveLine>,
+        IEditHandler<MoveLine>,
+        IEditHandler<ReorderLine>,
+        IEditHandler<SetLineManner>,
+        IEditHandler<RemoveLine>
 {
     public async Task ApplyAsync(WriteLine edit, EditScope scope)
     {
         scope.Name = "Change the words";
         var text = edit.Text.Replace("\0", "", StringComparison.Ordinal).Trim();
-        if (text.Length > Espeak.MaximalText) throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
+        if (text.Length > Espeak.MaximalText)
+            throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
         var (_, line) = await scope.LineAsync(edit.Line);
         var isOther = text != line.Text;
         line.Text = text;
         var take = await scope.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId);
-        if (!isOther || take is not { Kind: TakeKind.Synthesis } || text.Length == 0) return;
-        var job = scope.Order(TakeOrder.Speak, "Speak a line", new TakeOrder(line.SceneId, line.Id, line.CastMemberId, text, TakeKind.Synthesis, null, "", Takes.DeliveryOf(line)));
+        if (!isOther || take is not { Kind: TakeKind.Synthesis } || text.Length == 0)
+            return;
+        var job = scope.Order(
+            TakeOrder.Speak,
+            "Speak a line",
+            new TakeOrder(line.SceneId, line.Id, line.CastMemberId, text, TakeKind.Synthesis, null, "", Takes.DeliveryOf(line))
+        );
         scope.Answer = new EditAnswer { Job = job };
     }
 
@@ -63,7 +76,9 @@ internal sealed class LineEdits : IEditHandler<WriteLine>, IEditHandler<WriteWor
         var count = Math.Clamp(edit.Count, 1, Math.Max(1, work.Words.Count - edit.Word));
         work.Word(edit.Word);
         var written = work.Scene.WrittenOf(work.Scene.Lines.First(l => l.Id == edit.Line));
-        var whole = WrittenSpans.Replace(written, work.Words, edit.Word, count, (edit.Text ?? "").Trim()) ?? throw new RequestException("This word does not stand in the line's text: change the text itself.");
+        var whole =
+            WrittenSpans.Replace(written, work.Words, edit.Word, count, (edit.Text ?? "").Trim())
+            ?? throw new RequestException("This word does not stand in the line's text: change the text itself.");
         await ApplyAsync(new WriteLine(whole) { Line = edit.Line }, scope);
     }
 
@@ -73,7 +88,8 @@ internal sealed class LineEdits : IEditHandler<WriteLine>, IEditHandler<WriteWor
         var member = await scope.MemberAsync(edit.Member);
         var (_, line) = await scope.LineAsync(edit.Line);
         line.CastMemberId = member.Id;
-        foreach (var clip in await scope.Db.Clips.Where(c => c.LineId == edit.Line).ToListAsync()) clip.CastMemberId = member.Id;
+        foreach (var clip in await scope.Db.Clips.Where(c => c.LineId == edit.Line).ToListAsync())
+            clip.CastMemberId = member.Id;
         scope.Db.LineVoices.RemoveRange(await scope.Db.LineVoices.Where(v => v.LineId == edit.Line && v.CastMemberId == member.Id).ToListAsync());
     }
 
@@ -81,10 +97,13 @@ internal sealed class LineEdits : IEditHandler<WriteLine>, IEditHandler<WriteWor
     {
         var (scene, line) = await scope.LineAsync(edit.Line);
         scope.Name = edit.Pause != null || edit.Follow ? "Change a pause" : "Move a line";
-        if (edit.Follow) await LineTiming.MoveAsync(scope.Db, scene, line, null, null, false);
-        if (edit.Pause is { } pause) await LineTiming.MoveAsync(scope.Db, scene, line, null, Check.Range(pause, -60, 600, "A pause"), false);
+        if (edit.Follow)
+            await LineTiming.MoveAsync(scope.Db, scene, line, null, null, false);
+        if (edit.Pause is { } pause)
+            await LineTiming.MoveAsync(scope.Db, scene, line, null, Check.Range(pause, -60, 600, "A pause"), false);
         var at = edit.By is { } by ? scene.Voiced(edit.Line).Start + Check.Range(by, -7200, 7200, "A step") : edit.At;
-        if (at is { } moment) await LineTiming.MoveAsync(scope.Db, scene, line, Check.Range(moment, 0, 7200, "A moment"), null, edit.IsAlone);
+        if (at is { } moment)
+            await LineTiming.MoveAsync(scope.Db, scene, line, Check.Range(moment, 0, 7200, "A moment"), null, edit.IsAlone);
     }
 
     public async Task ApplyAsync(ReorderLine edit, EditScope scope)
@@ -97,21 +116,41 @@ internal sealed class LineEdits : IEditHandler<WriteLine>, IEditHandler<WriteWor
         lines.RemoveAt(from);
         lines.Insert(to, line);
         // A pause belongs to the place in the talk that it was made for.
-        if (from != to) line.Pause = null;
-        for (var i = 0; i < lines.Count; i++) lines[i].Order = i + 1;
+        if (from != to)
+            line.Pause = null;
+        for (var i = 0; i < lines.Count; i++)
+            lines[i].Order = i + 1;
     }
 
     public async Task ApplyAsync(SetLineManner edit, EditScope scope)
     {
-        scope.Name = edit.OffStage is { } off ? off ? "Send a voice off stage" : "Bring a voice on stage" : edit.Mute is { } mute ? mute ? "Make a pantomime" : "Make a line heard" : "Change who speaks in unison";
+        scope.Name = edit.OffStage is { } off
+            ? off
+                ? "Send a voice off stage"
+                : "Bring a voice on stage"
+            : edit.Mute is { } mute
+                ? mute
+                    ? "Make a pantomime"
+                    : "Make a line heard"
+                : "Change who speaks in unison";
         var (_, line) = await scope.LineAsync(edit.Line);
-        if (edit.OffStage is { } isOff) line.IsOffStage = isOff;
-        if (edit.Mute is { } isMute) line.IsMute = isMute;
-        if (edit.Also is not { } also) return;
+        if (edit.OffStage is { } isOff)
+            line.IsOffStage = isOff;
+        if (edit.Mute is { } isMute)
+            line.IsMute = isMute;
+        if (edit.Also is not { } also)
+            return;
         var there = await scope.Db.LineVoices.Where(v => v.LineId == edit.Line).ToListAsync();
         scope.Db.LineVoices.RemoveRange(there.Where(v => !also.Contains(v.CastMemberId)));
         foreach (var id in also.Distinct().Where(id => id != line.CastMemberId && !there.Exists(v => v.CastMemberId == id)))
-            scope.Db.LineVoices.Add(new LineVoice { Id = Guid.NewGuid(), LineId = edit.Line, CastMemberId = (await scope.MemberAsync(id)).Id });
+            scope.Db.LineVoices.Add(
+                new LineVoice
+                {
+                    Id = Guid.NewGuid(),
+                    LineId = edit.Line,
+                    CastMemberId = (await scope.MemberAsync(id)).Id,
+                }
+            );
     }
 
     public async Task ApplyAsync(RemoveLine edit, EditScope scope)

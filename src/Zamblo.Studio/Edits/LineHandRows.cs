@@ -15,7 +15,8 @@ internal sealed class LineHandRows
     private readonly Dictionary<Guid, LineTouch> _touches;
     private readonly Dictionary<Guid, ScoreClip> _clips;
 
-    private LineHandRows(LineHands hands, IEnumerable<LineTouch> touches, IEnumerable<ScoreClip> clips) => (Hands, _touches, _clips) = (hands, touches.ToDictionary(t => t.Id), clips.ToDictionary(c => c.Id));
+    private LineHandRows(LineHands hands, IEnumerable<LineTouch> touches, IEnumerable<ScoreClip> clips) =>
+        (Hands, _touches, _clips) = (hands, touches.ToDictionary(t => t.Id), clips.ToDictionary(c => c.Id));
 
     public LineHands Hands { get; }
 
@@ -26,16 +27,24 @@ internal sealed class LineHandRows
         var clips = await db.Clips.Where(c => c.LineId == line.Id).ToListAsync();
         var marks = await db.Marks.AsNoTracking().Where(m => m.TakeId == take.Id).OrderBy(m => m.Start).ToListAsync();
         var pins = await db.Pins.AsNoTracking().Where(p => p.TakeId == take.Id).OrderBy(p => p.Time).ToListAsync();
-        var hands = new LineHands(line.Text, [.. touches.Select(t => new OrderedTouch(t.Order, HandWork.Read(t)))], [.. clips.Select(ClipRows.Read).OfType<LaneClip>()],
-            [.. marks.Select(m => new VoiceMark(m.Start, m.End, m.IsVoice))], [.. pins.Select(p => new BoundaryPin(p.Word, p.Near, p.Phone, p.Time))], Column.Read<VoiceCare>(take.Care));
+        var hands = new LineHands(
+            line.Text,
+            [.. touches.Select(t => new OrderedTouch(t.Order, HandWork.Read(t)))],
+            [.. clips.Select(ClipRows.Read).OfType<LaneClip>()],
+            [.. marks.Select(m => new VoiceMark(m.Start, m.End, m.IsVoice))],
+            [.. pins.Select(p => new BoundaryPin(p.Word, p.Near, p.Phone, p.Time))],
+            Column.Read<VoiceCare>(take.Care)
+        );
         return new LineHandRows(hands, touches, clips);
     }
 
     /// <summary>Takes over the rows of another line.</summary>
     public void Take(LineHandRows other)
     {
-        foreach (var (id, row) in other._touches) _touches[id] = row;
-        foreach (var (id, row) in other._clips) _clips[id] = row;
+        foreach (var (id, row) in other._touches)
+            _touches[id] = row;
+        foreach (var (id, row) in other._clips)
+            _clips[id] = row;
     }
 
     /// <summary>Gives a line and its new take what is theirs.</summary>
@@ -48,27 +57,54 @@ internal sealed class LineHandRows
             var row = _touches[touch.Id];
             (row.LineId, row.Order, row.Data) = (line.Id, order, Column.Write(touch));
         }
-        foreach (var clip in hands.Clips) ClipRows.Write(clip with { Line = new LineId(line.Id) }, _clips[clip.Id.Value]);
-        foreach (var m in hands.Marks) db.Marks.Add(new TakeMark { Id = Guid.NewGuid(), TakeId = take.Id, Start = m.Start, End = m.End, IsVoice = m.IsVoice });
-        foreach (var p in hands.Pins) db.Pins.Add(new TakePin { Id = Guid.NewGuid(), TakeId = take.Id, Word = p.Word, Near = p.Near, Phone = p.Phone, Time = p.Time });
+        foreach (var clip in hands.Clips)
+            ClipRows.Write(clip with { Line = new LineId(line.Id) }, _clips[clip.Id.Value]);
+        foreach (var m in hands.Marks)
+            db.Marks.Add(
+                new TakeMark
+                {
+                    Id = Guid.NewGuid(),
+                    TakeId = take.Id,
+                    Start = m.Start,
+                    End = m.End,
+                    IsVoice = m.IsVoice,
+                }
+            );
+        foreach (var p in hands.Pins)
+            db.Pins.Add(
+                new TakePin
+                {
+                    Id = Guid.NewGuid(),
+                    TakeId = take.Id,
+                    Word = p.Word,
+                    Near = p.Near,
+                    Phone = p.Phone,
+                    Time = p.Time,
+                }
+            );
     }
 
     /// <summary>An effect on a line that is split: it goes with the half that it starts in.</summary>
     public static void Move(SceneSound sound, SpeechAnalysis? speech, Guid second, double at, double duration)
     {
-        if (Anchor(sound) is not { } anchor) return;
+        if (Anchor(sound) is not { } anchor)
+            return;
         var words = speech?.Words.Count(w => (w.Start + w.End) / 2 < at) ?? 0;
-        if (anchor.Find(speech) < at) sound.Anchor = Column.Write(anchor.InPart(speech, 0, words, 0, at));
-        else (sound.LineId, sound.Anchor) = (second, Column.Write(anchor.InPart(speech, words, (speech?.Words.Count ?? 0) - words, at, duration - at)));
+        if (anchor.Find(speech) < at)
+            sound.Anchor = Column.Write(anchor.InPart(speech, 0, words, 0, at));
+        else
+            (sound.LineId, sound.Anchor) = (second, Column.Write(anchor.InPart(speech, words, (speech?.Words.Count ?? 0) - words, at, duration - at)));
     }
 
     /// <summary>An effect on a line that becomes part of another.</summary>
     public static void MoveBack(SceneSound sound, SpeechAnalysis? first, SpeechAnalysis? own, Guid line, double offset, double duration)
     {
-        if (Anchor(sound) is not { } anchor) return;
+        if (Anchor(sound) is not { } anchor)
+            return;
         var words = first?.Words.Count ?? 0;
         (sound.LineId, sound.Anchor) = (line, Column.Write(anchor.InWhole(own, words, words + (own?.Words.Count ?? 0), offset, duration)));
     }
 
-    private static WordAnchor? Anchor(SceneSound sound) => sound.Anchor.Length == 0 ? null : JsonSerializer.Deserialize<WordAnchor>(sound.Anchor, JsonSerializerOptions.Web);
+    private static WordAnchor? Anchor(SceneSound sound) =>
+        sound.Anchor.Length == 0 ? null : JsonSerializer.Deserialize<WordAnchor>(sound.Anchor, JsonSerializerOptions.Web);
 }

@@ -16,23 +16,32 @@ internal static class LineTiming
     {
         var order = scene.Evaluated.Lines;
         var index = order.ToList().FindIndex(l => l.Id.Value == line.Id);
-        if (index < 0) throw new RequestException("This line has no voice yet: there is nothing to move.");
+        if (index < 0)
+            throw new RequestException("This line has no voice yet: there is nothing to move.");
         var (times, starts) = scene.Timing();
         // The first one follows nothing.
-        (line.Start, line.Pause) = at is { } moment ? Timing.PauseFor(times, starts, index, moment) is { } found ? (null, found) : (moment, null) : ((double?)null, pause);
+        (line.Start, line.Pause) = at is { } moment
+            ? Timing.PauseFor(times, starts, index, moment) is { } found
+                ? (null, found)
+                : (moment, null)
+            : ((double?)null, pause);
         times[index] = times[index] with { Start = line.Start, Pause = line.Pause };
         var by = Timing.Lay(times[..(index + 1)], scene.Scene.LeadIn, scene.Scene.Gap)[index] - starts[index];
         var ids = order.Skip(index + 1).Select(l => l.Id.Value).ToArray();
         var later = await db.Lines.Where(l => ids.Contains(l.Id)).ToListAsync();
         if (!isAlone)
         {
-            foreach (var other in later) if (other.Start is { } own) other.Start = Math.Max(0, own + by);
+            foreach (var other in later)
+                if (other.Start is { } own)
+                    other.Start = Math.Max(0, own + by);
             return;
         }
-        if (ids.Length == 0) return;
+        if (ids.Length == 0)
+            return;
         starts[index] += by;
         var next = later.First(l => l.Id == ids[0]);
-        if (next.Start == null) next.Pause = Timing.PauseFor(times, starts, index + 1, starts[index + 1]);
+        if (next.Start == null)
+            next.Pause = Timing.PauseFor(times, starts, index + 1, starts[index + 1]);
     }
 
     /// <summary>When its start moves by so many seconds, what is left of a line stays where it was in the scene.</summary>
@@ -43,11 +52,14 @@ internal static class LineTiming
         var was = times[index];
         times[index] = was with { Duration = was.Duration - by, First = Math.Max(0, was.First - by), Last = Math.Max(0, was.Last - by) };
         var place = starts[index] + by;
-        if (line.Start != null) line.Start = place;
+        if (line.Start != null)
+            line.Start = place;
         else if (was.First < by || was.First == 0)
         {
-            if (Timing.PauseFor(times, starts, index, place) is { } pause) line.Pause = pause;
-            else line.Start = Math.Max(0, place);
+            if (Timing.PauseFor(times, starts, index, place) is { } pause)
+                line.Pause = pause;
+            else
+                line.Start = Math.Max(0, place);
         }
     }
 }

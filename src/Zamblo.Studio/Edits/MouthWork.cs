@@ -16,7 +16,8 @@ public sealed class MouthWork
     private readonly IReadOnlyList<ContextPhone> _sequence;
     private readonly Line _line;
 
-    private MouthWork(LoadedScene scene, Line line, PlacedSpeech placed) => (Scene, _line, Placed, _sequence) = (scene, line, placed, PhoneMap.Sequence(placed.Speech));
+    private MouthWork(LoadedScene scene, Line line, PlacedSpeech placed) =>
+        (Scene, _line, Placed, _sequence) = (scene, line, placed, PhoneMap.Sequence(placed.Speech));
 
     /// <summary>Opens a line.</summary>
     /// <exception cref="NotFoundException">There is none.</exception>
@@ -32,21 +33,26 @@ public sealed class MouthWork
     public Guid Take => _line.TakeId!.Value;
     public PlacedSpeech Placed { get; }
     public IReadOnlyList<WordSegment> Words => Placed.Speech.Words;
+
     /// <summary>Touch-ups that are on and found their place.</summary>
     public IReadOnlyList<TouchUp> Touches => Placed.Touches;
     public SceneMember Member => Scene.Member(_line.CastMemberId);
+
     /// <summary>In the script, from 1.</summary>
     public int Number => Scene.Lines.ToList().FindIndex(l => l.Id == _line.Id) + 1;
 
     public int WordIndexAt(double t)
     {
-        for (var i = 0; i < Words.Count; i++) if (t >= Words[i].Start && t < Words[i].End) return i;
+        for (var i = 0; i < Words.Count; i++)
+            if (t >= Words[i].Start && t < Words[i].End)
+                return i;
         return -1;
     }
 
     public string WordAt(double t) => WordIndexAt(t) is var i and >= 0 ? Words[i].Text : "";
 
-    public IReadOnlyList<ContextPhone> PhonesOf(int word) => [.. _sequence.Where(p => (p.Start + p.End) / 2 is var m && m >= Words[word].Start && m < Words[word].End)];
+    public IReadOnlyList<ContextPhone> PhonesOf(int word) =>
+        [.. _sequence.Where(p => (p.Start + p.End) / 2 is var m && m >= Words[word].Start && m < Words[word].End)];
 
     /// <summary>A word.</summary>
     /// <exception cref="RequestException">There is no such word.</exception>
@@ -55,14 +61,17 @@ public sealed class MouthWork
     /// <summary>All other places of the scene where a word is said.</summary>
     public IEnumerable<(MouthWork Line, int Word)> Elsewhere(int word)
     {
-        if (word < 0 || word >= Words.Count) yield break;
+        if (word < 0 || word >= Words.Count)
+            yield break;
         var text = PhoneMap.Plain(Words[word].Text);
         foreach (var line in Scene.Lines)
         {
-            if (Scene.Spoken(line.Id) is not { } placed) continue;
+            if (Scene.Spoken(line.Id) is not { } placed)
+                continue;
             var other = line.Id == Id ? this : Open(Scene, line.Id);
             for (var i = 0; i < placed.Speech.Words.Count; i++)
-                if ((line.Id != Id || i != word) && PhoneMap.Plain(placed.Speech.Words[i].Text) == text) yield return (other, i);
+                if ((line.Id != Id || i != word) && PhoneMap.Plain(placed.Speech.Words[i].Text) == text)
+                    yield return (other, i);
         }
     }
 
@@ -71,7 +80,8 @@ public sealed class MouthWork
     {
         var (from, to) = (Word(word), other.Word(otherWord));
         var own = Touches.Where(t => Over(t, from)).ToArray();
-        if (own.Length == 0) throw new RequestException($"\"{from.Text}\" has no touch-up here: change its mouth first.");
+        if (own.Length == 0)
+            throw new RequestException($"\"{from.Text}\" has no touch-up here: change its mouth first.");
         var kept = touches.Where(t => !Over(t, to) || (other.Id == Id && own.Contains(t)));
         return [.. kept, .. own.Select(t => PhoneMap.Fit(t, PhonesOf(word), other.PhonesOf(otherWord)) with { Id = Guid.NewGuid() })];
     }
@@ -82,11 +92,14 @@ public sealed class MouthWork
         var span = other.Words[otherWord];
         bool In(Cue c) => (c.Start + c.End) / 2 is var m && m >= span.Start && m < span.End;
         var hasOwn = Touches.Any(t => Over(t, Word(word)));
-        var after = hasOwn ? TouchUps.Apply(MouthPass.Cues(other.Placed.Speech, other.Placed.Mouth), Transfer(word, other, otherWord, other.Touches)) : other.Placed.Cues;
+        var after = hasOwn
+            ? TouchUps.Apply(MouthPass.Cues(other.Placed.Speech, other.Placed.Mouth), Transfer(word, other, otherWord, other.Touches))
+            : other.Placed.Cues;
         return (other.Placed.Cues.Where(In), after.Where(In));
     }
 
-    private static bool Over(TouchUp t, WordSegment w) => Math.Min(t.End, w.End) - Math.Max(t.Start, w.Start) > 0.5 * Math.Min(t.End - t.Start, w.End - w.Start);
+    private static bool Over(TouchUp t, WordSegment w) =>
+        Math.Min(t.End, w.End) - Math.Max(t.Start, w.Start) > 0.5 * Math.Min(t.End - t.Start, w.End - w.Start);
 
     /// <summary>Files the touch-ups of the line as they are now: new ones, changed ones, and those that are gone.</summary>
     /// <returns>Those that are new or changed.</returns>
@@ -96,12 +109,22 @@ public sealed class MouthWork
         var rows = await db.Touches.Where(t => t.LineId == Id).ToListAsync();
         var last = rows.Count == 0 ? 0 : rows.Max(r => r.Order);
         foreach (var before in Touches)
-            if (touches.All(t => t.Id != before.Id) && rows.FirstOrDefault(r => r.Id == before.Id) is { } gone) db.Touches.Remove(gone);
+            if (touches.All(t => t.Id != before.Id) && rows.FirstOrDefault(r => r.Id == before.Id) is { } gone)
+                db.Touches.Remove(gone);
         foreach (var touch in touches)
         {
-            if (Touches.Contains(touch)) continue;
+            if (Touches.Contains(touch))
+                continue;
             var row = rows.FirstOrDefault(r => r.Id == touch.Id);
-            if (row == null) db.Touches.Add(row = new LineTouch { Id = touch.Id, LineId = Id, Order = ++last });
+            if (row == null)
+                db.Touches.Add(
+                    row = new LineTouch
+                    {
+                        Id = touch.Id,
+                        LineId = Id,
+                        Order = ++last,
+                    }
+                );
             row.Data = Column.Write(CueEdits.Hang(touch, Placed.Speech));
             row.Title = Title(touch);
             touched.Add(touch.Id);

@@ -17,10 +17,16 @@ internal sealed class ProductionEdits : IEditHandler<ChangeProduction>
 
     public Task ApplyAsync(ChangeProduction edit, EditScope scope)
     {
-        scope.Name = edit.Title != null ? "Rename the production" : edit.Size != null ? "Change the picture size" : "Change the frame rate";
-        if (edit.Title != null) scope.Production.Title = Check.Name(edit.Title, LongestTitle, "A title");
-        if (edit.Size != null) (scope.Production.Width, scope.Production.Height) = FrameSize.Parse(edit.Size);
-        if (edit.Rate != null) scope.Production.Rate = FrameRate.Parse(edit.Rate).ToString();
+        scope.Name =
+            edit.Title != null ? "Rename the production"
+            : edit.Size != null ? "Change the picture size"
+            : "Change the frame rate";
+        if (edit.Title != null)
+            scope.Production.Title = Check.Name(edit.Title, LongestTitle, "A title");
+        if (edit.Size != null)
+            (scope.Production.Width, scope.Production.Height) = FrameSize.Parse(edit.Size);
+        if (edit.Rate != null)
+            scope.Production.Rate = FrameRate.Parse(edit.Rate).ToString();
         return Task.CompletedTask;
     }
 }

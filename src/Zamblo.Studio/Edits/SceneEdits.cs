@@ -37,27 +37,44 @@ public sealed record ChangeGaps(double? Factor) : SceneEdit;
 /// <summary>Stillness at a moment: what begins after it comes later.</summary>
 public sealed record PutBeat(double At, double Seconds) : SceneEdit;
 
-internal sealed class SceneEdits(CastLibrary library) : IEditHandler<ChangeScene>, IEditHandler<AddScene>, IEditHandler<RemoveScene>, IEditHandler<CutScene>, IEditHandler<ChangeGaps>, IEditHandler<PutBeat>
+internal sealed class SceneEdits(CastLibrary library)
+    : IEditHandler<ChangeScene>,
+        IEditHandler<AddScene>,
+        IEditHandler<RemoveScene>,
+        IEditHandler<CutScene>,
+        IEditHandler<ChangeGaps>,
+        IEditHandler<PutBeat>
 {
     private const int LongestTitle = 120;
 
     public async Task ApplyAsync(ChangeScene edit, EditScope scope)
     {
-        if (edit.Backdrop != null && !library.BackdropKeys.Contains(edit.Backdrop)) throw new RequestException($"There is no backdrop \"{edit.Backdrop}\".");
-        scope.Name = edit.Backdrop != null ? "Change the backdrop" : edit.Title != null ? "Rename the scene" : edit.Move != null ? "Move the scene" : "Change the pauses";
+        if (edit.Backdrop != null && !library.BackdropKeys.Contains(edit.Backdrop))
+            throw new RequestException($"There is no backdrop \"{edit.Backdrop}\".");
+        scope.Name =
+            edit.Backdrop != null ? "Change the backdrop"
+            : edit.Title != null ? "Rename the scene"
+            : edit.Move != null ? "Move the scene"
+            : "Change the pauses";
         var scene = await scope.Db.Scenes.FirstAsync(s => s.Id == edit.Scene);
-        if (edit.Backdrop != null) scene.Backdrop = edit.Backdrop;
-        if (edit.Gap is { } gap) scene.Gap = Check.Range(gap, -1, 10, "A pause");
-        if (edit.LeadIn is { } before) scene.LeadIn = Check.Range(before, 0, 60, "A lead");
-        if (edit.LeadOut is { } after) scene.LeadOut = Check.Range(after, 0, 60, "A lead");
-        if (edit.Title != null) scene.Title = Check.Name(edit.Title, LongestTitle, "The title of a scene");
+        if (edit.Backdrop != null)
+            scene.Backdrop = edit.Backdrop;
+        if (edit.Gap is { } gap)
+            scene.Gap = Check.Range(gap, -1, 10, "A pause");
+        if (edit.LeadIn is { } before)
+            scene.LeadIn = Check.Range(before, 0, 60, "A lead");
+        if (edit.LeadOut is { } after)
+            scene.LeadOut = Check.Range(after, 0, 60, "A lead");
+        if (edit.Title != null)
+            scene.Title = Check.Name(edit.Title, LongestTitle, "The title of a scene");
         if (edit.Move is { } places)
         {
             var all = await scope.Db.Scenes.Where(s => s.ProductionId == scene.ProductionId).OrderBy(s => s.Order).ToListAsync();
             var from = all.IndexOf(scene);
             all.RemoveAt(from);
             all.Insert((int)Math.Clamp((long)from + places, 0, all.Count), scene);
-            for (var i = 0; i < all.Count; i++) all[i].Order = i + 1;
+            for (var i = 0; i < all.Count; i++)
+                all[i].Order = i + 1;
         }
     }
 
@@ -72,7 +89,8 @@ internal sealed class SceneEdits(CastLibrary library) : IEditHandler<ChangeScene
     public async Task ApplyAsync(RemoveScene edit, EditScope scope)
     {
         scope.Name = "Take out a scene";
-        if (await scope.Db.Scenes.CountAsync(s => s.ProductionId == scope.Production.Id) < 2) throw new RequestException("A production has at least one scene.");
+        if (await scope.Db.Scenes.CountAsync(s => s.ProductionId == scope.Production.Id) < 2)
+            throw new RequestException("A production has at least one scene.");
         await ProductionRows.RemoveAsync(scope.Db, [await scope.Db.Scenes.FirstAsync(s => s.Id == edit.Scene)]);
     }
 
@@ -83,14 +101,16 @@ internal sealed class SceneEdits(CastLibrary library) : IEditHandler<ChangeScene
         var loaded = await scope.SceneAsync(edit.Scene);
         var lines = loaded.Evaluated.Lines;
         var later = lines.Where(l => l.Start >= edit.At - 1e-6).Select(l => l.Id.Value).ToHashSet();
-        if (later.Count == 0 || later.Count == lines.Count) throw new RequestException("Put the playhead between two lines: what begins after it becomes the next scene.");
+        if (later.Count == 0 || later.Count == lines.Count)
+            throw new RequestException("Put the playhead between two lines: what begins after it becomes the next scene.");
         var scene = await db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         var second = await AddAfterAsync(db, scene, null);
         (second.Backdrop, second.Gap, second.LeadIn, second.LeadOut) = (scene.Backdrop, scene.Gap, scene.LeadIn, scene.LeadOut);
         var shift = scene.LeadIn - lines.Where(l => later.Contains(l.Id.Value)).Min(l => l.Start);
         // What sounds after the cut goes along, and what hangs on a line that goes; what goes on over it, such as music, stays.
         foreach (var sound in await db.Sounds.Where(s => s.SceneId == edit.Scene).ToListAsync())
-            if (sound.LineId is { } on ? later.Contains(on) : sound.Start >= edit.At) (sound.SceneId, sound.Start) = (second.Id, Math.Max(0, sound.Start + shift));
+            if (sound.LineId is { } on ? later.Contains(on) : sound.Start >= edit.At)
+                (sound.SceneId, sound.Start) = (second.Id, Math.Max(0, sound.Start + shift));
         var order = 0;
         // Lines without a voice yet go with the line before them.
         var goes = false;
@@ -100,18 +120,28 @@ internal sealed class SceneEdits(CastLibrary library) : IEditHandler<ChangeScene
             {
                 goes = later.Contains(line.Id);
                 // Each keeps its moment: who follows whom may have changed.
-                if (goes) (line.Start, line.Pause) = (Math.Max(0, placed.Start + shift), null);
+                if (goes)
+                    (line.Start, line.Pause) = (Math.Max(0, placed.Start + shift), null);
             }
-            if (goes) (line.SceneId, line.Order) = (second.Id, ++order);
+            if (goes)
+                (line.SceneId, line.Order) = (second.Id, ++order);
         }
-        foreach (var clip in await db.Clips.Where(c => c.SceneId == edit.Scene && c.LineId != null).ToListAsync()) if (later.Contains(clip.LineId!.Value)) clip.SceneId = second.Id;
+        foreach (var clip in await db.Clips.Where(c => c.SceneId == edit.Scene && c.LineId != null).ToListAsync())
+            if (later.Contains(clip.LineId!.Value))
+                clip.SceneId = second.Id;
         scope.Answer = new EditAnswer { Id = second.Id };
     }
 
     public async Task ApplyAsync(ChangeGaps edit, EditScope scope)
     {
-        if (edit.Factor is not (null or (>= 0.1 and <= 10))) throw new RequestException("Pauses can become ten times as long, or a tenth.");
-        scope.Name = edit.Factor switch { null => "Even out the pauses", > 1 => "Longer pauses", _ => "Shorter pauses" };
+        if (edit.Factor is not (null or (>= 0.1 and <= 10)))
+            throw new RequestException("Pauses can become ten times as long, or a tenth.");
+        scope.Name = edit.Factor switch
+        {
+            null => "Even out the pauses",
+            > 1 => "Longer pauses",
+            _ => "Shorter pauses",
+        };
         var scene = await scope.SceneAsync(edit.Scene);
         var (times, starts) = scene.Timing();
         var lines = await scope.Db.Lines.Where(l => l.SceneId == edit.Scene).ToDictionaryAsync(l => l.Id);
@@ -120,18 +150,30 @@ internal sealed class SceneEdits(CastLibrary library) : IEditHandler<ChangeScene
             var line = lines[scene.Evaluated.Lines[i].Id.Value];
             var pause = Timing.PauseFor(times, starts, i, starts[i]);
             // Who interrupts goes on interrupting: an overlap is no gap.
-            if (edit.Factor is { } factor) (line.Start, line.Pause) = (null, pause > 0 ? Math.Round(pause.Value * factor, 3) : pause);
-            else (line.Start, line.Pause) = (null, null);
+            if (edit.Factor is { } factor)
+                (line.Start, line.Pause) = (null, pause > 0 ? Math.Round(pause.Value * factor, 3) : pause);
+            else
+                (line.Start, line.Pause) = (null, null);
         }
     }
 
     public async Task ApplyAsync(PutBeat edit, EditScope scope)
     {
-        if (edit.Seconds is not (>= 0.04 and <= 60)) throw new RequestException("A beat lasts 0.04 to 60 seconds.");
+        if (edit.Seconds is not (>= 0.04 and <= 60))
+            throw new RequestException("A beat lasts 0.04 to 60 seconds.");
         scope.Name = "Put in a beat";
         var scene = await scope.SceneAsync(edit.Scene);
-        var next = scene.Evaluated.Lines.Where(l => l.Start >= edit.At - 1e-6).OrderBy(l => l.Start).FirstOrDefault() ?? throw new RequestException("Put the playhead before the line that is to come later.");
-        await LineTiming.MoveAsync(scope.Db, scene, await scope.Db.Lines.FirstAsync(l => l.Id == next.Id.Value), next.Start + edit.Seconds, null, isAlone: false);
+        var next =
+            scene.Evaluated.Lines.Where(l => l.Start >= edit.At - 1e-6).OrderBy(l => l.Start).FirstOrDefault()
+            ?? throw new RequestException("Put the playhead before the line that is to come later.");
+        await LineTiming.MoveAsync(
+            scope.Db,
+            scene,
+            await scope.Db.Lines.FirstAsync(l => l.Id == next.Id.Value),
+            next.Start + edit.Seconds,
+            null,
+            isAlone: false
+        );
     }
 
     /// <summary>A new scene behind another one.</summary>
@@ -139,10 +181,19 @@ internal sealed class SceneEdits(CastLibrary library) : IEditHandler<ChangeScene
     {
         await db.Scenes.Where(s => s.ProductionId == before.ProductionId).LoadAsync();
         var all = db.Scenes.Local.Where(s => s.ProductionId == before.ProductionId).ToList();
-        foreach (var later in all.Where(s => s.Order > before.Order)) later.Order++;
+        foreach (var later in all.Where(s => s.Order > before.Order))
+            later.Order++;
         var number = all.Count;
-        for (; title == null || all.Exists(s => s.Title == title); title = $"Scene {number}") number++;
-        var scene = new Scene { Id = Guid.NewGuid(), ProductionId = before.ProductionId, Order = before.Order + 1, Title = title, Backdrop = before.Backdrop };
+        for (; title == null || all.Exists(s => s.Title == title); title = $"Scene {number}")
+            number++;
+        var scene = new Scene
+        {
+            Id = Guid.NewGuid(),
+            ProductionId = before.ProductionId,
+            Order = before.Order + 1,
+            Title = title,
+            Backdrop = before.Backdrop,
+        };
         db.Scenes.Add(scene);
         return scene;
     }

@@ -13,7 +13,17 @@ namespace Zamblo.Studio.Edits;
 public sealed record AddSound(string? Hash, string? Name, SoundKind? Kind, double? Start) : SceneEdit;
 
 /// <summary>A change of a sound; a length less than 0 goes to the end of the scene.</summary>
-public sealed record ChangeSound(SoundKind? Kind, double? Start, double? From, double? Length, double? Gain, double? FadeIn, double? FadeOut, double? Duck, bool? Loops) : Edit
+public sealed record ChangeSound(
+    SoundKind? Kind,
+    double? Start,
+    double? From,
+    double? Length,
+    double? Gain,
+    double? FadeIn,
+    double? FadeOut,
+    double? Duck,
+    bool? Loops
+) : Edit
 {
     [JsonIgnore]
     public Guid Sound { get; init; }
@@ -28,12 +38,16 @@ public sealed record RemoveSound : Edit
     public override EditTarget Target => new(TargetKind.Sound, Sound);
 }
 
-internal sealed class SoundEdits(VoiceStore voices, IDbContextFactory<ZambloContext> contexts) : IEditHandler<AddSound>, IEditHandler<ChangeSound>, IEditHandler<RemoveSound>
+internal sealed class SoundEdits(VoiceStore voices, IDbContextFactory<ZambloContext> contexts)
+    : IEditHandler<AddSound>,
+        IEditHandler<ChangeSound>,
+        IEditHandler<RemoveSound>
 {
     // Decoded before it is filed: a broken file changes nothing.
     public async Task<object?> PrepareAsync(AddSound edit, CancellationToken cancel)
     {
-        await using (var db = await contexts.CreateDbContextAsync(cancel)) await Takes.UploadedAsync(db, edit.Hash);
+        await using (var db = await contexts.CreateDbContextAsync(cancel))
+            await Takes.UploadedAsync(db, edit.Hash);
         return await voices.MasterAsync(edit.Hash!, Check.FileName(edit.Name, "sound"), cancel);
     }
 
@@ -72,13 +86,15 @@ internal sealed class SoundEdits(VoiceStore voices, IDbContextFactory<ZambloCont
         var there = scene.Evaluated.Sounds.First(s => s.Id.Value == sound.Id).Start;
         sound.Kind = edit.Kind is { } kind ? Check.Known(kind, "kind of sound") : sound.Kind;
         sound.From = Check.Range(edit.From ?? sound.From, 0, Math.Max(0, sound.Duration - 0.05), "A cut");
-        if (edit.Length is { } length) sound.Length = length < 0 ? null : Check.Range(length, 0.05, 7200, "A length");
+        if (edit.Length is { } length)
+            sound.Length = length < 0 ? null : Check.Range(length, 0.05, 7200, "A length");
         sound.Gain = Check.Range(edit.Gain ?? sound.Gain, -60, 12, "A gain");
         sound.FadeIn = Check.Range(edit.FadeIn ?? sound.FadeIn, 0, 60, "A fade");
         sound.FadeOut = Check.Range(edit.FadeOut ?? sound.FadeOut, 0, 60, "A fade");
         sound.Duck = Check.Range(edit.Duck ?? sound.Duck, 0, 60, "A duck");
         sound.Loops = edit.Loops ?? sound.Loops;
-        if (edit.Start != null || edit.Kind != null) Place(scene, sound, Check.Range(edit.Start ?? there, 0, 7200, "A start"));
+        if (edit.Start != null || edit.Kind != null)
+            Place(scene, sound, Check.Range(edit.Start ?? there, 0, 7200, "A start"));
     }
 
     public async Task ApplyAsync(RemoveSound edit, EditScope scope)

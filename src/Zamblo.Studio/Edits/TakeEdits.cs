@@ -53,7 +53,14 @@ public sealed record FileTake(TakeOrder Order, Take Take, Guid Job, string? Resu
 public sealed record SpeakStale : SceneEdit;
 
 internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContextFactory<ZambloContext> contexts, SceneDesk scenes)
-    : IEditHandler<UseTake>, IEditHandler<DeleteTake>, IEditHandler<ChangeCare>, IEditHandler<ChangeDelivery>, IEditHandler<SetGuide>, IEditHandler<BringTimes>, IEditHandler<FileTake>, IEditHandler<SpeakStale>
+    : IEditHandler<UseTake>,
+        IEditHandler<DeleteTake>,
+        IEditHandler<ChangeCare>,
+        IEditHandler<ChangeDelivery>,
+        IEditHandler<SetGuide>,
+        IEditHandler<BringTimes>,
+        IEditHandler<FileTake>,
+        IEditHandler<SpeakStale>
 {
     private const int LongestTimes = 20 << 20;
 
@@ -61,7 +68,8 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
     {
         scope.Name = "Use another take";
         var (_, line) = await scope.LineAsync(edit.Line);
-        if (!await scope.Db.Takes.AnyAsync(t => t.Id == edit.Take && t.LineId == line.Id)) throw new NotFoundException("such take");
+        if (!await scope.Db.Takes.AnyAsync(t => t.Id == edit.Take && t.LineId == line.Id))
+            throw new NotFoundException("such take");
         line.TakeId = edit.Take;
     }
 
@@ -71,7 +79,12 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
         var take = await scope.Db.Takes.FirstAsync(t => t.Id == edit.TakeId);
         var line = await scope.Db.Lines.FirstAsync(l => l.Id == take.LineId);
         // The last one leaves it without a voice.
-        if (line.TakeId == take.Id) line.TakeId = await scope.Db.Takes.Where(t => t.LineId == line.Id && t.Id != take.Id).OrderByDescending(t => t.Created).Select(t => (Guid?)t.Id).FirstOrDefaultAsync();
+        if (line.TakeId == take.Id)
+            line.TakeId = await scope
+                .Db.Takes.Where(t => t.LineId == line.Id && t.Id != take.Id)
+                .OrderByDescending(t => t.Created)
+                .Select(t => (Guid?)t.Id)
+                .FirstOrDefaultAsync();
         await ProductionRows.RemoveAsync(scope.Db, [take]);
     }
 
@@ -103,8 +116,10 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
     // A file that holds no sound is refused before anything changes.
     public async Task<object?> PrepareAsync(SetGuide edit, CancellationToken cancel)
     {
-        if (edit.Hash == null) return null;
-        await using (var db = await contexts.CreateDbContextAsync(cancel)) await Takes.UploadedAsync(db, edit.Hash, "The guide has not been uploaded.");
+        if (edit.Hash == null)
+            return null;
+        await using (var db = await contexts.CreateDbContextAsync(cancel))
+            await Takes.UploadedAsync(db, edit.Hash, "The guide has not been uploaded.");
         await voices.MasterAsync(edit.Hash, Check.FileName(edit.Name, "guide"), cancel);
         return null;
     }
@@ -118,10 +133,12 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
 
     public async Task<object?> PrepareAsync(BringTimes edit, CancellationToken cancel)
     {
-        if (edit.Text.Length > LongestTimes) throw new RequestException("A file of times has at most 20 MB.");
+        if (edit.Text.Length > LongestTimes)
+            throw new RequestException("A file of times has at most 20 MB.");
         var scene = await scenes.LoadOfLineAsync(edit.Line);
         var line = scene.Voiced(edit.Line);
-        if (!line.Line.Care.KeepsTimes) throw new RequestException("The times of a file are those of the whole sound: take trim and speed off, bring them in, and trim again.");
+        if (!line.Line.Care.KeepsTimes)
+            throw new RequestException("The times of a file are those of the whole sound: take trim and speed off, bring them in, and trim again.");
         var speech = SpeechTimes.Read(edit.Text, line.Speech ?? throw new RequestException("This line has not been listened to yet."));
         return (line.Line.Take.Value, await assets.KeepAsync(contexts, JsonSerializer.SerializeToUtf8Bytes(speech), "times.json", cancel));
     }
@@ -137,13 +154,29 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
     {
         var (order, take) = (edit.Order, edit.Take);
         var text = order.Text.Trim();
-        scope.Name = order.LineId != null ? "Another take" : order.Kind switch { TakeKind.Synthesis => "Speak a line", TakeKind.Recording => "Record a line", _ => $"Import {order.Name}" };
+        scope.Name =
+            order.LineId != null
+                ? "Another take"
+                : order.Kind switch
+                {
+                    TakeKind.Synthesis => "Speak a line",
+                    TakeKind.Recording => "Record a line",
+                    _ => $"Import {order.Name}",
+                };
         Line line;
-        if (order.LineId is { } id) line = await scope.Db.Lines.FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("line for this take");
+        if (order.LineId is { } id)
+            line = await scope.Db.Lines.FirstOrDefaultAsync(l => l.Id == id) ?? throw new NotFoundException("line for this take");
         else
         {
             var last = await scope.Db.Lines.Where(l => l.SceneId == order.SceneId).MaxAsync(l => (int?)l.Order) ?? 0;
-            line = new Line { Id = Guid.NewGuid(), SceneId = order.SceneId, CastMemberId = (await scope.MemberAsync(order.MemberId)).Id, Order = last + 1, Text = text };
+            line = new Line
+            {
+                Id = Guid.NewGuid(),
+                SceneId = order.SceneId,
+                CastMemberId = (await scope.MemberAsync(order.MemberId)).Id,
+                Order = last + 1,
+                Text = text,
+            };
             scope.Db.Lines.Add(line);
         }
         if (order.Kind == TakeKind.Synthesis)
@@ -164,9 +197,15 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
         var count = 0;
         foreach (var line in scene.Lines)
         {
-            if (line.TakeId is not { } t || !scene.Takes.TryGetValue(t, out var take) || line.Text.Length == 0) continue;
-            if (!Takes.IsStale(line, take, scene.Member(line.CastMemberId).Voice)) continue;
-            scope.Order(TakeOrder.Speak, "Speak a line", new TakeOrder(edit.Scene, line.Id, line.CastMemberId, line.Text, TakeKind.Synthesis, null, "", Takes.DeliveryOf(line)));
+            if (line.TakeId is not { } t || !scene.Takes.TryGetValue(t, out var take) || line.Text.Length == 0)
+                continue;
+            if (!Takes.IsStale(line, take, scene.Member(line.CastMemberId).Voice))
+                continue;
+            scope.Order(
+                TakeOrder.Speak,
+                "Speak a line",
+                new TakeOrder(edit.Scene, line.Id, line.CastMemberId, line.Text, TakeKind.Synthesis, null, "", Takes.DeliveryOf(line))
+            );
             count++;
         }
         scope.Answer = new EditAnswer { Count = count };
@@ -181,12 +220,18 @@ public static class Takes
 
     /// <summary>Whether a synthesized take no longer says what the line says, in the voice that the member has now.</summary>
     public static bool IsStale(Line line, Take take, string voice) =>
-        take.Kind == TakeKind.Synthesis && (take.Name != voice || (take.SpokenText.Length > 0 && take.SpokenText != line.Text) || (take.SpokenDelivery.Length > 0 && Column.Read<Delivery>(take.SpokenDelivery) != DeliveryOf(line)));
+        take.Kind == TakeKind.Synthesis
+        && (
+            take.Name != voice
+            || (take.SpokenText.Length > 0 && take.SpokenText != line.Text)
+            || (take.SpokenDelivery.Length > 0 && Column.Read<Delivery>(take.SpokenDelivery) != DeliveryOf(line))
+        );
 
     /// <summary>Refuses a sound that is not in the store.</summary>
     /// <exception cref="RequestException">It is not.</exception>
     public static async Task UploadedAsync(ZambloContext db, string? hash, string otherwise = "The sound has not been uploaded.")
     {
-        if (hash == null || !await db.Assets.AnyAsync(a => a.Hash == hash)) throw new RequestException(otherwise);
+        if (hash == null || !await db.Assets.AnyAsync(a => a.Hash == hash))
+            throw new RequestException(otherwise);
     }
 }

@@ -38,7 +38,8 @@ public sealed record Respell(string Word, string? Written) : Edit
 
 internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>, IEditHandler<PinBoundary>, IEditHandler<LiftPins>, IEditHandler<Respell>
 {
-    private const int LongestWord = 80, LongestWriting = 200;
+    private const int LongestWord = 80,
+        LongestWriting = 200;
 
     public async Task ApplyAsync(MarkTake edit, EditScope scope)
     {
@@ -47,22 +48,47 @@ internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>
         var take = await db.Takes.FirstAsync(t => t.Id == id);
         var care = Column.Read<VoiceCare>(take.Care);
         // Marks belong to the sound as it came: another trim does not move them against it.
-        double start = Math.Max(0, care.ToOriginal(Math.Min(edit.Start, edit.End))), end = Math.Min(take.Duration, care.ToOriginal(Math.Max(edit.Start, edit.End)));
-        if (!(end - start >= 0.03)) throw new RequestException("That stretch is too short to mark.");
+        double start = Math.Max(0, care.ToOriginal(Math.Min(edit.Start, edit.End))),
+            end = Math.Min(take.Duration, care.ToOriginal(Math.Max(edit.Start, edit.End)));
+        if (!(end - start >= 0.03))
+            throw new RequestException("That stretch is too short to mark.");
         // The newest word counts: older marks give way where they overlap.
         foreach (var old in await db.Marks.Where(m => m.TakeId == id && m.Start < end && m.End > start).ToListAsync())
         {
-            if (old.End > end) db.Marks.Add(new TakeMark { Id = Guid.NewGuid(), TakeId = id, Start = end, End = old.End, IsVoice = old.IsVoice });
-            if (old.Start < start) old.End = start;
-            else db.Marks.Remove(old);
+            if (old.End > end)
+                db.Marks.Add(
+                    new TakeMark
+                    {
+                        Id = Guid.NewGuid(),
+                        TakeId = id,
+                        Start = end,
+                        End = old.End,
+                        IsVoice = old.IsVoice,
+                    }
+                );
+            if (old.Start < start)
+                old.End = start;
+            else
+                db.Marks.Remove(old);
         }
-        db.Marks.Add(new TakeMark { Id = Guid.NewGuid(), TakeId = id, Start = start, End = end, IsVoice = edit.IsVoice });
+        db.Marks.Add(
+            new TakeMark
+            {
+                Id = Guid.NewGuid(),
+                TakeId = id,
+                Start = start,
+                End = end,
+                IsVoice = edit.IsVoice,
+            }
+        );
     }
 
     public async Task ApplyAsync(LiftMark edit, EditScope scope)
     {
         scope.Name = "Lift off a mark";
-        scope.Db.Marks.Remove(await scope.Db.Marks.FirstOrDefaultAsync(m => m.Id == edit.Mark && m.TakeId == edit.TakeId) ?? throw new NotFoundException("such mark"));
+        scope.Db.Marks.Remove(
+            await scope.Db.Marks.FirstOrDefaultAsync(m => m.Id == edit.Mark && m.TakeId == edit.TakeId) ?? throw new NotFoundException("such mark")
+        );
     }
 
     public async Task ApplyAsync(PinBoundary edit, EditScope scope)
@@ -76,18 +102,34 @@ internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>
         var phone = Math.Clamp(at, 0, phones.Count);
         var near = care.ToOriginal(phone < phones.Count ? phones[phone].Start : word.End);
         // One pin for one boundary.
-        scope.Db.Pins.RemoveRange((await scope.Db.Pins.Where(p => p.TakeId == work.Take && p.Phone == phone).ToListAsync()).Where(p => string.Equals(p.Word, word.Text, StringComparison.OrdinalIgnoreCase) && Math.Abs(p.Time - near) < 0.02));
-        scope.Db.Pins.Add(new TakePin { Id = Guid.NewGuid(), TakeId = work.Take, Word = word.Text, Near = near, Phone = phone, Time = care.ToOriginal(Check.Range(edit.Time, 0, work.Placed.Speech.Duration, "A time")) });
+        scope.Db.Pins.RemoveRange(
+            (await scope.Db.Pins.Where(p => p.TakeId == work.Take && p.Phone == phone).ToListAsync()).Where(p =>
+                string.Equals(p.Word, word.Text, StringComparison.OrdinalIgnoreCase) && Math.Abs(p.Time - near) < 0.02
+            )
+        );
+        scope.Db.Pins.Add(
+            new TakePin
+            {
+                Id = Guid.NewGuid(),
+                TakeId = work.Take,
+                Word = word.Text,
+                Near = near,
+                Phone = phone,
+                Time = care.ToOriginal(Check.Range(edit.Time, 0, work.Placed.Speech.Duration, "A time")),
+            }
+        );
     }
 
     // The edge of a phone as the place of a phone within its word.
     private static (int Word, int Phone) PlaceOf(MouthWork work, int number, bool atEnd)
     {
         var spoken = work.Placed.Speech.Phones.Where(p => p.Phone != Arpabet.Silence).ToArray();
-        if (number < 0 || number >= spoken.Length) throw new RequestException("There is no such sound any more.");
+        if (number < 0 || number >= spoken.Length)
+            throw new RequestException("There is no such sound any more.");
         var middle = (spoken[number].Start + spoken[number].End) / 2;
         var word = work.WordIndexAt(middle);
-        if (word < 0) throw new RequestException("This sound belongs to no word: there is nothing to hold its boundary.");
+        if (word < 0)
+            throw new RequestException("This sound belongs to no word: there is nothing to hold its boundary.");
         var place = work.PhonesOf(word).ToList().FindIndex(p => middle >= p.Start && middle < p.End);
         return (word, Math.Max(0, place) + (atEnd ? 1 : 0));
     }
@@ -102,10 +144,13 @@ internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>
     public Task<object?> PrepareAsync(Respell edit, CancellationToken cancel)
     {
         var written = (edit.Written ?? "").Trim();
-        if (PhoneMap.Plain(edit.Word ?? "") is not { Length: > 0 and <= LongestWord }) throw new RequestException("That is no word.");
-        if (written.Length > LongestWriting) throw new RequestException($"A pronunciation has at most {LongestWriting} characters.");
+        if (PhoneMap.Plain(edit.Word ?? "") is not { Length: > 0 and <= LongestWord })
+            throw new RequestException("That is no word.");
+        if (written.Length > LongestWriting)
+            throw new RequestException($"A pronunciation has at most {LongestWriting} characters.");
         var phones = written.Length == 0 ? [] : WrittenSounds.Read(written, SpeechModels.Analyzer.Say);
-        if (written.Length > 0 && phones.Length == 0) throw new RequestException($"\"{written}\" is neither ARPAbet, nor IPA, nor a spelling with sounds.");
+        if (written.Length > 0 && phones.Length == 0)
+            throw new RequestException($"\"{written}\" is neither ARPAbet, nor IPA, nor a spelling with sounds.");
         return Task.FromResult<object?>(phones);
     }
 
@@ -115,6 +160,16 @@ internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>
         var phones = scope.Prepared<string[]>();
         scope.Name = $"How \"{word}\" is said";
         scope.Db.Respellings.RemoveRange(await scope.Db.Respellings.Where(r => r.ProductionId == scope.Production.Id && r.Word == word).ToListAsync());
-        if (phones.Length > 0) scope.Db.Respellings.Add(new Respelling { Id = Guid.NewGuid(), ProductionId = scope.Production.Id, Word = word, Written = edit.Written!.Trim(), Phones = string.Join(' ', phones) });
+        if (phones.Length > 0)
+            scope.Db.Respellings.Add(
+                new Respelling
+                {
+                    Id = Guid.NewGuid(),
+                    ProductionId = scope.Production.Id,
+                    Word = word,
+                    Written = edit.Written!.Trim(),
+                    Phones = string.Join(' ', phones),
+                }
+            );
     }
 }

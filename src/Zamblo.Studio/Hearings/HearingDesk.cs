@@ -45,17 +45,34 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
             if (row != null && (row.State != HearingState.There || isThere))
             {
                 // What holds now is what the next change is compared with.
-                if (row.State == HearingState.There && row.LineId == line.Id.Value) row.Asked = DateTime.UtcNow;
+                if (row.State == HearingState.There && row.LineId == line.Id.Value)
+                    row.Asked = DateTime.UtcNow;
                 continue;
             }
             var before = own.Values.Where(h => h.LineId == line.Id.Value && h.State == HearingState.There && h.Query.Length > 0).MaxBy(h => h.Asked)?.Query;
-            if (row == null) db.Hearings.Add(row = new Hearing { Key = key, Query = Column.Write(line.Query) });
-            (row.ProductionId, row.LineId, row.State, row.Error, row.Asked) = (production, line.Id.Value, isThere ? HearingState.There : HearingState.Asked, null, DateTime.UtcNow);
-            if (!isThere) orders.Add(JobDesk.New(Job, production, "Listen", new ListenOrder(line.Id.Value, before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web))));
+            if (row == null)
+                db.Hearings.Add(row = new Hearing { Key = key, Query = Column.Write(line.Query) });
+            (row.ProductionId, row.LineId, row.State, row.Error, row.Asked) = (
+                production,
+                line.Id.Value,
+                isThere ? HearingState.There : HearingState.Asked,
+                null,
+                DateTime.UtcNow
+            );
+            if (!isThere)
+                orders.Add(
+                    JobDesk.New(
+                        Job,
+                        production,
+                        "Listen",
+                        new ListenOrder(line.Id.Value, before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web))
+                    )
+                );
         }
         db.Jobs.AddRange(orders);
         await db.SaveChangesAsync();
-        foreach (var job in orders) jobs.Enqueue(job);
+        foreach (var job in orders)
+            jobs.Enqueue(job);
     }
 
     /// <summary>Asks for what is missing in every production: once, when the program starts.</summary>
@@ -81,7 +98,10 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
     public async Task<IReadOnlyDictionary<string, HearingView>> OpenAsync(Guid production)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return await db.Hearings.AsNoTracking().Where(h => h.ProductionId == production && h.State != HearingState.There).ToDictionaryAsync(h => h.Key, h => new HearingView(h.State, h.Error));
+        return await db
+            .Hearings.AsNoTracking()
+            .Where(h => h.ProductionId == production && h.State != HearingState.There)
+            .ToDictionaryAsync(h => h.Key, h => new HearingView(h.State, h.Error));
     }
 
     internal async Task SetAsync(SceneLine line, HearingState state, string? error)

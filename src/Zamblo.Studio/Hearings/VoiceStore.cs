@@ -4,10 +4,10 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.Extensions.Caching.Memory;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Scenes;
 using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
-using Zamblo.Core.Scenes;
 using Zamblo.Studio.Assets;
 
 namespace Zamblo.Studio.Hearings;
@@ -26,6 +26,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     private sealed record Last(string Hash, WeakReference<AudioBuffer> Audio);
 
     private volatile Last? _last;
+
     // What is at hand of analyses, in bytes; the longest unused go first, and are read again when they are wanted.
     private const long KeptBytes = 256L << 20;
     private readonly MemoryCache _speech = new(new MemoryCacheOptions { SizeLimit = KeptBytes });
@@ -36,7 +37,8 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     public async Task<AudioBuffer> MasterAsync(string hash, string name, CancellationToken cancel = default)
     {
         // Many takes may be parts of one recording: it is not read again for each.
-        if (_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out var there)) return there;
+        if (_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out var there))
+            return there;
         var path = Path.Combine(folder.Cache, hash + "-master.wav");
         if (!File.Exists(path))
         {
@@ -55,7 +57,8 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     public async Task<double> LengthAsync(string hash, string name, CancellationToken cancel = default)
     {
         var path = Path.Combine(folder.Cache, hash + "-master.wav");
-        if (!File.Exists(path)) return (await MasterAsync(hash, name, cancel)).Duration;
+        if (!File.Exists(path))
+            return (await MasterAsync(hash, name, cancel)).Duration;
         await using var kept = File.OpenRead(path);
         return WavFile.Length(kept);
     }
@@ -64,8 +67,21 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <exception cref="MediaException">It cannot be decoded.</exception>
     public async Task<AudioBuffer> CaredAsync(string hash, string name, SoundPart? part, VoiceCare care, CancellationToken cancel = default)
     {
-        if (care == Plain) return await PlainAsync(hash, name, part, cancel);
-        var key = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { CareVersion, hash, part, care })));
+        if (care == Plain)
+            return await PlainAsync(hash, name, part, cancel);
+        var key = Convert.ToHexStringLower(
+            SHA256.HashData(
+                JsonSerializer.SerializeToUtf8Bytes(
+                    new
+                    {
+                        CareVersion,
+                        hash,
+                        part,
+                        care,
+                    }
+                )
+            )
+        );
         var path = Path.Combine(folder.Cache, key + "-cared.wav");
         if (File.Exists(path))
         {
@@ -80,9 +96,11 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     // Of a long recording only the part is read, where the whole is not at hand.
     private async Task<AudioBuffer> PlainAsync(string hash, string name, SoundPart? part, CancellationToken cancel)
     {
-        if (part is not { } p) return await MasterAsync(hash, name, cancel);
+        if (part is not { } p)
+            return await MasterAsync(hash, name, cancel);
         var path = Path.Combine(folder.Cache, hash + "-master.wav");
-        if ((_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out _)) || !File.Exists(path)) return (await MasterAsync(hash, name, cancel)).Slice(p.Start, p.End);
+        if ((_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out _)) || !File.Exists(path))
+            return (await MasterAsync(hash, name, cancel)).Slice(p.Start, p.End);
         await using var kept = File.OpenRead(path);
         return WavFile.ReadPart(kept, p.Start, p.End);
     }
@@ -92,7 +110,18 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 
     /// <summary>Key of the analysis of a sound with what is known about it.</summary>
     public static string KeyOf(string hash, SpeechQuery query) =>
-        Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new { AnalysisVersion, hash, query })));
+        Convert.ToHexStringLower(
+            SHA256.HashData(
+                JsonSerializer.SerializeToUtf8Bytes(
+                    new
+                    {
+                        AnalysisVersion,
+                        hash,
+                        query,
+                    }
+                )
+            )
+        );
 
     /// <summary>Key of what is heard in a line.</summary>
     public static string KeyOf(SceneLine line) => LineKeys.GetValue(line, l => KeyOf(l.EngineHash ?? l.DrivingHash, l.Query));
@@ -108,9 +137,11 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 
     private SpeechAnalysis? Find(string key)
     {
-        if (_speech.TryGetValue<SpeechAnalysis>(key, out var known)) return known;
+        if (_speech.TryGetValue<SpeechAnalysis>(key, out var known))
+            return known;
         var path = SpeechPath(key);
-        if (!File.Exists(path)) return null;
+        if (!File.Exists(path))
+            return null;
         try
         {
             using var file = File.OpenRead(path);
@@ -129,7 +160,8 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     public (SpeechAnalysis? Speech, bool IsFinal) AtHand(SceneLine line)
     {
         var (speech, isFinal) = AtHandUntrimmed(line);
-        if (speech == null || line.Care.KeepsTimes) return (speech, isFinal);
+        if (speech == null || line.Care.KeepsTimes)
+            return (speech, isFinal);
         // The mapping is cheap, but the cues that hang on it are kept by reference.
         return (_mapped.GetValue(speech, _ => new()).GetOrAdd(line.Care.Bare, care => CaredSpeech.Map(speech, care)), isFinal);
     }
@@ -137,11 +169,14 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <summary>The same in the times of the original.</summary>
     public (SpeechAnalysis? Speech, bool IsFinal) AtHandUntrimmed(SceneLine line)
     {
-        if (line.EngineHash != null) return (KeptOr("adjusted " + KeyOf(line), () => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
-        if (Find(KeyOf(line)) is { } exact) return (exact, true);
+        if (line.EngineHash != null)
+            return (KeptOr("adjusted " + KeyOf(line), () => Adjust(Cut(Engine(line.EngineHash), line.Query.Part), line.Query)), true);
+        if (Find(KeyOf(line)) is { } exact)
+            return (exact, true);
         // Marks and boundaries set by hand are laid over what was heard without them: that takes no time.
         foreach (var query in (SpeechQuery[])[line.Query with { Pins = [] }, line.Query with { Pins = [], Marks = [] }])
-            if (Find(line.DrivingHash, query) is { } nearly) return (Adjust(nearly, line.Query), false);
+            if (Find(line.DrivingHash, query) is { } nearly)
+                return (Adjust(nearly, line.Query), false);
         return (null, false);
     }
 
@@ -154,12 +189,22 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <param name="before">What was known when it was listened to before: then only what has changed is listened to.</param>
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the work.</param>
-    public async Task<SpeechAnalysis> ListenAsync(string hash, string name, SpeechQuery query, SpeechQuery? before, Action<double>? progress, CancellationToken cancel)
+    public async Task<SpeechAnalysis> ListenAsync(
+        string hash,
+        string name,
+        SpeechQuery query,
+        SpeechQuery? before,
+        Action<double>? progress,
+        CancellationToken cancel
+    )
     {
-        if (Find(hash, query) is { } done) return done;
+        if (Find(hash, query) is { } done)
+            return done;
         SpeechAnalysis? known = null;
-        if (query.Pins.Count > 0) known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel);
-        else if (before != null && IsOnlyOtherWords(before, query)) known = Find(hash, before);
+        if (query.Pins.Count > 0)
+            known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel);
+        else if (before != null && IsOnlyOtherWords(before, query))
+            known = Find(hash, before);
         var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, query.Part, cancel);
         var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
         var key = KeyOf(hash, query);
@@ -168,17 +213,24 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     }
 
     private static bool IsOnlyOtherWords(SpeechQuery before, SpeechQuery now) =>
-        now.Script != null && now.Language == before.Language && now.Marks.SequenceEqual(before.Marks)
+        now.Script != null
+        && now.Language == before.Language
+        && now.Marks.SequenceEqual(before.Marks)
         && now.Pronunciations.All(p => before.Pronunciations.TryGetValue(p.Key, out var same) && same.SequenceEqual(p.Value));
 
     /// <summary>An engine's own times, kept as an asset.</summary>
-    public SpeechAnalysis Engine(string hash) => KeptOr(hash, () =>
-    {
-        using var file = File.OpenRead(assets.PathOf(hash));
-        return JsonSerializer.Deserialize<SpeechAnalysis>(file)!;
-    });
+    public SpeechAnalysis Engine(string hash) =>
+        KeptOr(
+            hash,
+            () =>
+            {
+                using var file = File.OpenRead(assets.PathOf(hash));
+                return JsonSerializer.Deserialize<SpeechAnalysis>(file)!;
+            }
+        );
 
-    private SpeechAnalysis KeptOr(string key, Func<SpeechAnalysis> make) => _speech.TryGetValue<SpeechAnalysis>(key, out var known) ? known! : Keep(key, make());
+    private SpeechAnalysis KeptOr(string key, Func<SpeechAnalysis> make) =>
+        _speech.TryGetValue<SpeechAnalysis>(key, out var known) ? known! : Keep(key, make());
 
     private SpeechAnalysis Keep(string key, SpeechAnalysis speech)
     {
@@ -194,7 +246,8 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         var partial = path + "." + Guid.NewGuid().ToString("N") + ".part";
         try
         {
-            await using (var file = File.Create(partial)) write(file);
+            await using (var file = File.Create(partial))
+                write(file);
             File.Move(partial, path, overwrite: true);
         }
         catch

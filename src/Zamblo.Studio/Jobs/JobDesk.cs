@@ -2,9 +2,9 @@ using System.Collections.Concurrent;
 using System.Text.Json;
 using System.Threading.Channels;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
 using Zamblo.Data;
 using Zamblo.Media;
-using Microsoft.Extensions.Logging;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Views;
 
@@ -36,11 +36,28 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
 
     /// <summary>A job to be written down with whatever it belongs to; <see cref="Enqueue"/> sends it off afterwards.</summary>
     public static Job New<T>(string kind, Guid production, string title, T payload) =>
-        new() { Id = Guid.NewGuid(), ProductionId = production, Kind = kind, Title = title, Payload = JsonSerializer.Serialize(payload), Detail = "Waiting", Created = DateTime.UtcNow };
+        new()
+        {
+            Id = Guid.NewGuid(),
+            ProductionId = production,
+            Kind = kind,
+            Title = title,
+            Payload = JsonSerializer.Serialize(payload),
+            Detail = "Waiting",
+            Created = DateTime.UtcNow,
+        };
 
     /// <summary>Ends a job in the transaction that files its result, so that a crash between the two cannot file it twice.</summary>
-    public static Task EndAsync(ZambloContext db, Guid job, string? result) => db.Jobs.Where(j => j.Id == job)
-        .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Done).SetProperty(j => j.Result, result).SetProperty(j => j.Progress, 1).SetProperty(j => j.Detail, nameof(JobState.Done)).SetProperty(j => j.Finished, DateTime.UtcNow));
+    public static Task EndAsync(ZambloContext db, Guid job, string? result) =>
+        db
+            .Jobs.Where(j => j.Id == job)
+            .ExecuteUpdateAsync(u =>
+                u.SetProperty(j => j.State, JobState.Done)
+                    .SetProperty(j => j.Result, result)
+                    .SetProperty(j => j.Progress, 1)
+                    .SetProperty(j => j.Detail, nameof(JobState.Done))
+                    .SetProperty(j => j.Finished, DateTime.UtcNow)
+            );
 
     /// <summary>Takes a job.</summary>
     public async Task<Guid> AddAsync<T>(string kind, Guid production, string title, T payload)
@@ -64,24 +81,33 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
     public async Task ResumeAsync()
     {
         await using var db = await contexts.CreateDbContextAsync();
-        await db.Jobs.Where(j => j.State == JobState.Running).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Detail, "Goes on after a restart"));
-        foreach (var job in await db.Jobs.AsNoTracking().Where(j => j.State == JobState.Queued).OrderBy(j => j.Created).ToListAsync()) Enqueue(job.Id, job.Kind);
+        await db
+            .Jobs.Where(j => j.State == JobState.Running)
+            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Detail, "Goes on after a restart"));
+        foreach (var job in await db.Jobs.AsNoTracking().Where(j => j.State == JobState.Queued).OrderBy(j => j.Created).ToListAsync())
+            Enqueue(job.Id, job.Kind);
     }
 
     /// <summary>Stops a job that waits or runs.</summary>
     public async Task CancelAsync(Guid id)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        await db.Jobs.Where(j => j.Id == id && j.State == JobState.Queued)
-            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Cancelled).SetProperty(j => j.Detail, "Cancelled").SetProperty(j => j.Finished, DateTime.UtcNow));
-        if (_running.TryGetValue(id, out var source)) await source.CancelAsync();
-        else await TellAsync(id);
+        await db
+            .Jobs.Where(j => j.Id == id && j.State == JobState.Queued)
+            .ExecuteUpdateAsync(u =>
+                u.SetProperty(j => j.State, JobState.Cancelled).SetProperty(j => j.Detail, "Cancelled").SetProperty(j => j.Finished, DateTime.UtcNow)
+            );
+        if (_running.TryGetValue(id, out var source))
+            await source.CancelAsync();
+        else
+            await TellAsync(id);
     }
 
     private async Task TellAsync(Guid id)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        if (await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id) is { } job) news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
+        if (await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id) is { } job)
+            news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
     }
 
     /// <summary>Runs a job again that failed or was cancelled.</summary>
@@ -89,22 +115,41 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
     public async Task RetryAsync(Guid id)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var changed = await db.Jobs.Where(j => j.Id == id && (j.State == JobState.Failed || j.State == JobState.Cancelled))
-            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Error, (string?)null).SetProperty(j => j.Detail, "Waiting").SetProperty(j => j.Finished, (DateTime?)null));
-        if (changed == 0) throw new NotFoundException("job to run again");
+        var changed = await db
+            .Jobs.Where(j => j.Id == id && (j.State == JobState.Failed || j.State == JobState.Cancelled))
+            .ExecuteUpdateAsync(u =>
+                u.SetProperty(j => j.State, JobState.Queued)
+                    .SetProperty(j => j.Error, (string?)null)
+                    .SetProperty(j => j.Detail, "Waiting")
+                    .SetProperty(j => j.Finished, (DateTime?)null)
+            );
+        if (changed == 0)
+            throw new NotFoundException("job to run again");
         Enqueue(await db.Jobs.AsNoTracking().FirstAsync(j => j.Id == id));
     }
 
     /// <summary>Queue of what takes long: a film must not keep a new line waiting.</summary>
     public const string Films = "films";
+
     /// <summary>Queue of takes, one after another: they are filed in the order in which they were asked for.</summary>
     public const string Voices = "voices";
+
     /// <summary>Queue of hearings: what is typed or recorded meanwhile does not wait for them.</summary>
     public const string Hearings = "hearings";
+
     /// <summary>All queues.</summary>
     public static readonly IReadOnlyList<string> Queues = [Voices, Hearings, Films];
 
-    private void Enqueue(Guid id, string kind) => _waiting[kind switch { FilmTicket.Kind => Films, HearingDesk.Job => Hearings, _ => Voices }].Writer.TryWrite(id);
+    private void Enqueue(Guid id, string kind) =>
+        _waiting[
+            kind switch
+            {
+                FilmTicket.Kind => Films,
+                HearingDesk.Job => Hearings,
+                _ => Voices,
+            }
+        ]
+            .Writer.TryWrite(id);
 
     /// <summary>Works through a queue until the program ends, one job at a time: a film uses all cores by itself, and takes keep their order.</summary>
     public async Task WorkAsync(string queue, CancellationToken stop)
@@ -149,7 +194,8 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
         await using var db = await contexts.CreateDbContextAsync();
         // Whoever moves the row from waiting to running has the job; a second call finds nothing to do.
         var won = await db.Jobs.Where(j => j.Id == id && j.State == JobState.Queued).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Running));
-        if (won == 0) return;
+        if (won == 0)
+            return;
         var job = await db.Jobs.AsNoTracking().FirstAsync(j => j.Id == id);
         using var source = CancellationTokenSource.CreateLinkedTokenSource(stop);
         _running[id] = source;
@@ -185,8 +231,20 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
         {
             _running.TryRemove(id, out _);
         }
-        await PersistAsync(() => db.Jobs.Where(j => j.Id == id).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, state).SetProperty(j => j.Error, error).SetProperty(j => j.Result, result)
-            .SetProperty(j => j.Progress, j => state == JobState.Done ? 1 : j.Progress).SetProperty(j => j.Detail, state.ToString()).SetProperty(j => j.Finished, DateTime.UtcNow)), stop);
+        await PersistAsync(
+            () =>
+                db
+                    .Jobs.Where(j => j.Id == id)
+                    .ExecuteUpdateAsync(u =>
+                        u.SetProperty(j => j.State, state)
+                            .SetProperty(j => j.Error, error)
+                            .SetProperty(j => j.Result, result)
+                            .SetProperty(j => j.Progress, j => state == JobState.Done ? 1 : j.Progress)
+                            .SetProperty(j => j.Detail, state.ToString())
+                            .SetProperty(j => j.Finished, DateTime.UtcNow)
+                    ),
+            stop
+        );
         await TellAsync(id);
     }
 
@@ -200,7 +258,8 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
             {
                 // A few reports a second are enough for a bar.
                 var now = Environment.TickCount64;
-                if (now - last < 250) return;
+                if (now - last < 250)
+                    return;
                 last = now;
             }
             using var db = contexts.CreateDbContext();

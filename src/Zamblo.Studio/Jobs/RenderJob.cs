@@ -28,7 +28,8 @@ public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
     public async Task<Guid> RenderSceneAsync(Guid id)
     {
         var scene = await scenes.LoadAsync(id);
-        if (scene.Document.Lines.Count == 0) throw new RequestException("There is nothing to render yet: add a voice first.");
+        if (scene.Document.Lines.Count == 0)
+            throw new RequestException("There is nothing to render yet: add a voice first.");
         var title = (await scenes.ScenesAsync(scene.Production.Id)).Count > 1 ? $"{scene.Production.Title}, {scene.Scene.Title}" : scene.Production.Title;
         return await jobs.AddAsync(FilmTicket.Kind, scene.Production.Id, title, new FilmTicket([scene.Document]));
     }
@@ -40,8 +41,10 @@ public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
         await using var db = await contexts.CreateDbContextAsync();
         var documents = new List<SceneDocument>();
         foreach (var card in await scenes.ScenesAsync(production))
-            if ((await scenes.LoadAsync(card.Id)).Document is { Lines.Count: > 0 } document) documents.Add(document);
-        if (documents.Count == 0) throw new RequestException("There is nothing to render yet: add a voice first.");
+            if ((await scenes.LoadAsync(card.Id)).Document is { Lines.Count: > 0 } document)
+                documents.Add(document);
+        if (documents.Count == 0)
+            throw new RequestException("There is nothing to render yet: add a voice first.");
         var title = await db.Productions.Where(p => p.Id == production).Select(p => p.Title).FirstAsync();
         return await jobs.AddAsync(FilmTicket.Kind, production, title, new FilmTicket(documents));
     }
@@ -57,15 +60,24 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         var film = Read(job.Payload) ?? throw new MediaException("This film was asked for by an earlier version of the program: render it anew.");
         foreach (var line in film.Scenes.SelectMany(s => s.Lines).Where(l => !voices.AtHand(l).IsFinal))
             throw new MediaException($"\"{line.SoundName}\" has not been listened to yet: wait for it, then render again.");
-        var parts = film.Scenes.Select(document =>
-        {
-            var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library);
-            return new FilmPart(scene.Stage, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop));
-        }).ToArray();
+        var parts = film
+            .Scenes.Select(document =>
+            {
+                var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library);
+                return new FilmPart(scene.Stage, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop));
+            })
+            .ToArray();
         var frames = parts.Sum(p => p.Scene.FrameCount);
         var output = folder.FilmOf(job.Id);
-        await FilmRenderer.RenderAsync(parts, new FrameSize(film.Scenes[0].Width, film.Scenes[0].Height), output, folder.WorkOf(job.Id), folder.Chunks,
-            done => context.Report((double)done / frames, $"{done} of {frames} frames"), context.Cancel);
+        await FilmRenderer.RenderAsync(
+            parts,
+            new FrameSize(film.Scenes[0].Width, film.Scenes[0].Height),
+            output,
+            folder.WorkOf(job.Id),
+            folder.Chunks,
+            done => context.Report((double)done / frames, $"{done} of {frames} frames"),
+            context.Cancel
+        );
         return Path.GetFileName(output);
     }
 
@@ -73,7 +85,11 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
     {
         try
         {
-            return JsonSerializer.Deserialize<FilmTicket>(payload) is { Scenes: { Count: > 0 } scenes } film && scenes.All(s => s is { Width: > 0, Lines: not null, Members: not null } && s.Rate.Denominator > 0) ? film : null;
+            return
+                JsonSerializer.Deserialize<FilmTicket>(payload) is { Scenes: { Count: > 0 } scenes } film
+                && scenes.All(s => s is { Width: > 0, Lines: not null, Members: not null } && s.Rate.Denominator > 0)
+                ? film
+                : null;
         }
         catch (Exception e) when (e is JsonException or NotSupportedException)
         {

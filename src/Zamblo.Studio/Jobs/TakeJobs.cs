@@ -12,10 +12,21 @@ using Zamblo.Studio.Scenes;
 namespace Zamblo.Studio.Jobs;
 
 /// <summary>A take to be made: for an existing line, or for a line that comes into being with it.</summary>
-public sealed record TakeOrder(Guid SceneId, Guid? LineId, Guid MemberId, string Text, TakeKind Kind, string? Hash, string Name, Delivery? Delivery = null, PunchIn? Punch = null)
+public sealed record TakeOrder(
+    Guid SceneId,
+    Guid? LineId,
+    Guid MemberId,
+    string Text,
+    TakeKind Kind,
+    string? Hash,
+    string Name,
+    Delivery? Delivery = null,
+    PunchIn? Punch = null
+)
 {
     /// <summary>Kinds of jobs: a sound that is taken in, a text that is spoken.</summary>
-    public const string TakeIn = "take", Speak = "speak";
+    public const string TakeIn = "take",
+        Speak = "speak";
 }
 
 /// <summary>A recording that is laid into an earlier take.</summary>
@@ -41,7 +52,19 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
     {
         var loaded = await scenes.LoadAsync(scene);
         loaded.IndexOf(body.Member);
-        return await OrderAsync(loaded.Production.Id, new TakeOrder(scene, null, body.Member, body.Text ?? "", Check.Known(body.Kind, "way for a voice to arrive"), body.Hash, Check.FileName(body.Name, "voice"), body.Delivery?.Clamped()));
+        return await OrderAsync(
+            loaded.Production.Id,
+            new TakeOrder(
+                scene,
+                null,
+                body.Member,
+                body.Text ?? "",
+                Check.Known(body.Kind, "way for a voice to arrive"),
+                body.Hash,
+                Check.FileName(body.Name, "voice"),
+                body.Delivery?.Clamped()
+            )
+        );
     }
 
     /// <summary>Another take for a line; gives the job.</summary>
@@ -53,20 +76,36 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
         PunchIn? punch = null;
         if (body.Punch is { } p)
         {
-            if (line.TakeId is not { } take || !scene.Takes.TryGetValue(take, out var row)) throw new RequestException("There is no take to record into yet.");
-            if (!double.IsFinite(p.At) || body.Kind == TakeKind.Synthesis) throw new RequestException("Only a recording is laid into a take.");
+            if (line.TakeId is not { } take || !scene.Takes.TryGetValue(take, out var row))
+                throw new RequestException("There is no take to record into yet.");
+            if (!double.IsFinite(p.At) || body.Kind == TakeKind.Synthesis)
+                throw new RequestException("Only a recording is laid into a take.");
             punch = new PunchIn(take, Column.Read<VoiceCare>(row.Care).ToOriginal(Math.Max(0, p.At)), p.KeepsRest);
         }
-        return await OrderAsync(scene.Production.Id,
-            new TakeOrder(line.SceneId, id, line.CastMemberId, body.Text ?? line.Text, body.Kind, body.Hash, Check.FileName(body.Name, "voice"), (body.Delivery ?? Takes.DeliveryOf(line)).Clamped(), punch));
+        return await OrderAsync(
+            scene.Production.Id,
+            new TakeOrder(
+                line.SceneId,
+                id,
+                line.CastMemberId,
+                body.Text ?? line.Text,
+                body.Kind,
+                body.Hash,
+                Check.FileName(body.Name, "voice"),
+                (body.Delivery ?? Takes.DeliveryOf(line)).Clamped(),
+                punch
+            )
+        );
     }
 
     /// <summary>A recording of several people is cut into turns; gives the job.</summary>
     public async Task<Guid> FindTurnsAsync(Guid id, string? hash, string? name, int? speakers)
     {
-        if (speakers is < Core.Dialogue.Turns.Fewest or > Core.Dialogue.Turns.Most) throw new RequestException($"There can be {Core.Dialogue.Turns.Fewest} to {Core.Dialogue.Turns.Most} speakers.");
+        if (speakers is < Core.Dialogue.Turns.Fewest or > Core.Dialogue.Turns.Most)
+            throw new RequestException($"There can be {Core.Dialogue.Turns.Fewest} to {Core.Dialogue.Turns.Most} speakers.");
         var scene = await scenes.LoadAsync(id);
-        await using (var db = await contexts.CreateDbContextAsync()) await Takes.UploadedAsync(db, hash);
+        await using (var db = await contexts.CreateDbContextAsync())
+            await Takes.UploadedAsync(db, hash);
         var called = Check.FileName(name, "recording");
         return await jobs.AddAsync(TurnsOrder.Kind, scene.Production.Id, $"Find who speaks in {called}", new TurnsOrder(id, hash!, called, speakers));
     }
@@ -74,13 +113,16 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
     private async Task<Guid> OrderAsync(Guid production, TakeOrder order)
     {
         order = order with { Text = order.Text.Replace("\0", "", StringComparison.Ordinal) };
-        if (order.Text.Length > Espeak.MaximalText) throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters; this one has {order.Text.Length:N0}. Cut it into lines.");
+        if (order.Text.Length > Espeak.MaximalText)
+            throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters; this one has {order.Text.Length:N0}. Cut it into lines.");
         if (order.Kind == TakeKind.Synthesis)
         {
-            if (string.IsNullOrWhiteSpace(order.Text)) throw new RequestException("Write what is to be said first.");
+            if (string.IsNullOrWhiteSpace(order.Text))
+                throw new RequestException("Write what is to be said first.");
             return await jobs.AddAsync(TakeOrder.Speak, production, "Speak a line", order);
         }
-        await using (var db = await contexts.CreateDbContextAsync()) await Takes.UploadedAsync(db, order.Hash);
+        await using (var db = await contexts.CreateDbContextAsync())
+            await Takes.UploadedAsync(db, order.Hash);
         return await jobs.AddAsync(TakeOrder.TakeIn, production, order.Kind == TakeKind.Recording ? "Take in a recording" : $"Take in {order.Name}", order);
     }
 }
@@ -102,8 +144,24 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
             order = order with { Hash = await assets.KeepAsync(contexts, master, "punched.wav", context.Cancel) };
         }
         var query = await QueryAsync(job.ProductionId, order);
-        await voices.ListenAsync(order.Hash!, order.Name, query, null, p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"), context.Cancel);
-        var take = new Take { Id = Guid.NewGuid(), Kind = order.Kind, AssetHash = order.Hash!, Name = order.Name, Duration = master.Duration, Care = care, Created = DateTime.UtcNow };
+        await voices.ListenAsync(
+            order.Hash!,
+            order.Name,
+            query,
+            null,
+            p => context.Report(0.1 + 0.9 * p, $"Listening: {p * master.Duration:0} of {master.Duration:0} s"),
+            context.Cancel
+        );
+        var take = new Take
+        {
+            Id = Guid.NewGuid(),
+            Kind = order.Kind,
+            AssetHash = order.Hash!,
+            Name = order.Name,
+            Duration = master.Duration,
+            Care = care,
+            Created = DateTime.UtcNow,
+        };
         await edits.RunAsync(new FileTake(order, take, job.Id, null), context.Cancel);
         return null;
     }
@@ -112,7 +170,9 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
     private async Task<Core.Speech.SpeechQuery> QueryAsync(Guid production, TakeOrder order)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var voice = await db.CastMembers.Where(m => m.Id == order.MemberId && m.ProductionId == production).Select(m => m.Voice).FirstOrDefaultAsync() ?? throw new NotFoundException("cast member for this line");
+        var voice =
+            await db.CastMembers.Where(m => m.Id == order.MemberId && m.ProductionId == production).Select(m => m.Voice).FirstOrDefaultAsync()
+            ?? throw new NotFoundException("cast member for this line");
         var hand = await HandWork.LoadAsync(db, production, db.Lines.Where(l => false).Select(l => l.Id), db.Takes.Where(t => false).Select(t => t.Id));
         return hand.QueryOf(order.Text, Guid.Empty, voice, null);
     }
@@ -139,7 +199,9 @@ internal sealed class SpeakJob(VoiceStore voices, AssetStore assets, EditRunner 
         context.Report(0, "Speaking");
         string voice;
         await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
-            voice = await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel) ?? throw new NotFoundException("cast member for this line");
+            voice =
+                await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel)
+                ?? throw new NotFoundException("cast member for this line");
         var clock = System.Diagnostics.Stopwatch.StartNew();
         var spoken = await Synthesis.SpeakAsync(voice, order.Text, order.Delivery ?? new Delivery(), context.Cancel);
         var seconds = clock.Elapsed.TotalSeconds;
@@ -147,7 +209,16 @@ internal sealed class SpeakJob(VoiceStore voices, AssetStore assets, EditRunner 
         var times = await assets.KeepAsync(contexts, JsonSerializer.SerializeToUtf8Bytes(spoken.Speech), "times.json", context.Cancel);
         context.Report(0.7, "Preparing the sound");
         await voices.MasterAsync(sound, order.Name, context.Cancel);
-        var take = new Take { Id = Guid.NewGuid(), Kind = TakeKind.Synthesis, AssetHash = sound, SpeechHash = times, Name = voice, Duration = spoken.Audio.Duration, Created = DateTime.UtcNow };
+        var take = new Take
+        {
+            Id = Guid.NewGuid(),
+            Kind = TakeKind.Synthesis,
+            AssetHash = sound,
+            SpeechHash = times,
+            Name = voice,
+            Duration = spoken.Audio.Duration,
+            Created = DateTime.UtcNow,
+        };
         var result = FormattableString.Invariant($"Spoken in {seconds:0.0} s: {spoken.Audio.Duration:0.0} s of voice.");
         await edits.RunAsync(new FileTake(order, take, job.Id, result), context.Cancel);
         return result;
@@ -163,17 +234,32 @@ internal sealed class ListenJob(VoiceStore voices, HearingDesk hearings, NewsDes
     {
         var order = JsonSerializer.Deserialize<ListenOrder>(job.Payload)!;
         SceneLine? line;
-        await using (var db = await contexts.CreateDbContextAsync(context.Cancel)) line = (await SceneReader.LinesAsync(db, job.ProductionId, new HashSet<Guid> { order.Line })).FirstOrDefault();
+        await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
+            line = (await SceneReader.LinesAsync(db, job.ProductionId, new HashSet<Guid> { order.Line })).FirstOrDefault();
         // Taken out meanwhile, or given a take that brings its own times.
-        if (line == null || line.EngineHash != null) return null;
+        if (line == null || line.EngineHash != null)
+            return null;
         await hearings.SetAsync(line, HearingState.Running, null);
         try
         {
-            await voices.ListenAsync(line.DrivingHash, line.SoundName, line.Query, order.Before, p => context.Report(p, $"Listening: {p * line.TakeDuration:0} of {line.TakeDuration:0} s"), context.Cancel);
+            await voices.ListenAsync(
+                line.DrivingHash,
+                line.SoundName,
+                line.Query,
+                order.Before,
+                p => context.Report(p, $"Listening: {p * line.TakeDuration:0} of {line.TakeDuration:0} s"),
+                context.Cancel
+            );
         }
         catch (Exception e)
         {
-            await hearings.SetAsync(line, HearingState.Failed, context.Cancel.IsCancellationRequested ? "Cancelled." : e is MediaException ? e.Message : "Something went wrong that should not have.");
+            await hearings.SetAsync(
+                line,
+                HearingState.Failed,
+                context.Cancel.IsCancellationRequested ? "Cancelled."
+                    : e is MediaException ? e.Message
+                    : "Something went wrong that should not have."
+            );
             news.Tell(job.ProductionId, new News("changed"));
             throw;
         }

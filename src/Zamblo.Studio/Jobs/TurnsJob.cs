@@ -37,8 +37,15 @@ internal sealed class TurnsJob(VoiceStore voices, AssetStore assets, EditRunner 
         var order = JsonSerializer.Deserialize<TurnsOrder>(job.Payload)!;
         context.Report(0, "Decoding");
         var length = await voices.LengthAsync(order.Hash, order.Name, context.Cancel);
-        var turns = await TurnFinder.FindAsync(assets.PathOf(order.Hash), order.Name, order.Speakers, p => context.Report(p, $"Telling voices apart: {100 * p:0} %"), context.Cancel);
-        if (turns.Count == 0) throw new MediaException($"\"{order.Name}\" has no voice in it.");
+        var turns = await TurnFinder.FindAsync(
+            assets.PathOf(order.Hash),
+            order.Name,
+            order.Speakers,
+            p => context.Report(p, $"Telling voices apart: {100 * p:0} %"),
+            context.Cancel
+        );
+        if (turns.Count == 0)
+            throw new MediaException($"\"{order.Name}\" has no voice in it.");
         await edits.RunAsync(new FileTurns(order, turns, length, job.Id), context.Cancel);
         return null;
     }
@@ -47,7 +54,8 @@ internal sealed class TurnsJob(VoiceStore voices, AssetStore assets, EditRunner 
 internal sealed class TurnEdits(CastLibrary library) : IEditHandler<FileTurns>
 {
     // Air around a turn, where its neighbours leave any, in seconds.
-    private const double Before = 0.12, After = 0.2;
+    private const double Before = 0.12,
+        After = 0.2;
 
     public async Task ApplyAsync(FileTurns edit, EditScope scope)
     {
@@ -70,10 +78,30 @@ internal sealed class TurnEdits(CastLibrary library) : IEditHandler<FileTurns>
                 target = await SceneEdits.AddAfterAsync(db, target, null);
                 (at, shift) = (0, target.LeadIn - t.Start);
             }
-            double from = Math.Max(i == 0 ? 0 : (turns[i - 1].End + t.Start) / 2, t.Start - Before), to = Math.Min(i + 1 == turns.Count ? edit.Length : (t.End + turns[i + 1].Start) / 2, t.End + After);
-            if (to - from < 0.1) continue;
-            var line = new Line { Id = Guid.NewGuid(), SceneId = target.Id, CastMemberId = members[t.Speaker].Id, Order = ++at, Start = Math.Max(0, from + shift) };
-            var take = new Take { Id = Guid.NewGuid(), LineId = line.Id, Kind = TakeKind.File, AssetHash = order.Hash, Name = order.Name, Duration = to - from, PartStart = from, PartEnd = to, Created = DateTime.UtcNow };
+            double from = Math.Max(i == 0 ? 0 : (turns[i - 1].End + t.Start) / 2, t.Start - Before),
+                to = Math.Min(i + 1 == turns.Count ? edit.Length : (t.End + turns[i + 1].Start) / 2, t.End + After);
+            if (to - from < 0.1)
+                continue;
+            var line = new Line
+            {
+                Id = Guid.NewGuid(),
+                SceneId = target.Id,
+                CastMemberId = members[t.Speaker].Id,
+                Order = ++at,
+                Start = Math.Max(0, from + shift),
+            };
+            var take = new Take
+            {
+                Id = Guid.NewGuid(),
+                LineId = line.Id,
+                Kind = TakeKind.File,
+                AssetHash = order.Hash,
+                Name = order.Name,
+                Duration = to - from,
+                PartStart = from,
+                PartEnd = to,
+                Created = DateTime.UtcNow,
+            };
             line.TakeId = take.Id;
             db.Lines.Add(line);
             db.Takes.Add(take);
@@ -86,13 +114,18 @@ internal sealed class TurnEdits(CastLibrary library) : IEditHandler<FileTurns>
     {
         var members = await scope.CastAsync();
         var missing = Math.Max(0, count - members.Count);
-        var casting = SceneBuilder.Casting(library, [.. Enumerable.Range(1, missing).Select(i => $"Speaker {members.Count + i}")], [.. members.Select(m => m.Voice)]);
+        var casting = SceneBuilder.Casting(
+            library,
+            [.. Enumerable.Range(1, missing).Select(i => $"Speaker {members.Count + i}")],
+            [.. members.Select(m => m.Voice)]
+        );
         var last = members.Count == 0 ? 0 : members.Max(m => m.Order);
         foreach (var (character, voice) in casting)
         {
             var unused = library.CharacterKeys.FirstOrDefault(k => !members.Exists(m => m.Character == k)) ?? character;
             var member = ProductionList.Member(library, scope.Production.Id, ++last, unused);
-            if (members.Exists(m => m.RoleName == member.RoleName)) member.RoleName = $"Speaker {last}";
+            if (members.Exists(m => m.RoleName == member.RoleName))
+                member.RoleName = $"Speaker {last}";
             member.Voice = voice;
             scope.Db.CastMembers.Add(member);
             members.Add(member);

@@ -1,8 +1,8 @@
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
-using Zamblo.Core.Stage;
 using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Scenes;
 
@@ -25,7 +25,8 @@ public static class Demo
     public static async Task PlaceAsync(IDbContextFactory<ZambloContext> contexts, CastLibrary library, JobDesk jobs)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        if (await db.Productions.AnyAsync()) return;
+        if (await db.Productions.AnyAsync())
+            return;
         var production = ProductionList.Add(db, library, Title);
         db.CastMembers.Add(ProductionList.Member(library, production.Id, 2, "bubb"));
         db.CastMembers.Add(ProductionList.Member(library, production.Id, 3, "tock"));
@@ -37,9 +38,18 @@ public static class Demo
         foreach (var (role, text, preset, mood) in Lines)
         {
             var delivery = preset == null ? new Delivery() : Delivery.Presets.First(p => p.Name == preset).Delivery;
-            var line = new Line { Id = Guid.NewGuid(), SceneId = scene.Id, CastMemberId = members[role], Order = orders.Count + 1, Text = text, Delivery = Column.Write(delivery) };
+            var line = new Line
+            {
+                Id = Guid.NewGuid(),
+                SceneId = scene.Id,
+                CastMemberId = members[role],
+                Order = orders.Count + 1,
+                Text = text,
+                Delivery = Column.Write(delivery),
+            };
             db.Lines.Add(line);
-            if (mood is { } m) db.Clips.Add(ClipRows.WholeLine(line, m));
+            if (mood is { } m)
+                db.Clips.Add(ClipRows.WholeLine(line, m));
             orders.Add(new TakeOrder(scene.Id, line.Id, line.CastMemberId, text, TakeKind.Synthesis, null, "", delivery));
         }
         var ordered = orders.ConvertAll(o => JobDesk.New(TakeOrder.Speak, production.Id, "Speak a line", o));

@@ -19,24 +19,34 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
 {
     /// <summary>What keys of saved gestures begin with.</summary>
     public const string Saved = "saved:";
-    private const int LongestName = 60, LongestMouthName = 80;
+    private const int LongestName = 60,
+        LongestMouthName = 80;
 
     /// <summary>All gestures: the library's, then those that were saved.</summary>
     public async Task<IReadOnlyList<GestureCard>> GesturesAsync()
     {
         await using var db = await contexts.CreateDbContextAsync();
         var saved = await db.SavedGestures.AsNoTracking().OrderBy(g => g.Name).ToListAsync();
-        return [.. Gestures.All.Select(g => new GestureCard(g.Key, g.Name, g.Part, g.Length, g.Stroke, g.Moods)),
-            .. saved.Select(r => (Row: r, G: Column.Read<Gesture>(r.Data))).Select(x => new GestureCard(Saved + x.Row.Id, x.Row.Name, "own", x.G.Length, x.G.Stroke, x.G.Moods))];
+        return
+        [
+            .. Gestures.All.Select(g => new GestureCard(g.Key, g.Name, g.Part, g.Length, g.Stroke, g.Moods)),
+            .. saved
+                .Select(r => (Row: r, G: Column.Read<Gesture>(r.Data)))
+                .Select(x => new GestureCard(Saved + x.Row.Id, x.Row.Name, "own", x.G.Length, x.G.Stroke, x.G.Moods)),
+        ];
     }
 
     /// <summary>A gesture by its key.</summary>
     /// <exception cref="RequestException">There is none.</exception>
     public async Task<Gesture> FindAsync(string key)
     {
-        if (Gestures.Find(key) is { } known) return known;
+        if (Gestures.Find(key) is { } known)
+            return known;
         await using var db = await contexts.CreateDbContextAsync();
-        var saved = key.StartsWith(Saved, StringComparison.Ordinal) && Guid.TryParse(key[Saved.Length..], out var id) ? await db.SavedGestures.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id) : null;
+        var saved =
+            key.StartsWith(Saved, StringComparison.Ordinal) && Guid.TryParse(key[Saved.Length..], out var id)
+                ? await db.SavedGestures.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id)
+                : null;
         return Column.Read<Gesture>(saved?.Data ?? throw new RequestException($"There is no gesture \"{key}\"."));
     }
 
@@ -55,8 +65,15 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
         name = Check.Name(name, LongestName, "A name");
         await using var db = await contexts.CreateDbContextAsync();
         var row = await db.Clips.AsNoTracking().FirstOrDefaultAsync(c => c.Id == clip) ?? throw new NotFoundException("such clip");
-        if (ClipRows.Read(row) is not GestureClip { Own: { } own }) throw new RequestException("This gesture is in the library already.");
-        var saved = new SavedGesture { Id = Guid.NewGuid(), Name = name, Data = Column.Write(own with { Name = name }), Created = DateTime.UtcNow };
+        if (ClipRows.Read(row) is not GestureClip { Own: { } own })
+            throw new RequestException("This gesture is in the library already.");
+        var saved = new SavedGesture
+        {
+            Id = Guid.NewGuid(),
+            Name = name,
+            Data = Column.Write(own with { Name = name }),
+            Created = DateTime.UtcNow,
+        };
         db.SavedGestures.Add(saved);
         await db.SaveChangesAsync();
         return Saved + saved.Id;
@@ -66,7 +83,8 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
     public async Task DeleteGestureAsync(Guid id)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        if (await db.SavedGestures.Where(g => g.Id == id).ExecuteDeleteAsync() == 0) throw new NotFoundException("such gesture");
+        if (await db.SavedGestures.Where(g => g.Id == id).ExecuteDeleteAsync() == 0)
+            throw new NotFoundException("such gesture");
     }
 
     /// <summary>Saved mouths.</summary>
@@ -83,7 +101,14 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
         var work = MouthWork.Open(await scenes.LoadOfLineAsync(line), line);
         var touch = CueEdits.Copy(work.Placed.Cues, 0, work.Placed.Speech.Duration, t => t) ?? throw new RequestException("This line has no mouth to save.");
         await using var db = await contexts.CreateDbContextAsync();
-        var motion = new MouthMotion { Id = Guid.NewGuid(), Name = name, Duration = work.Placed.Speech.Duration, Cues = JsonSerializer.Serialize(touch.Cues, JsonSerializerOptions.Web), Created = DateTime.UtcNow };
+        var motion = new MouthMotion
+        {
+            Id = Guid.NewGuid(),
+            Name = name,
+            Duration = work.Placed.Speech.Duration,
+            Cues = JsonSerializer.Serialize(touch.Cues, JsonSerializerOptions.Web),
+            Created = DateTime.UtcNow,
+        };
         db.MouthMotions.Add(motion);
         await db.SaveChangesAsync();
         return motion.Id;
@@ -93,7 +118,8 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
     public async Task DeleteMouthAsync(Guid id)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        if (await db.MouthMotions.Where(m => m.Id == id).ExecuteDeleteAsync() == 0) throw new NotFoundException("such motion");
+        if (await db.MouthMotions.Where(m => m.Id == id).ExecuteDeleteAsync() == 0)
+            throw new NotFoundException("such motion");
     }
 
     /// <summary>A motion that came over the wire, within its bounds.</summary>
@@ -101,15 +127,36 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
     public static Gesture Checked(Gesture own)
     {
         var tracks = own.Tracks ?? new Dictionary<string, double[][]>();
-        if (tracks.Count is 0 or > 40 || tracks.Values.Any(t => t == null) || tracks.Sum(t => (long)t.Value.Length) is 0 or > 200_000) throw new RequestException("This motion has nothing in it, or too much.");
-        if (!tracks.Keys.All(Gestures.ChannelNames.Contains)) throw new RequestException("This motion moves something that no figure has.");
+        if (tracks.Count is 0 or > 40 || tracks.Values.Any(t => t == null) || tracks.Sum(t => (long)t.Value.Length) is 0 or > 200_000)
+            throw new RequestException("This motion has nothing in it, or too much.");
+        if (!tracks.Keys.All(Gestures.ChannelNames.Contains))
+            throw new RequestException("This motion moves something that no figure has.");
         foreach (var keys in tracks.Values)
             for (var i = 0; i < keys.Length; i++)
-                if (keys[i] is not { Length: 2 } || !double.IsFinite(keys[i][0]) || !double.IsFinite(keys[i][1]) || Math.Abs(keys[i][1]) > 400 || (i > 0 && keys[i][0] <= keys[i - 1][0])) throw new RequestException("The keys of this motion are out of order.");
+                if (
+                    keys[i] is not { Length: 2 }
+                    || !double.IsFinite(keys[i][0])
+                    || !double.IsFinite(keys[i][1])
+                    || Math.Abs(keys[i][1]) > 400
+                    || (i > 0 && keys[i][0] <= keys[i - 1][0])
+                )
+                    throw new RequestException("The keys of this motion are out of order.");
         var length = Check.Range(own.Length, 0.1, 3600, "A length");
-        return own with { Key = "own", Name = Named(own.Name), Part = own.Part is { Length: > 0 and <= 20 } part ? part : "own", Length = length, Stroke = Check.Range(own.Stroke, 0, length, "A stroke") };
+        return own with
+        {
+            Key = "own",
+            Name = Named(own.Name),
+            Part = own.Part is { Length: > 0 and <= 20 } part ? part : "own",
+            Length = length,
+            Stroke = Check.Range(own.Stroke, 0, length, "A stroke"),
+        };
     }
 
     /// <summary>A name as it is kept.</summary>
-    public static string Named(string? name) => string.Concat((name ?? "").Where(c => !char.IsControl(c))).Trim() is { Length: > 0 } n ? n.Length > LongestName ? n[..LongestName] : n : "Performed";
+    public static string Named(string? name) =>
+        string.Concat((name ?? "").Where(c => !char.IsControl(c))).Trim() is { Length: > 0 } n
+            ? n.Length > LongestName
+                ? n[..LongestName]
+                : n
+            : "Performed";
 }

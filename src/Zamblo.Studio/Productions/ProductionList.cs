@@ -19,8 +19,17 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
     public async Task<IReadOnlyList<ProductionCard>> ListAsync()
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return await db.Productions.Where(p => p.DeletedAt == null).OrderByDescending(p => p.Modified)
-            .Select(p => new ProductionCard(p.Id, p.Title, p.Revision, p.Modified, db.Lines.Count(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == p.Id)), db.CastMembers.Count(m => m.ProductionId == p.Id)))
+        return await db
+            .Productions.Where(p => p.DeletedAt == null)
+            .OrderByDescending(p => p.Modified)
+            .Select(p => new ProductionCard(
+                p.Id,
+                p.Title,
+                p.Revision,
+                p.Modified,
+                db.Lines.Count(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == p.Id)),
+                db.CastMembers.Count(m => m.ProductionId == p.Id)
+            ))
             .ToListAsync();
     }
 
@@ -28,7 +37,11 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
     public async Task<Guid> AddAsync(string? title)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var production = Add(db, library, title == null ? await FreeTitleAsync(db, "Untitled production") : Check.Name(title, ProductionEdits.LongestTitle, "A title"));
+        var production = Add(
+            db,
+            library,
+            title == null ? await FreeTitleAsync(db, "Untitled production") : Check.Name(title, ProductionEdits.LongestTitle, "A title")
+        );
         await db.SaveChangesAsync();
         return production.Id;
     }
@@ -50,7 +63,8 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
     public async Task BinAsync(Guid id, bool isIn)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        if (await db.Productions.Where(p => p.Id == id).ExecuteUpdateAsync(u => u.SetProperty(p => p.DeletedAt, isIn ? DateTime.UtcNow : null)) == 0) throw new NotFoundException("such production");
+        if (await db.Productions.Where(p => p.Id == id).ExecuteUpdateAsync(u => u.SetProperty(p => p.DeletedAt, isIn ? DateTime.UtcNow : null)) == 0)
+            throw new NotFoundException("such production");
     }
 
     /// <summary>The first scene of a production.</summary>
@@ -58,23 +72,39 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
     public async Task<Guid> FirstSceneAsync(Guid id)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return await db.Scenes.Where(s => s.ProductionId == id).OrderBy(s => s.Order).Select(s => (Guid?)s.Id).FirstOrDefaultAsync() ?? throw new NotFoundException("such production");
+        return await db.Scenes.Where(s => s.ProductionId == id).OrderBy(s => s.Order).Select(s => (Guid?)s.Id).FirstOrDefaultAsync()
+            ?? throw new NotFoundException("such production");
     }
 
     private static async Task<string> FreeTitleAsync(ZambloContext db, string wish)
     {
         var taken = await db.Productions.Where(p => p.DeletedAt == null && p.Title.StartsWith(wish)).Select(p => p.Title).ToListAsync();
         var title = wish;
-        for (var n = 2; taken.Contains(title); n++) title = $"{wish} {n}";
+        for (var n = 2; taken.Contains(title); n++)
+            title = $"{wish} {n}";
         return title;
     }
 
     /// <summary>A production with one scene and one member, ready for a voice.</summary>
     internal static Production Add(ZambloContext db, CastLibrary library, string title)
     {
-        var production = new Production { Id = Guid.NewGuid(), Title = title, Created = DateTime.UtcNow, Modified = DateTime.UtcNow };
+        var production = new Production
+        {
+            Id = Guid.NewGuid(),
+            Title = title,
+            Created = DateTime.UtcNow,
+            Modified = DateTime.UtcNow,
+        };
         db.Productions.Add(production);
-        db.Scenes.Add(new Scene { Id = Guid.NewGuid(), ProductionId = production.Id, Order = 1, Title = "Scene 1" });
+        db.Scenes.Add(
+            new Scene
+            {
+                Id = Guid.NewGuid(),
+                ProductionId = production.Id,
+                Order = 1,
+                Title = "Scene 1",
+            }
+        );
         db.CastMembers.Add(Member(library, production.Id, 1, library.CharacterKeys[0]));
         return production;
     }
@@ -83,6 +113,15 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
     internal static CastMember Member(CastLibrary library, Guid production, int order, string character)
     {
         var rig = library.Character(character).Rig;
-        return new CastMember { Id = Guid.NewGuid(), ProductionId = production, Order = order, RoleName = rig.Name, Character = character, Voice = rig.Voice, Ink = Inks[(order - 1) % Inks.Length] };
+        return new CastMember
+        {
+            Id = Guid.NewGuid(),
+            ProductionId = production,
+            Order = order,
+            RoleName = rig.Name,
+            Character = character,
+            Voice = rig.Voice,
+            Ink = Inks[(order - 1) % Inks.Length],
+        };
     }
 }

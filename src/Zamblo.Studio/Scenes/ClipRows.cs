@@ -43,7 +43,8 @@ internal static class ClipRows
         {
             return null;
         }
-        if (data?.Start == null) return null;
+        if (data?.Start == null)
+            return null;
         var (id, member, line) = (new ClipId(row.Id), new MemberId(row.CastMemberId), row.LineId is { } l ? new LineId(l) : (LineId?)null);
         var end = data.End ?? data.Start;
         var strength = (float)(double.IsFinite(row.Strength) ? row.Strength : 1);
@@ -61,7 +62,9 @@ internal static class ClipRows
                 BlendIn = data.BlendIn,
                 BlendOut = data.BlendOut,
             },
-            ClipKind.Look => (row.TargetId is { } who ? new LookAim(null, new MemberId(who)) : LookAim.Read(row.Name)) is { } aim ? new LookClip(id, member, line, aim, data.Start, end) : null,
+            ClipKind.Look => (row.TargetId is { } who ? new LookAim(null, new MemberId(who)) : LookAim.Read(row.Name)) is { } aim
+                ? new LookClip(id, member, line, aim, data.Start, end)
+                : null,
             ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end),
             _ => null,
         };
@@ -74,17 +77,35 @@ internal static class ClipRows
         var data = clip switch
         {
             MoodClip m => new Written(m.Start, m.End, 0) { Ease = m.Ease },
-            GestureClip g => new Written(g.Stroke, null, g.Length) { Own = g.Own, Mirror = g.Mirror, Loops = g.Loops, From = g.From, To = g.To, Replaces = g.Replaces, BlendIn = g.BlendIn, BlendOut = g.BlendOut },
+            GestureClip g => new Written(g.Stroke, null, g.Length)
+            {
+                Own = g.Own,
+                Mirror = g.Mirror,
+                Loops = g.Loops,
+                From = g.From,
+                To = g.To,
+                Replaces = g.Replaces,
+                BlendIn = g.BlendIn,
+                BlendOut = g.BlendOut,
+            },
             LookClip l => new Written(l.Start, l.End, 0),
             WalkClip w => new Written(w.Start, w.End, 0) { WalkTo = w.To, WalkFrom = w.From },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };
         switch (clip)
         {
-            case MoodClip m: (row.Name, row.Strength) = (m.Mood.ToString(), Math.Round(m.Intensity, 4)); break;
-            case GestureClip g: (row.Name, row.Strength) = (g.Own != null ? Own : g.Key, Math.Round(g.Strength, 4)); break;
-            case LookClip l: (row.Name, row.TargetId) = (l.Aim.Member == null ? l.Aim.ToString() : AtMember, l.Aim.Member?.Value); break;
-            case WalkClip: row.Name = "walk"; break;
+            case MoodClip m:
+                (row.Name, row.Strength) = (m.Mood.ToString(), Math.Round(m.Intensity, 4));
+                break;
+            case GestureClip g:
+                (row.Name, row.Strength) = (g.Own != null ? Own : g.Key, Math.Round(g.Strength, 4));
+                break;
+            case LookClip l:
+                (row.Name, row.TargetId) = (l.Aim.Member == null ? l.Aim.ToString() : AtMember, l.Aim.Member?.Value);
+                break;
+            case WalkClip:
+                row.Name = "walk";
+                break;
         }
         row.Data = JsonSerializer.Serialize(data, JsonSerializerOptions.Web);
     }
@@ -101,17 +122,31 @@ internal static class ClipRows
     public static Mood? MoodOf(string name) => Moods.All.Cast<Mood?>().FirstOrDefault(m => m.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>What people call a clip.</summary>
-    public static string Title(LaneClip clip, IEnumerable<(MemberId Id, string RoleName)> members) => clip switch
-    {
-        MoodClip m => m.Mood.ToString(),
-        GestureClip g => g.Own?.Name ?? Gestures.Find(g.Key)?.Name ?? g.Key,
-        LookClip { Aim: { Member: { } who } } => "To " + (members.FirstOrDefault(m => m.Id == who).RoleName ?? "somebody who has left"),
-        LookClip l => "To " + (l.Aim.Direction is "left" or "right" ? "the " + l.Aim.Direction : l.Aim.Direction ?? "the camera"),
-        WalkClip w => w.To is < 0 or > StageScene.Width ? "Exit" : w.From != null ? "Entrance" : "Walk",
-        _ => clip.Kind.ToString(),
-    };
+    public static string Title(LaneClip clip, IEnumerable<(MemberId Id, string RoleName)> members) =>
+        clip switch
+        {
+            MoodClip m => m.Mood.ToString(),
+            GestureClip g => g.Own?.Name ?? Gestures.Find(g.Key)?.Name ?? g.Key,
+            LookClip { Aim: { Member: { } who } } => "To " + (members.FirstOrDefault(m => m.Id == who).RoleName ?? "somebody who has left"),
+            LookClip l => "To " + (l.Aim.Direction is "left" or "right" ? "the " + l.Aim.Direction : l.Aim.Direction ?? "the camera"),
+            WalkClip w => w.To is < 0 or > StageScene.Width ? "Exit"
+            : w.From != null ? "Entrance"
+            : "Walk",
+            _ => clip.Kind.ToString(),
+        };
 
     /// <summary>A mood over a line that has not been spoken yet: it lies over all of it, however long it comes to be.</summary>
     public static ScoreClip WholeLine(Line line, Mood mood) =>
-        New(new MoodClip(new ClipId(Guid.NewGuid()), new MemberId(line.CastMemberId), new LineId(line.Id), mood, 0.7f, new WordAnchor(-1, "", 0, 0, 1), new WordAnchor(-1, "", 0, 1, 1)), line.SceneId);
+        New(
+            new MoodClip(
+                new ClipId(Guid.NewGuid()),
+                new MemberId(line.CastMemberId),
+                new LineId(line.Id),
+                mood,
+                0.7f,
+                new WordAnchor(-1, "", 0, 0, 1),
+                new WordAnchor(-1, "", 0, 1, 1)
+            ),
+            line.SceneId
+        );
 }

@@ -19,24 +19,34 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
 
     /// <summary>Whose scene.</summary>
     public Production Production => rows.Production;
+
     /// <summary>The scene itself.</summary>
     public Scene Scene => rows.Scene;
+
     /// <summary>All lines, also those that have no take yet.</summary>
     public IReadOnlyList<Line> Lines => rows.Lines;
+
     /// <summary>All takes of all lines, also those that are not in use.</summary>
     public IReadOnlyDictionary<Guid, Take> Takes => rows.Takes;
+
     /// <summary>What was changed by hand in this production.</summary>
     public HandWork Hand => rows.Hand;
+
     /// <summary>Clips as rows.</summary>
     public IReadOnlyList<ScoreClip> ClipRows => rows.Clips;
+
     /// <summary>What is decided, as plain values.</summary>
     public SceneDocument Document => evaluated.Document;
+
     /// <summary>Lines with a voice in their places, sounds, spans of clips.</summary>
     public EvaluatedScene Evaluated => evaluated;
+
     /// <summary>What is seen.</summary>
     public StageScene Stage => evaluated.Stage;
+
     /// <summary>Grows with every analysis that comes in: that changes the picture without an edit.</summary>
     public int Heard => heard;
+
     /// <summary>Everybody on stage.</summary>
     public IReadOnlyList<SceneMember> Members => Document.Members;
 
@@ -56,7 +66,8 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
 
     /// <summary>Where a cast member stands among the others, from 0.</summary>
     /// <exception cref="NotFoundException">There is no such member.</exception>
-    public int IndexOf(Guid member) => Members.ToList().FindIndex(m => m.Id.Value == member) is var index and >= 0 ? index : throw new NotFoundException("such cast member");
+    public int IndexOf(Guid member) =>
+        Members.ToList().FindIndex(m => m.Id.Value == member) is var index and >= 0 ? index : throw new NotFoundException("such cast member");
 
     /// <summary>A clip of this scene.</summary>
     /// <exception cref="NotFoundException">There is none.</exception>
@@ -72,16 +83,18 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
     public (LineTime[] Times, double[] Starts) Timing() => ([.. evaluated.Lines.Select(l => l.Time)], [.. evaluated.Lines.Select(l => l.Start)]);
 
     /// <summary>The same scene with something else decided: nothing is kept.</summary>
-    public EvaluatedScene With(SceneDocument other, CastLibrary library) =>
-        SceneEvaluator.Evaluate(other, l => evaluated.Find(l.Id)?.Speech, library);
+    public EvaluatedScene With(SceneDocument other, CastLibrary library) => SceneEvaluator.Evaluate(other, l => evaluated.Find(l.Id)?.Speech, library);
 
     /// <summary>The stage with other dials of one member: for looking at alternatives side by side.</summary>
     /// <param name="member">Whose.</param>
     /// <param name="key">Of the dials.</param>
     /// <param name="dials">The dials.</param>
     /// <param name="library">Characters.</param>
-    public StageScene Alternate(Guid member, string key, PerformanceDials dials, CastLibrary library) => _alternates.GetOrAdd((member, key), _ =>
-        With(Document with { Members = [.. Members.Select(m => m.Id.Value == member ? m with { Performance = dials } : m)] }, library).Stage);
+    public StageScene Alternate(Guid member, string key, PerformanceDials dials, CastLibrary library) =>
+        _alternates.GetOrAdd(
+            (member, key),
+            _ => With(Document with { Members = [.. Members.Select(m => m.Id.Value == member ? m with { Performance = dials } : m)] }, library).Stage
+        );
 }
 
 /// <summary>A scene in the list of a production.</summary>
@@ -98,13 +111,18 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
     public async Task<LoadedScene> LoadAsync(Guid sceneId)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var revision = await db.Scenes.Where(s => s.Id == sceneId).Join(db.Productions, s => s.ProductionId, p => p.Id, (_, p) => (long?)p.Revision).FirstOrDefaultAsync() ?? throw new NotFoundException("such scene");
-        if (_kept.TryGetValue(sceneId, out var kept) && kept.Revision == revision && kept.Scene.Heard == HeardIn(kept.Scene.Document)) return kept.Scene;
+        var revision =
+            await db.Scenes.Where(s => s.Id == sceneId).Join(db.Productions, s => s.ProductionId, p => p.Id, (_, p) => (long?)p.Revision).FirstOrDefaultAsync()
+            ?? throw new NotFoundException("such scene");
+        if (_kept.TryGetValue(sceneId, out var kept) && kept.Revision == revision && kept.Scene.Heard == HeardIn(kept.Scene.Document))
+            return kept.Scene;
         var (rows, document) = await SceneReader.ReadAsync(db, sceneId);
         var heard = HeardIn(document);
         var loaded = new LoadedScene(rows, SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library), heard);
         _kept[sceneId] = (rows.Production.Revision, loaded);
-        if (_kept.Count > Kept) foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(Kept / 2)) _kept.TryRemove(old, out _);
+        if (_kept.Count > Kept)
+            foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(Kept / 2))
+                _kept.TryRemove(old, out _);
         return loaded;
     }
 
@@ -113,15 +131,30 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
     public async Task<LoadedScene> LoadOfLineAsync(Guid line)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return await LoadAsync(await db.Lines.Where(l => l.Id == line).Select(l => (Guid?)l.SceneId).FirstOrDefaultAsync() ?? throw new NotFoundException("such line"));
+        return await LoadAsync(
+            await db.Lines.Where(l => l.Id == line).Select(l => (Guid?)l.SceneId).FirstOrDefaultAsync() ?? throw new NotFoundException("such line")
+        );
     }
 
     /// <summary>The scenes of a production in order.</summary>
     public async Task<IReadOnlyList<SceneCard>> ScenesAsync(Guid production)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return await db.Scenes.Where(s => s.ProductionId == production).OrderBy(s => s.Order).Select(s => new SceneCard(s.Id, s.Title, db.Lines.Count(l => l.SceneId == s.Id))).ToListAsync();
+        return await db
+            .Scenes.Where(s => s.ProductionId == production)
+            .OrderBy(s => s.Order)
+            .Select(s => new SceneCard(s.Id, s.Title, db.Lines.Count(l => l.SceneId == s.Id)))
+            .ToListAsync();
     }
 
-    private int HeardIn(SceneDocument document) => document.Lines.Sum(l => voices.AtHand(l) is (var speech, var isFinal) ? isFinal ? 2 : speech != null ? 1 : 0 : 0);
+    private int HeardIn(SceneDocument document) =>
+        document.Lines.Sum(l =>
+            voices.AtHand(l) is (var speech, var isFinal)
+                ? isFinal
+                    ? 2
+                    : speech != null
+                        ? 1
+                        : 0
+                : 0
+        );
 }

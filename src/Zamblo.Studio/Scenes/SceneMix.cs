@@ -20,25 +20,62 @@ public static class SceneMix
     /// <param name="cancel">Stops the work.</param>
     public static async Task<AudioBuffer> MixAsync(this EvaluatedScene scene, VoiceStore voices, double from, double to, Guid? bare, CancellationToken cancel)
     {
-        double first = from - Mixer.Margin, last = to + Mixer.Margin, end = scene.Stage.Duration;
+        double first = from - Mixer.Margin,
+            last = to + Mixer.Margin,
+            end = scene.Stage.Duration;
         var placed = new List<Mixer.Placed>();
         foreach (var line in scene.Lines.Where(l => !l.Line.IsMute && l.Start < last && l.End + 1 > first))
-            placed.Add(new Mixer.Placed(await voices.CaredAsync(line.Line.SoundHash, line.Line.SoundName, line.Line.Query.Part, line.Id.Value == bare ? line.Line.Care.Bare : line.Line.Care, cancel), line.Start));
+            placed.Add(
+                new Mixer.Placed(
+                    await voices.CaredAsync(
+                        line.Line.SoundHash,
+                        line.Line.SoundName,
+                        line.Line.Query.Part,
+                        line.Id.Value == bare ? line.Line.Care.Bare : line.Line.Care,
+                        cancel
+                    ),
+                    line.Start
+                )
+            );
         foreach (var sound in scene.Sounds.Where(s => s.Reaches(first, last)))
         {
-            var speech = sound.Duck <= 0 ? [] : scene.Lines.Where(l => !l.Line.IsMute).SelectMany(l => l.Speech is { } s
-                ? s.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (Start: p.Start + l.Start, End: p.End + l.Start)) : [(l.Start, l.End)]);
-            if (sound.Lay(await voices.MasterAsync(sound.SoundHash, sound.Name, cancel), end, first, last, speech) is { } audio) placed.Add(audio);
+            var speech =
+                sound.Duck <= 0
+                    ? []
+                    : scene
+                        .Lines.Where(l => !l.Line.IsMute)
+                        .SelectMany(l =>
+                            l.Speech is { } s
+                                ? s.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (Start: p.Start + l.Start, End: p.End + l.Start))
+                                : [(l.Start, l.End)]
+                        );
+            if (sound.Lay(await voices.MasterAsync(sound.SoundHash, sound.Name, cancel), end, first, last, speech) is { } audio)
+                placed.Add(audio);
         }
         return Mixer.MixPart(placed, from, to, AudioFiles.MasterRate);
     }
 
     /// <summary>Changes with whatever is heard of the scene, and with nothing else.</summary>
-    public static string SoundKey(this EvaluatedScene scene) => Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(new
-    {
-        scene.Duration,
-        lines = scene.Lines.Where(l => !l.Line.IsMute).Select(l => new { l.Start, l.Line.SoundHash, l.Line.Query.Part, l.Line.Care }),
-        scene.Sounds,
-        speech = scene.Sounds.Any(s => s.Duck > 0) ? scene.Lines.Select(l => VoiceStore.KeyOf(l.Line)) : null,
-    })))[..16];
+    public static string SoundKey(this EvaluatedScene scene) =>
+        Convert.ToHexStringLower(
+            SHA256.HashData(
+                JsonSerializer.SerializeToUtf8Bytes(
+                    new
+                    {
+                        scene.Duration,
+                        lines = scene
+                            .Lines.Where(l => !l.Line.IsMute)
+                            .Select(l => new
+                            {
+                                l.Start,
+                                l.Line.SoundHash,
+                                l.Line.Query.Part,
+                                l.Line.Care,
+                            }),
+                        scene.Sounds,
+                        speech = scene.Sounds.Any(s => s.Duck > 0) ? scene.Lines.Select(l => VoiceStore.KeyOf(l.Line)) : null,
+                    }
+                )
+            )
+        )[..16];
 }

@@ -38,17 +38,28 @@ internal static class Column
 }
 
 /// <summary>What was changed by hand: rows as they are in the database.</summary>
-public sealed record HandWork(IReadOnlyList<LineTouch> Touches, IReadOnlyList<TakeMark> Marks, IReadOnlyList<TakePin> Pins, IReadOnlyList<Respelling> Respellings)
+public sealed record HandWork(
+    IReadOnlyList<LineTouch> Touches,
+    IReadOnlyList<TakeMark> Marks,
+    IReadOnlyList<TakePin> Pins,
+    IReadOnlyList<Respelling> Respellings
+)
 {
     /// <summary>Of some lines and takes, as queries: a long scene has hundreds, and they are not to travel.</summary>
-    public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, IQueryable<Guid> lines, IQueryable<Guid> takes) => new(
-        await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync(),
-        await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync(),
-        await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync(),
-        await db.Respellings.AsNoTracking().Where(r => r.ProductionId == production).OrderBy(r => r.Word).ToListAsync());
+    public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, IQueryable<Guid> lines, IQueryable<Guid> takes) =>
+        new(
+            await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync(),
+            await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync(),
+            await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync(),
+            await db.Respellings.AsNoTracking().Where(r => r.ProductionId == production).OrderBy(r => r.Word).ToListAsync()
+        );
 
     /// <summary>A touch-up as it was made.</summary>
-    public static TouchUp Read(LineTouch row) => (JsonSerializer.Deserialize<TouchUp>(row.Data, JsonSerializerOptions.Web) ?? new TouchUp()) with { Id = row.Id };
+    public static TouchUp Read(LineTouch row) =>
+        (JsonSerializer.Deserialize<TouchUp>(row.Data, JsonSerializerOptions.Web) ?? new TouchUp()) with
+        {
+            Id = row.Id,
+        };
 
     /// <summary>What is known about the sound of a line.</summary>
     /// <param name="text">Of the line.</param>
@@ -77,7 +88,15 @@ public sealed record HandWork(IReadOnlyList<LineTouch> Touches, IReadOnlyList<Ta
 /// <param name="Takes">All takes of all lines, also those that are not in use.</param>
 /// <param name="Hand">What was changed by hand.</param>
 /// <param name="Clips">Clips as they lie in the database.</param>
-public sealed record SceneRows(Production Production, Scene Scene, IReadOnlyList<CastMember> Members, IReadOnlyList<Line> Lines, IReadOnlyDictionary<Guid, Take> Takes, HandWork Hand, IReadOnlyList<ScoreClip> Clips);
+public sealed record SceneRows(
+    Production Production,
+    Scene Scene,
+    IReadOnlyList<CastMember> Members,
+    IReadOnlyList<Line> Lines,
+    IReadOnlyDictionary<Guid, Take> Takes,
+    HandWork Hand,
+    IReadOnlyList<ScoreClip> Clips
+);
 
 /// <summary>From rows to a document.</summary>
 internal static class SceneReader
@@ -91,9 +110,17 @@ internal static class SceneReader
         var members = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == production.Id).OrderBy(m => m.Order).ToListAsync();
         var lines = await db.Lines.AsNoTracking().Where(l => l.SceneId == sceneId).OrderBy(l => l.Order).ToListAsync();
         var lineIds = db.Lines.Where(l => l.SceneId == sceneId).Select(l => l.Id);
-        var voices = (await db.LineVoices.AsNoTracking().Where(v => lineIds.Contains(v.LineId)).ToListAsync()).ToLookup(v => v.LineId, v => new MemberId(v.CastMemberId));
+        var voices = (await db.LineVoices.AsNoTracking().Where(v => lineIds.Contains(v.LineId)).ToListAsync()).ToLookup(
+            v => v.LineId,
+            v => new MemberId(v.CastMemberId)
+        );
         var takes = await db.Takes.AsNoTracking().Where(t => lineIds.Contains(t.LineId)).ToDictionaryAsync(t => t.Id);
-        var hand = await HandWork.LoadAsync(db, production.Id, lineIds, db.Lines.Where(l => l.SceneId == sceneId && l.TakeId != null).Select(l => l.TakeId!.Value));
+        var hand = await HandWork.LoadAsync(
+            db,
+            production.Id,
+            lineIds,
+            db.Lines.Where(l => l.SceneId == sceneId && l.TakeId != null).Select(l => l.TakeId!.Value)
+        );
         var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).ToListAsync();
         var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
         var voiceOf = members.ToDictionary(m => m.Id, m => m.Voice);
@@ -101,15 +128,33 @@ internal static class SceneReader
         var spoken = new List<SceneLine>();
         foreach (var line in lines)
         {
-            if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take)) continue;
-            spoken.Add(LineOf(line, take, hand.QueryOf(line.Text, take.Id, voiceOf[line.CastMemberId], PartOf(take))) with { Also = [.. voices[line.Id]], Touches = [.. touches[line.Id].Select(HandWork.Read)] });
+            if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take))
+                continue;
+            spoken.Add(
+                LineOf(line, take, hand.QueryOf(line.Text, take.Id, voiceOf[line.CastMemberId], PartOf(take))) with
+                {
+                    Also = [.. voices[line.Id]],
+                    Touches = [.. touches[line.Id].Select(HandWork.Read)],
+                }
+            );
         }
         var document = new SceneDocument(scene.Backdrop, FrameRate.Parse(production.Rate), production.Width, production.Height)
         {
             LeadIn = scene.LeadIn,
             LeadOut = scene.LeadOut,
             Gap = scene.Gap,
-            Members = [.. members.Select(m => new SceneMember(new MemberId(m.Id), m.RoleName, m.Character, m.Voice, m.Ink, Column.Read<MouthDials>(m.MouthDials), Column.Read<PerformanceDials>(m.PerformanceDials)))],
+            Members =
+            [
+                .. members.Select(m => new SceneMember(
+                    new MemberId(m.Id),
+                    m.RoleName,
+                    m.Character,
+                    m.Voice,
+                    m.Ink,
+                    Column.Read<MouthDials>(m.MouthDials),
+                    Column.Read<PerformanceDials>(m.PerformanceDials)
+                )),
+            ],
             Lines = spoken,
             Clips = [.. clips.Select(ClipRows.Read).OfType<LaneClip>()],
             Sounds = [.. sounds.Select(SoundOf)],
@@ -123,7 +168,10 @@ internal static class SceneReader
     /// <summary>A sound as it lies in the scene.</summary>
     public static LaidSound SoundOf(SceneSound s) =>
         new(new SoundId(s.Id), s.Kind, s.AssetHash, s.Name, s.Duration, s.Start, s.From, s.Length, s.Gain, s.FadeIn, s.FadeOut, s.Duck, s.Loops)
-        { Line = s.LineId is { } line ? new LineId(line) : null, Anchor = s.Anchor.Length == 0 ? null : JsonSerializer.Deserialize<WordAnchor>(s.Anchor, JsonSerializerOptions.Web) };
+        {
+            Line = s.LineId is { } line ? new LineId(line) : null,
+            Anchor = s.Anchor.Length == 0 ? null : JsonSerializer.Deserialize<WordAnchor>(s.Anchor, JsonSerializerOptions.Web),
+        };
 
     /// <summary>A line with its take, without what hangs on it.</summary>
     public static SceneLine LineOf(Line line, Take take, SpeechQuery query) =>
@@ -144,10 +192,16 @@ internal static class SceneReader
         var voices = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == production).ToDictionaryAsync(m => m.Id, m => m.Voice);
         var ids = only?.ToArray();
         var query = db.Lines.Where(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production) && l.TakeId != null);
-        if (ids != null) query = query.Where(l => ids.Contains(l.Id));
+        if (ids != null)
+            query = query.Where(l => ids.Contains(l.Id));
         var lines = await query.AsNoTracking().OrderBy(l => l.Order).ToListAsync();
         var takes = await db.Takes.AsNoTracking().Where(t => query.Any(l => l.TakeId == t.Id)).ToDictionaryAsync(t => t.Id);
         var hand = await HandWork.LoadAsync(db, production, query.Where(l => false).Select(l => l.Id), query.Select(l => l.TakeId!.Value));
-        return [.. lines.Where(l => takes.ContainsKey(l.TakeId!.Value)).Select(l => LineOf(l, takes[l.TakeId!.Value], hand.QueryOf(l.Text, l.TakeId!.Value, voices[l.CastMemberId], PartOf(takes[l.TakeId!.Value]))))];
+        return
+        [
+            .. lines
+                .Where(l => takes.ContainsKey(l.TakeId!.Value))
+                .Select(l => LineOf(l, takes[l.TakeId!.Value], hand.QueryOf(l.Text, l.TakeId!.Value, voices[l.CastMemberId], PartOf(takes[l.TakeId!.Value])))),
+        ];
     }
 }

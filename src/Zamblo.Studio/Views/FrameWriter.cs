@@ -19,9 +19,21 @@ public static class FrameWriter
         for (var i = 0; i < scene.Shapes.Count; i++)
         {
             var s = scene.Shapes[i];
-            if (i > 0) json.Append(',');
-            json.Append("{\"d\":").Append(Text(s.Path)).Append(",\"fill\":").Append(Text(s.Fill)).Append(",\"stroke\":").Append(Text(s.Stroke))
-                .Append(",\"width\":").Append(N(s.Width, 2)).Append(",\"nib\":").Append(N(s.Nib, 2)).Append(",\"clip\":").Append(s.Clip).Append('}');
+            if (i > 0)
+                json.Append(',');
+            json.Append("{\"d\":")
+                .Append(Text(s.Path))
+                .Append(",\"fill\":")
+                .Append(Text(s.Fill))
+                .Append(",\"stroke\":")
+                .Append(Text(s.Stroke))
+                .Append(",\"width\":")
+                .Append(N(s.Width, 2))
+                .Append(",\"nib\":")
+                .Append(N(s.Nib, 2))
+                .Append(",\"clip\":")
+                .Append(s.Clip)
+                .Append('}');
         }
         return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
     }
@@ -39,8 +51,10 @@ public static class FrameWriter
             for (var i = scene.BackCount; i < frame.Length; i++)
             {
                 var item = frame[i];
-                if (previous != null && previous[i].Equals(item)) continue;
-                if (!first) json.Append(',');
+                if (previous != null && previous[i].Equals(item))
+                    continue;
+                if (!first)
+                    json.Append(',');
                 first = false;
                 Append(json, i, item);
             }
@@ -56,7 +70,8 @@ public static class FrameWriter
         var json = new StringBuilder(1 << 13).Append('[');
         for (var i = 0; i < items.Count; i++)
         {
-            if (i > 0) json.Append(',');
+            if (i > 0)
+                json.Append(',');
             Append(json, first + i, items[i]);
         }
         return Encoding.UTF8.GetBytes(json.Append(']').ToString());

@@ -13,9 +13,31 @@ namespace Zamblo.Studio.Views;
 /// <param name="HasFilm">Whether there is a film to watch.</param>
 /// <param name="News">Something worth telling when it is done.</param>
 /// <param name="Created">When it was asked for.</param>
-public sealed record JobView(Guid Id, string Kind, string Title, string State, double Progress, string Detail, string? Error, bool HasFilm, string? News, DateTime Created)
+public sealed record JobView(
+    Guid Id,
+    string Kind,
+    string Title,
+    string State,
+    double Progress,
+    string Detail,
+    string? Error,
+    bool HasFilm,
+    string? News,
+    DateTime Created
+)
 {
     /// <summary>Of a row.</summary>
     public static JobView Of(Job j) =>
-        new(j.Id, j.Kind, j.Title, j.State.ToString().ToLowerInvariant(), j.Progress, j.Detail, j.Error, j.Kind == "render" && j.State == JobState.Done, j.Kind == "speak" ? j.Result : null, j.Created);
+        new(
+            j.Id,
+            j.Kind,
+            j.Title,
+            j.State.ToString().ToLowerInvariant(),
+            j.Progress,
+            j.Detail,
+            j.Error,
+            j.Kind == "render" && j.State == JobState.Done,
+            j.Kind == "speak" ? j.Result : null,
+            j.Created
+        );
 }

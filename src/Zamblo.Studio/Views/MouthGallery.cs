@@ -23,32 +23,68 @@ public sealed class MouthGallery
     /// <summary>Puts the picture of a cue among those that are told.</summary>
     public void Add(Figure figure, string key)
     {
-        if (Pictures.ContainsKey(key)) return;
-        Pictures[key] = Made.GetValue(figure, _ => new()).GetOrAdd(key, k =>
-        {
-            var parts = k.Split('-');
-            var (shapes, paths, width, height) = figure.MouthPicture(MouthShapes.TargetOf(Enum.Parse<MouthShape>(parts[^2]), float.Parse(parts[^1], System.Globalization.CultureInfo.InvariantCulture)));
-            return RawJson.Of(new { width, height, paths = shapes.Select((s, i) => new { d = paths[i], s.Fill, s.Stroke, s.Width, s.Clip }).ToArray() });
-        });
+        if (Pictures.ContainsKey(key))
+            return;
+        Pictures[key] = Made.GetValue(figure, _ => new())
+            .GetOrAdd(
+                key,
+                k =>
+                {
+                    var parts = k.Split('-');
+                    var (shapes, paths, width, height) = figure.MouthPicture(
+                        MouthShapes.TargetOf(Enum.Parse<MouthShape>(parts[^2]), float.Parse(parts[^1], System.Globalization.CultureInfo.InvariantCulture))
+                    );
+                    return RawJson.Of(
+                        new
+                        {
+                            width,
+                            height,
+                            paths = shapes
+                                .Select(
+                                    (s, i) =>
+                                        new
+                                        {
+                                            d = paths[i],
+                                            s.Fill,
+                                            s.Stroke,
+                                            s.Width,
+                                            s.Clip,
+                                        }
+                                )
+                                .ToArray(),
+                        }
+                    );
+                }
+            );
     }
 
     /// <summary>One mouth of a character as an SVG picture of its own.</summary>
     public static string Svg(Figure figure, MouthShape shape, float strength)
     {
         var (shapes, paths, width, height) = figure.MouthPicture(MouthShapes.TargetOf(shape, strength));
-        var svg = new StringBuilder(FormattableString.Invariant($"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{-width * 0.56f} {-height * 0.42f} {width * 1.12f} {height * 1.12f}\">"));
+        var svg = new StringBuilder(
+            FormattableString.Invariant(
+                $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{-width * 0.56f} {-height * 0.42f} {width * 1.12f} {height * 1.12f}\">"
+            )
+        );
         for (var i = 0; i < shapes.Count; i++)
         {
-            if (paths[i] == null) continue;
+            if (paths[i] == null)
+                continue;
             var s = shapes[i];
             if (s.Clip >= 0)
             {
-                if (paths[s.Clip] == null) continue;
+                if (paths[s.Clip] == null)
+                    continue;
                 svg.Append(FormattableString.Invariant($"<clipPath id=\"c{i}\"><path d=\"{paths[s.Clip]}\"/></clipPath>"));
             }
             svg.Append(FormattableString.Invariant($"<path d=\"{paths[i]}\" fill=\"{s.Fill ?? "none"}\""));
-            if (s.Stroke != null) svg.Append(FormattableString.Invariant($" stroke=\"{s.Stroke}\" stroke-width=\"{s.Width}\" stroke-linecap=\"round\" stroke-linejoin=\"round\""));
-            if (s.Clip >= 0) svg.Append(FormattableString.Invariant($" clip-path=\"url(#c{i})\""));
+            if (s.Stroke != null)
+                svg.Append(
+                    FormattableString.Invariant($" stroke=\"{s.Stroke}\" stroke-width=\"{s.Width}\" stroke-linecap=\"round\" stroke-linejoin=\"round\"")
+                );
+            if (s.Clip >= 0)
+                svg.Append(FormattableString.Invariant($" clip-path=\"url(#c{i})\""));
             svg.Append("/>");
         }
         return svg.Append("</svg>").ToString();

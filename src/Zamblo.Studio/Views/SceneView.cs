@@ -15,15 +15,38 @@ using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Views;
 
-/// <summary>What a page has of a scene already: numbers of what was heard in its lines, which does not travel again, and the frame that it shows, whose picture comes along.</summary>
+/// <summary>
+/// What a page has of a scene already: numbers of what was heard in its lines, which does not travel again, and the frame that it shows, whose
+/// picture comes along.
+/// </summary>
 public sealed record KnownScene(long[] Heard, int Frame);
 
 public sealed record ProductionPart(Guid Id, string Title, long Revision, int Width, int Height, string Rate);
+
 public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<string> Backdrops, double Gap, double LeadIn, double LeadOut);
+
 public sealed record MemberPart(Guid Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
+
 public sealed record CharacterPart(string Key, string Name, string Description);
+
 public sealed record RespellingPart(string Word, string Written, string Phones);
-public sealed record SoundPartView(Guid Id, SoundKind Kind, string AssetHash, string Name, double Duration, double Start, double From, double? Length, double Gain, double FadeIn, double FadeOut, double Duck, bool Loops, Guid? Line);
+
+public sealed record SoundPartView(
+    Guid Id,
+    SoundKind Kind,
+    string AssetHash,
+    string Name,
+    double Duration,
+    double Start,
+    double From,
+    double? Length,
+    double Gain,
+    double FadeIn,
+    double FadeOut,
+    double Duck,
+    bool Loops,
+    Guid? Line
+);
 
 /// <summary>A clip on its lane.</summary>
 public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, string Name, string Title, double Start, double End, float Strength)
@@ -43,18 +66,67 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
 }
 
 public sealed record TakePart(Guid Id, string Kind, string Name, string? Guide);
+
 public sealed record TouchPart(Guid Id, string Title, bool On, bool IsLost, double Start, double End);
+
 public sealed record MarkPart(Guid Id, double Start, double End, bool IsVoice);
+
 public sealed record TakeCard(Guid Id, string Kind, string Name, double Duration, bool IsUsed);
 
-/// <summary>A line, without what was heard in it. Written is its text, or what was heard where nobody has written one; Spans are start and length in it of each word, -1 for one that is not in it.</summary>
-public sealed record LinePart(Guid Id, Guid Member, string Text, string Written, IReadOnlyList<int> Spans, double? Start, double? Duration, bool Follows, bool IsOffStage, bool IsMute, IReadOnlyList<Guid> Also, double? Pause, TakePart? Take, bool Listening, string? HearingError,
-    IReadOnlyList<TouchPart> Touches, IReadOnlyList<MarkPart>? Marks, IReadOnlyList<TakeCard> Takes, VoiceCare? Care, Delivery Delivery, bool IsStale, int Pins);
+/// <summary>
+/// A line, without what was heard in it. Written is its text, or what was heard where nobody has written one; Spans are start and length in it of
+/// each word, -1 for one that is not in it.
+/// </summary>
+public sealed record LinePart(
+    Guid Id,
+    Guid Member,
+    string Text,
+    string Written,
+    IReadOnlyList<int> Spans,
+    double? Start,
+    double? Duration,
+    bool Follows,
+    bool IsOffStage,
+    bool IsMute,
+    IReadOnlyList<Guid> Also,
+    double? Pause,
+    TakePart? Take,
+    bool Listening,
+    string? HearingError,
+    IReadOnlyList<TouchPart> Touches,
+    IReadOnlyList<MarkPart>? Marks,
+    IReadOnlyList<TakeCard> Takes,
+    VoiceCare? Care,
+    Delivery Delivery,
+    bool IsStale,
+    int Pins
+);
 
 /// <summary>Everything that the studio shows of a scene.</summary>
-public sealed record SceneView(Guid Id, ProductionPart Production, ScenePart Scene, IReadOnlyList<SceneCard> Scenes, IReadOnlyList<string> Moods, IReadOnlyList<ClipPart> Clips, IReadOnlyList<SoundPartView> Sounds, int Heard,
-    string Sound, double Fps, int Frames, double Duration, string? Undo, string? Redo, IReadOnlyList<string> Shapes, IReadOnlyList<RespellingPart> Respellings, IReadOnlyList<CharacterPart> Characters,
-    IReadOnlyList<MemberPart> Members, RawJson? Picture, string ShapesKey, IReadOnlyList<RawJson> Lines, IReadOnlyDictionary<string, RawJson> Mouths);
+public sealed record SceneView(
+    Guid Id,
+    ProductionPart Production,
+    ScenePart Scene,
+    IReadOnlyList<SceneCard> Scenes,
+    IReadOnlyList<string> Moods,
+    IReadOnlyList<ClipPart> Clips,
+    IReadOnlyList<SoundPartView> Sounds,
+    int Heard,
+    string Sound,
+    double Fps,
+    int Frames,
+    double Duration,
+    string? Undo,
+    string? Redo,
+    IReadOnlyList<string> Shapes,
+    IReadOnlyList<RespellingPart> Respellings,
+    IReadOnlyList<CharacterPart> Characters,
+    IReadOnlyList<MemberPart> Members,
+    RawJson? Picture,
+    string ShapesKey,
+    IReadOnlyList<RawJson> Lines,
+    IReadOnlyDictionary<string, RawJson> Mouths
+);
 
 /// <summary>Makes views of scenes.</summary>
 public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, ProductionStore store, CastLibrary library)
@@ -71,15 +143,33 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
         var mouths = new MouthGallery();
         var known = page?.Heard.ToHashSet() ?? [];
         var (p, s) = (scene.Production, scene.Scene);
-        return new SceneView(id, new ProductionPart(p.Id, p.Title, p.Revision, p.Width, p.Height, p.Rate), new ScenePart(s.Title, s.Backdrop, library.BackdropKeys, s.Gap, s.LeadIn, s.LeadOut),
-            await scenes.ScenesAsync(p.Id), [.. Core.Performance.Moods.All.Select(m => m.ToString())], [.. ClipsOf(scene)], [.. scene.Evaluated.Sounds.Select(SoundOf)], scene.Heard, scene.Evaluated.SoundKey(),
-            stage.Rate.FramesPerSecond, stage.FrameCount, stage.Duration, undo, redo, [.. MouthShapes.All.Select(x => x.ToString())],
+        return new SceneView(
+            id,
+            new ProductionPart(p.Id, p.Title, p.Revision, p.Width, p.Height, p.Rate),
+            new ScenePart(s.Title, s.Backdrop, library.BackdropKeys, s.Gap, s.LeadIn, s.LeadOut),
+            await scenes.ScenesAsync(p.Id),
+            [.. Core.Performance.Moods.All.Select(m => m.ToString())],
+            [.. ClipsOf(scene)],
+            [.. scene.Evaluated.Sounds.Select(SoundOf)],
+            scene.Heard,
+            scene.Evaluated.SoundKey(),
+            stage.Rate.FramesPerSecond,
+            stage.FrameCount,
+            stage.Duration,
+            undo,
+            redo,
+            [.. MouthShapes.All.Select(x => x.ToString())],
             [.. scene.Hand.Respellings.Select(r => new RespellingPart(r.Word, r.Written, r.Phones))],
             [.. library.CharacterKeys.Select(k => new CharacterPart(k, library.Character(k).Rig.Name, library.Character(k).Rig.Description))],
             [.. scene.Members.Select(m => new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance))],
             // The picture that is looked at comes along: nothing has to wait for it.
-            page == null ? null : new RawJson(Encoding.UTF8.GetString(FrameWriter.Frames(stage, Math.Clamp(page.Frame, 0, stage.FrameCount - 1), 1))),
-            string.Join(' ', scene.Members.Select(m => m.Character).Prepend(s.Backdrop)), LinesOf(scene, open, mouths, known), mouths.Pictures);
+            page == null
+                ? null
+                : new RawJson(Encoding.UTF8.GetString(FrameWriter.Frames(stage, Math.Clamp(page.Frame, 0, stage.FrameCount - 1), 1))),
+            string.Join(' ', scene.Members.Select(m => m.Character).Prepend(s.Backdrop)),
+            LinesOf(scene, open, mouths, known),
+            mouths.Pictures
+        );
     }
 
     private RawJson[] LinesOf(LoadedScene scene, IReadOnlyDictionary<string, HearingView> open, MouthGallery mouths, HashSet<long> known)
@@ -88,22 +178,63 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
         var touches = scene.Hand.Touches.ToLookup(t => t.LineId);
         var marks = scene.Hand.Marks.ToLookup(m => m.TakeId);
         var pins = scene.Hand.Pins.ToLookup(x => x.TakeId);
-        return [.. scene.Lines.Select(line =>
-        {
-            var placed = scene.Find(line.Id);
-            var spoken = scene.Spoken(line.Id);
-            var member = scene.Member(line.CastMemberId);
-            var take = line.TakeId is { } t ? scene.Takes.GetValueOrDefault(t) : null;
-            var hearing = placed == null ? null : open.GetValueOrDefault(VoiceStore.KeyOf(placed.Line));
-            var written = line.Text.Length > 0 ? line.Text : spoken == null ? "" : spoken.Speech.Draft.Length > 0 ? spoken.Speech.Draft : string.Join(' ', spoken.Speech.Words.Select(w => w.Text));
-            var light = new LinePart(line.Id, line.CastMemberId, line.Text, written, spoken == null ? [] : WrittenSpans.Of(written, spoken.Speech.Words), placed?.Start, placed?.Duration, line.Start == null, line.IsOffStage, line.IsMute, [.. (placed?.Line.Also ?? []).Select(m => m.Value)], line.Pause,
-                take == null ? null : new TakePart(take.Id, Low(take.Kind), take.Name, take.GuideHash == null ? null : take.GuideName), placed != null && spoken == null && hearing?.State != HearingState.Failed,
-                hearing?.State == HearingState.Failed ? hearing.Error : null, [.. touches[line.Id].Select(x => TouchOf(x, spoken))],
-                take == null ? null : [.. marks[take.Id].Select(m => new MarkPart(m.Id, R(Math.Max(0, placed!.Line.Care.ToTake(m.Start))), R(placed.Line.Care.ToTake(m.End)), m.IsVoice))],
-                [.. takes[line.Id].OrderBy(x => x.Created).Select(x => new TakeCard(x.Id, Low(x.Kind), x.Name, x.Duration, x.Id == line.TakeId))], placed?.Line.Care, Takes.DeliveryOf(line),
-                take != null && Takes.IsStale(line, take, member.Voice), take == null ? 0 : pins[take.Id].Count());
-            return HeardLine.Join(JsonSerializer.Serialize(light, JsonSerializerOptions.Web), spoken == null ? null : HeardLine.Of(spoken, member.Character, library.Character(member.Character)), mouths, known);
-        })];
+        return
+        [
+            .. scene.Lines.Select(line =>
+            {
+                var placed = scene.Find(line.Id);
+                var spoken = scene.Spoken(line.Id);
+                var member = scene.Member(line.CastMemberId);
+                var take = line.TakeId is { } t ? scene.Takes.GetValueOrDefault(t) : null;
+                var hearing = placed == null ? null : open.GetValueOrDefault(VoiceStore.KeyOf(placed.Line));
+                var written =
+                    line.Text.Length > 0 ? line.Text
+                    : spoken == null ? ""
+                    : spoken.Speech.Draft.Length > 0 ? spoken.Speech.Draft
+                    : string.Join(' ', spoken.Speech.Words.Select(w => w.Text));
+                var light = new LinePart(
+                    line.Id,
+                    line.CastMemberId,
+                    line.Text,
+                    written,
+                    spoken == null ? [] : WrittenSpans.Of(written, spoken.Speech.Words),
+                    placed?.Start,
+                    placed?.Duration,
+                    line.Start == null,
+                    line.IsOffStage,
+                    line.IsMute,
+                    [.. (placed?.Line.Also ?? []).Select(m => m.Value)],
+                    line.Pause,
+                    take == null ? null : new TakePart(take.Id, Low(take.Kind), take.Name, take.GuideHash == null ? null : take.GuideName),
+                    placed != null && spoken == null && hearing?.State != HearingState.Failed,
+                    hearing?.State == HearingState.Failed ? hearing.Error : null,
+                    [.. touches[line.Id].Select(x => TouchOf(x, spoken))],
+                    take == null
+                        ? null
+                        :
+                        [
+                            .. marks[take.Id]
+                                .Select(m => new MarkPart(
+                                    m.Id,
+                                    R(Math.Max(0, placed!.Line.Care.ToTake(m.Start))),
+                                    R(placed.Line.Care.ToTake(m.End)),
+                                    m.IsVoice
+                                )),
+                        ],
+                    [.. takes[line.Id].OrderBy(x => x.Created).Select(x => new TakeCard(x.Id, Low(x.Kind), x.Name, x.Duration, x.Id == line.TakeId))],
+                    placed?.Line.Care,
+                    Takes.DeliveryOf(line),
+                    take != null && Takes.IsStale(line, take, member.Voice),
+                    take == null ? 0 : pins[take.Id].Count()
+                );
+                return HeardLine.Join(
+                    JsonSerializer.Serialize(light, JsonSerializerOptions.Web),
+                    spoken == null ? null : HeardLine.Of(spoken, member.Character, library.Character(member.Character)),
+                    mouths,
+                    known
+                );
+            }),
+        ];
     }
 
     private static TouchPart TouchOf(LineTouch row, PlacedSpeech? spoken)
@@ -143,9 +274,11 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
         }
     }
 
-    private static SoundPartView SoundOf(LaidSound s) => new(s.Id.Value, s.Kind, s.SoundHash, s.Name, s.Duration, R(s.Start), s.From, s.Length, s.Gain, s.FadeIn, s.FadeOut, s.Duck, s.Loops, s.Line?.Value);
+    private static SoundPartView SoundOf(LaidSound s) =>
+        new(s.Id.Value, s.Kind, s.SoundHash, s.Name, s.Duration, R(s.Start), s.From, s.Length, s.Gain, s.FadeIn, s.FadeOut, s.Duck, s.Loops, s.Line?.Value);
 
-    private static string Low<T>(T value) where T : Enum => value.ToString().ToLowerInvariant();
+    private static string Low<T>(T value)
+        where T : Enum => value.ToString().ToLowerInvariant();
 
     private static double R(double seconds) => Math.Round(seconds, 3);
 }

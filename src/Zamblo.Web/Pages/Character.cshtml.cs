@@ -14,7 +14,8 @@ public sealed class CharacterModel(CastLibrary library) : PageModel
 
     public IActionResult OnGet(string key)
     {
-        if (!library.CharacterKeys.Contains(key)) return RedirectToPage("/Index");
+        if (!library.CharacterKeys.Contains(key))
+            return RedirectToPage("/Index");
         Key = key;
         return Page();
     }

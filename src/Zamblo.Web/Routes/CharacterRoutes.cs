@@ -6,10 +6,10 @@ using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
+using Zamblo.Media;
 using Zamblo.Studio;
 using Zamblo.Studio.Productions;
 using Zamblo.Studio.Views;
-using Zamblo.Media;
 
 namespace Zamblo.Web.Routes;
 
@@ -17,48 +17,96 @@ namespace Zamblo.Web.Routes;
 internal static class CharacterRoutes
 {
     // Stillness around the sentence, in seconds.
-    private const double LeadIn = 0.5, LeadOut = 0.8;
+    private const double LeadIn = 0.5,
+        LeadOut = 0.8;
 
     private static readonly ConcurrentDictionary<string, Lazy<Task<(StageScene Scene, AudioBuffer Sound)>>> Sentences = new();
 
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/characters/{key}");
-        group.MapGet("/picture", (string key, HttpContext http, CastLibrary library) =>
-        {
-            var figure = Find(library, key);
-            return Keep(http, Picture(figure, Pose.Neutral));
-        });
-        group.MapGet("/moods/{mood}", (string key, Mood mood, float? intensity, HttpContext http, CastLibrary library) =>
-        {
-            var figure = Find(library, key);
-            // Two seconds in, where the mood stands and no blink falls.
-            var pose = new Performer(new Part { Moods = [new MoodSpan(mood, 0, 4, Math.Clamp(intensity ?? 1, 0, 1))], Dials = new PerformanceDials { Blinks = 0, Gaze = 0 } }, 4).Evaluate(new FrameRate(25), 50, 1);
-            return Keep(http, Picture(figure, pose[0]));
-        });
-        group.MapGet("/mouths/{shape}", (string key, MouthShape shape, float? strength, HttpContext http, CastLibrary library) =>
-            Keep(http, Results.Bytes(Encoding.UTF8.GetBytes(MouthGallery.Svg(Find(library, key), shape, Math.Clamp(strength ?? 1, 0, 1.5f))), "image/svg+xml")));
-        group.MapGet("/gestures/{gesture}", async (string key, string gesture, CastLibrary library, MotionLibrary motions) =>
-            Results.Bytes(FrameWriter.Frames(Preview(library, key, await motions.FindAsync(gesture)), 0, 250), "application/json"));
-        group.MapGet("/preview-shapes", (string key, CastLibrary library) => Results.Bytes(FrameWriter.Shapes(Preview(library, key, null)), "application/json"));
-        group.MapGet("/sentence", async (string key, CastLibrary library) =>
-        {
-            var (scene, _) = await SentenceAsync(library, key);
-            return Results.Json(new { text = TestSentence.Text, fps = scene.Rate.FramesPerSecond, frames = scene.FrameCount, duration = scene.Duration });
-        });
-        group.MapGet("/sentence/shapes", async (string key, CastLibrary library) => Results.Bytes(FrameWriter.Shapes((await SentenceAsync(library, key)).Scene), "application/json"));
-        group.MapGet("/sentence/frames", async (string key, int from, int count, CastLibrary library) =>
-        {
-            var (scene, _) = await SentenceAsync(library, key);
-            if (from < 0 || from >= scene.FrameCount || count is < 1 or > 250) throw new RequestException("There are no such frames.");
-            return Results.Bytes(FrameWriter.Frames(scene, from, count), "application/json");
-        });
-        group.MapGet("/sentence/sound", async (string key, double? speed, CastLibrary library, CancellationToken cancel) =>
-        {
-            if (speed is not (null or (>= 0.25 and <= 1))) throw new RequestException("Sound plays at a quarter of its speed up to its own.");
-            var sound = await AudioFiles.StretchAsync((await SentenceAsync(library, key)).Sound, speed ?? 1, cancel);
-            return Results.Bytes(WaveAnswer.Of(sound), "audio/wav");
-        });
+        group.MapGet(
+            "/picture",
+            (string key, HttpContext http, CastLibrary library) =>
+            {
+                var figure = Find(library, key);
+                return Keep(http, Picture(figure, Pose.Neutral));
+            }
+        );
+        group.MapGet(
+            "/moods/{mood}",
+            (string key, Mood mood, float? intensity, HttpContext http, CastLibrary library) =>
+            {
+                var figure = Find(library, key);
+                // Two seconds in, where the mood stands and no blink falls.
+                var pose = new Performer(
+                    new Part
+                    {
+                        Moods = [new MoodSpan(mood, 0, 4, Math.Clamp(intensity ?? 1, 0, 1))],
+                        Dials = new PerformanceDials { Blinks = 0, Gaze = 0 },
+                    },
+                    4
+                ).Evaluate(new FrameRate(25), 50, 1);
+                return Keep(http, Picture(figure, pose[0]));
+            }
+        );
+        group.MapGet(
+            "/mouths/{shape}",
+            (string key, MouthShape shape, float? strength, HttpContext http, CastLibrary library) =>
+                Keep(
+                    http,
+                    Results.Bytes(Encoding.UTF8.GetBytes(MouthGallery.Svg(Find(library, key), shape, Math.Clamp(strength ?? 1, 0, 1.5f))), "image/svg+xml")
+                )
+        );
+        group.MapGet(
+            "/gestures/{gesture}",
+            async (string key, string gesture, CastLibrary library, MotionLibrary motions) =>
+                Results.Bytes(FrameWriter.Frames(Preview(library, key, await motions.FindAsync(gesture)), 0, 250), "application/json")
+        );
+        group.MapGet(
+            "/preview-shapes",
+            (string key, CastLibrary library) => Results.Bytes(FrameWriter.Shapes(Preview(library, key, null)), "application/json")
+        );
+        group.MapGet(
+            "/sentence",
+            async (string key, CastLibrary library) =>
+            {
+                var (scene, _) = await SentenceAsync(library, key);
+                return Results.Json(
+                    new
+                    {
+                        text = TestSentence.Text,
+                        fps = scene.Rate.FramesPerSecond,
+                        frames = scene.FrameCount,
+                        duration = scene.Duration,
+                    }
+                );
+            }
+        );
+        group.MapGet(
+            "/sentence/shapes",
+            async (string key, CastLibrary library) => Results.Bytes(FrameWriter.Shapes((await SentenceAsync(library, key)).Scene), "application/json")
+        );
+        group.MapGet(
+            "/sentence/frames",
+            async (string key, int from, int count, CastLibrary library) =>
+            {
+                var (scene, _) = await SentenceAsync(library, key);
+                if (from < 0 || from >= scene.FrameCount || count is < 1 or > 250)
+                    throw new RequestException("There are no such frames.");
+                return Results.Bytes(FrameWriter.Frames(scene, from, count), "application/json");
+            }
+        );
+        group.MapGet(
+            "/sentence/sound",
+            async (string key, double? speed, CastLibrary library, CancellationToken cancel) =>
+            {
+                if (speed is not (null or (>= 0.25 and <= 1)))
+                    throw new RequestException("Sound plays at a quarter of its speed up to its own.");
+                var sound = await AudioFiles.StretchAsync((await SentenceAsync(library, key)).Sound, speed ?? 1, cancel);
+                return Results.Bytes(WaveAnswer.Of(sound), "audio/wav");
+            }
+        );
     }
 
     // A figure alone that fills the picture, hands and all.
@@ -67,7 +115,9 @@ internal static class CharacterRoutes
         var figure = Find(library, key);
         var scale = 0.86f * StageScene.Height / figure.Size.Y;
         var member = new StageMember(figure, StageScene.Width / 2, StageScene.Height * 0.97f, scale, true, [], new PerformanceDials { Gaze = 0, Blinks = 0 })
-        { Gestures = gesture == null ? [] : [new GestureSpan(gesture, 0.2, 0.2 + gesture.Length)] };
+        {
+            Gestures = gesture == null ? [] : [new GestureSpan(gesture, 0.2, 0.2 + gesture.Length)],
+        };
         return new StageScene(library.Backdrop("paper"), [member], new FrameRate(25), 0.4 + (gesture?.Length ?? 0.6));
     }
 
@@ -81,7 +131,8 @@ internal static class CharacterRoutes
         return Results.Bytes(rasteriser.ToPng(), "image/png");
     }
 
-    private static Figure Find(CastLibrary library, string key) => library.CharacterKeys.Contains(key) ? library.Character(key) : throw new NotFoundException("such character");
+    private static Figure Find(CastLibrary library, string key) =>
+        library.CharacterKeys.Contains(key) ? library.Character(key) : throw new NotFoundException("such character");
 
     private static IResult Keep(HttpContext http, IResult result)
     {
@@ -93,18 +144,22 @@ internal static class CharacterRoutes
     {
         var figure = Find(library, key);
         var rig = figure.Rig;
-        var lazy = Sentences.GetOrAdd(key, k => new Lazy<Task<(StageScene, AudioBuffer)>>(async () =>
-        {
-            var spoken = await Synthesis.SpeakAsync(rig.Voice, TestSentence.Text, new Delivery(0.9));
-            var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate);
-            // The portrait fills the stage: here the mouth is what counts.
-            var view = rig.Portrait;
-            var scale = 0.96f * StageScene.Height / view[3];
-            float x = StageScene.Width / 2 - (view[0] + view[2] / 2 - rig.Anchor[0]) * scale, y = StageScene.Height / 2 - (view[1] + view[3] / 2 - rig.Anchor[1]) * scale;
-            var member = new StageMember(figure, x, y, scale, true, [new PlacedSpeech(spoken.Speech, LeadIn, new MouthDials())], new PerformanceDials());
-            var scene = new StageScene(library.Backdrop("paper"), [member], new FrameRate(25), LeadIn + spoken.Speech.Duration + LeadOut);
-            return (scene, Mixer.Mix([new Mixer.Placed(audio, LeadIn)], scene.Duration, AudioFiles.MasterRate));
-        }));
+        var lazy = Sentences.GetOrAdd(
+            key,
+            k => new Lazy<Task<(StageScene, AudioBuffer)>>(async () =>
+            {
+                var spoken = await Synthesis.SpeakAsync(rig.Voice, TestSentence.Text, new Delivery(0.9));
+                var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate);
+                // The portrait fills the stage: here the mouth is what counts.
+                var view = rig.Portrait;
+                var scale = 0.96f * StageScene.Height / view[3];
+                float x = StageScene.Width / 2 - (view[0] + view[2] / 2 - rig.Anchor[0]) * scale,
+                    y = StageScene.Height / 2 - (view[1] + view[3] / 2 - rig.Anchor[1]) * scale;
+                var member = new StageMember(figure, x, y, scale, true, [new PlacedSpeech(spoken.Speech, LeadIn, new MouthDials())], new PerformanceDials());
+                var scene = new StageScene(library.Backdrop("paper"), [member], new FrameRate(25), LeadIn + spoken.Speech.Duration + LeadOut);
+                return (scene, Mixer.Mix([new Mixer.Placed(audio, LeadIn)], scene.Duration, AudioFiles.MasterRate));
+            })
+        );
         try
         {
             return await lazy.Value;

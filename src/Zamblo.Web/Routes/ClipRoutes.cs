@@ -20,7 +20,17 @@ internal static class ClipRoutes
         api.MapEdit<ChangeClip>("PATCH", "/clips/{id:guid}", (e, id) => e with { Clip = id });
         api.MapEdit<SplitClip>("POST", "/clips/{id:guid}/split", (e, id) => e with { Clip = id });
         api.MapGet("/clips/{id:guid}/motion", (Guid id, MotionLibrary motions) => motions.OwnOfAsync(id));
-        api.MapPost("/clips/{id:guid}/save", async (Guid id, Keep body, MotionLibrary motions) => Results.Json(new { key = await motions.SaveAsync(id, body.Name) }));
-        api.MapDelete("/gestures/{id:guid}", async (Guid id, MotionLibrary motions) => { await motions.DeleteGestureAsync(id); return Results.Json(new { }); });
+        api.MapPost(
+            "/clips/{id:guid}/save",
+            async (Guid id, Keep body, MotionLibrary motions) => Results.Json(new { key = await motions.SaveAsync(id, body.Name) })
+        );
+        api.MapDelete(
+            "/gestures/{id:guid}",
+            async (Guid id, MotionLibrary motions) =>
+            {
+                await motions.DeleteGestureAsync(id);
+                return Results.Json(new { });
+            }
+        );
     }
 }

@@ -12,7 +12,8 @@ namespace Zamblo.Web.Routes;
 /// <summary>Work in the background, its films, and the voices.</summary>
 internal static class JobRoutes
 {
-    private const int Shown = 20, KeptSamples = 100;
+    private const int Shown = 20,
+        KeptSamples = 100;
 
     // A line of our own in the languages that people are likeliest to try; others say it in English.
     private static readonly Dictionary<string, string> Samples = new()
@@ -35,32 +36,72 @@ internal static class JobRoutes
     public static void Map(RouteGroupBuilder api)
     {
         // All that is under way, and the newest of what has ended.
-        api.MapGet("/productions/{id:guid}/jobs", async (Guid id, IDbContextFactory<ZambloContext> contexts) =>
-        {
-            await using var db = await contexts.CreateDbContextAsync();
-            var own = db.Jobs.AsNoTracking().Where(j => j.ProductionId == id);
-            var active = await own.Where(j => j.State == JobState.Queued || j.State == JobState.Running).ToListAsync();
-            var ended = await own.Where(j => j.State != JobState.Queued && j.State != JobState.Running).OrderByDescending(j => j.Created).Take(Shown).ToListAsync();
-            return active.Concat(ended).OrderByDescending(j => j.Created).Select(JobView.Of);
-        });
-        api.MapPost("/jobs/{id:guid}/cancel", async (Guid id, JobDesk jobs) => { await jobs.CancelAsync(id); return Results.NoContent(); });
-        api.MapPost("/jobs/{id:guid}/retry", async (Guid id, JobDesk jobs) => { await jobs.RetryAsync(id); return Results.NoContent(); });
-        api.MapGet("/jobs/{id:guid}/film", async (Guid id, bool? download, IDbContextFactory<ZambloContext> contexts, DataFolder folder) =>
-        {
-            await using var db = await contexts.CreateDbContextAsync();
-            var job = await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id && j.Kind == FilmTicket.Kind && j.State == JobState.Done) ?? throw new NotFoundException("such film");
-            var path = folder.FilmOf(job.Id);
-            if (!File.Exists(path)) throw new NotFoundException("file of this film");
-            return Results.File(path, "video/mp4", download == true ? FileName(job.Title, ".mp4") : null, enableRangeProcessing: true);
-        });
+        api.MapGet(
+            "/productions/{id:guid}/jobs",
+            async (Guid id, IDbContextFactory<ZambloContext> contexts) =>
+            {
+                await using var db = await contexts.CreateDbContextAsync();
+                var own = db.Jobs.AsNoTracking().Where(j => j.ProductionId == id);
+                var active = await own.Where(j => j.State == JobState.Queued || j.State == JobState.Running).ToListAsync();
+                var ended = await own.Where(j => j.State != JobState.Queued && j.State != JobState.Running)
+                    .OrderByDescending(j => j.Created)
+                    .Take(Shown)
+                    .ToListAsync();
+                return active.Concat(ended).OrderByDescending(j => j.Created).Select(JobView.Of);
+            }
+        );
+        api.MapPost(
+            "/jobs/{id:guid}/cancel",
+            async (Guid id, JobDesk jobs) =>
+            {
+                await jobs.CancelAsync(id);
+                return Results.NoContent();
+            }
+        );
+        api.MapPost(
+            "/jobs/{id:guid}/retry",
+            async (Guid id, JobDesk jobs) =>
+            {
+                await jobs.RetryAsync(id);
+                return Results.NoContent();
+            }
+        );
+        api.MapGet(
+            "/jobs/{id:guid}/film",
+            async (Guid id, bool? download, IDbContextFactory<ZambloContext> contexts, DataFolder folder) =>
+            {
+                await using var db = await contexts.CreateDbContextAsync();
+                var job =
+                    await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id && j.Kind == FilmTicket.Kind && j.State == JobState.Done)
+                    ?? throw new NotFoundException("such film");
+                var path = folder.FilmOf(job.Id);
+                if (!File.Exists(path))
+                    throw new NotFoundException("file of this film");
+                return Results.File(path, "video/mp4", download == true ? FileName(job.Title, ".mp4") : null, enableRangeProcessing: true);
+            }
+        );
         api.MapGet("/voices", (CancellationToken cancel) => Synthesis.VoicesAsync(cancel));
         api.MapGet("/voices/sample", SampleAsync);
-        api.MapGet("/deliveries", () => Results.Json(Delivery.Presets.Select(p => new { p.Name, p.Delivery, p.Mood })));
-        api.MapGet("/grain", (HttpContext http) =>
-        {
-            http.Response.Headers.CacheControl = "private, max-age=86400";
-            return Results.Bytes(Rasteriser.GrainPng(), "image/png");
-        });
+        api.MapGet(
+            "/deliveries",
+            () =>
+                Results.Json(
+                    Delivery.Presets.Select(p => new
+                    {
+                        p.Name,
+                        p.Delivery,
+                        p.Mood,
+                    })
+                )
+        );
+        api.MapGet(
+            "/grain",
+            (HttpContext http) =>
+            {
+                http.Response.Headers.CacheControl = "private, max-age=86400";
+                return Results.Bytes(Rasteriser.GrainPng(), "image/png");
+            }
+        );
     }
 
     private static async Task<IResult> SampleAsync(string key, CancellationToken cancel)
@@ -70,7 +111,8 @@ internal static class JobRoutes
             var language = Synthesis.LanguageOf(key).Split('-')[0];
             var text = Samples.GetValueOrDefault(key.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? "en" : language, Samples["en"]);
             wav = WaveAnswer.Of((await Synthesis.SpeakAsync(key, text, new Delivery(), cancel)).Audio);
-            if (Heard.Count < KeptSamples) Heard[key] = wav;
+            if (Heard.Count < KeptSamples)
+                Heard[key] = wav;
         }
         return Results.Bytes(wav, "audio/wav");
     }

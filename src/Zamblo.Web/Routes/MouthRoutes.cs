@@ -12,8 +12,11 @@ namespace Zamblo.Web.Routes;
 internal static class MouthRoutes
 {
     private sealed record Hear(string? Voice, string? Word, string? Written);
+
     private sealed record SaveMouth(Guid Line, string? Name);
+
     private sealed record ApplyBody(long? Revision, WordPlace[]? Places);
+
     private sealed record CuePicture(string Name, string Picture);
 
     public static void Map(RouteGroupBuilder api)
@@ -26,32 +29,59 @@ internal static class MouthRoutes
         api.MapEdit<LiftPins>("POST", "/lines/{id:guid}/pins/lift", (e, id) => e with { Line = id });
         api.MapEdit<LiftTouches>("POST", "/scenes/{id:guid}/touches/reset", (e, id) => e with { Scene = id });
         api.MapEdit<SwitchTouches>("POST", "/scenes/{id:guid}/touches/switch", (e, id) => e with { Scene = id });
-        api.MapPost("/lines/{id:guid}/words/{word:int}/apply", (Guid id, int word, ApplyBody body, EditRunner edits, CancellationToken cancel) =>
-            EditRoutes.AnswerAsync(edits, new ApplyWord(word, body.Places ?? []) { Line = id, Revision = body.Revision }, cancel));
-        api.MapGet("/lines/{id:guid}/words/{word:int}/elsewhere", async (Guid id, int word, SceneDesk scenes) =>
-        {
-            var work = MouthWork.Open(await scenes.LoadOfLineAsync(id), id);
-            var text = work.Word(word).Text;
-            return Results.Json(new { text, places = work.Elsewhere(word).Select(p => PlaceOf(work, word, p.Line, p.Word)).ToArray() });
-        });
-        api.MapPost("/hear", async (Hear body, CancellationToken cancel) =>
-        {
-            var written = body.Written?.Trim() is { Length: > 0 } w ? w : body.Word ?? "";
-            if (written.Length > 200) throw new RequestException("A pronunciation has at most 200 characters.");
-            var phones = WrittenSounds.Read(written, SpeechModels.Analyzer.Say);
-            if (phones.Length == 0) throw new RequestException("There is nothing to hear in that.");
-            var spoken = await Synthesis.SpeakAsync(body.Voice ?? "", WrittenSounds.ForEngine(phones), new Delivery(0.85), cancel);
-            return Results.Json(new { phones = string.Join(' ', phones), sound = Convert.ToBase64String(WaveAnswer.Of(spoken.Audio)) });
-        });
+        api.MapPost(
+            "/lines/{id:guid}/words/{word:int}/apply",
+            (Guid id, int word, ApplyBody body, EditRunner edits, CancellationToken cancel) =>
+                EditRoutes.AnswerAsync(edits, new ApplyWord(word, body.Places ?? []) { Line = id, Revision = body.Revision }, cancel)
+        );
+        api.MapGet(
+            "/lines/{id:guid}/words/{word:int}/elsewhere",
+            async (Guid id, int word, SceneDesk scenes) =>
+            {
+                var work = MouthWork.Open(await scenes.LoadOfLineAsync(id), id);
+                var text = work.Word(word).Text;
+                return Results.Json(new { text, places = work.Elsewhere(word).Select(p => PlaceOf(work, word, p.Line, p.Word)).ToArray() });
+            }
+        );
+        api.MapPost(
+            "/hear",
+            async (Hear body, CancellationToken cancel) =>
+            {
+                var written = body.Written?.Trim() is { Length: > 0 } w ? w : body.Word ?? "";
+                if (written.Length > 200)
+                    throw new RequestException("A pronunciation has at most 200 characters.");
+                var phones = WrittenSounds.Read(written, SpeechModels.Analyzer.Say);
+                if (phones.Length == 0)
+                    throw new RequestException("There is nothing to hear in that.");
+                var spoken = await Synthesis.SpeakAsync(body.Voice ?? "", WrittenSounds.ForEngine(phones), new Delivery(0.85), cancel);
+                return Results.Json(new { phones = string.Join(' ', phones), sound = Convert.ToBase64String(WaveAnswer.Of(spoken.Audio)) });
+            }
+        );
         api.MapGet("/motions", (MotionLibrary motions) => motions.MouthsAsync());
-        api.MapPost("/motions", async (SaveMouth body, MotionLibrary motions) => Results.Json(new { id = await motions.SaveMouthAsync(body.Line, body.Name) }, statusCode: 201));
-        api.MapDelete("/motions/{id:guid}", async (Guid id, MotionLibrary motions) => { await motions.DeleteMouthAsync(id); return Results.NoContent(); });
+        api.MapPost(
+            "/motions",
+            async (SaveMouth body, MotionLibrary motions) => Results.Json(new { id = await motions.SaveMouthAsync(body.Line, body.Name) }, statusCode: 201)
+        );
+        api.MapDelete(
+            "/motions/{id:guid}",
+            async (Guid id, MotionLibrary motions) =>
+            {
+                await motions.DeleteMouthAsync(id);
+                return Results.NoContent();
+            }
+        );
     }
 
     private static object PlaceOf(MouthWork work, int word, MouthWork line, int index)
     {
         var (before, after) = work.Preview(word, line, index);
-        CuePicture[] Strip(IEnumerable<Cue> cues) => [.. cues.Select(c => new CuePicture(c.Shape.ToString(), FormattableString.Invariant($"/api/characters/{line.Member.Character}/mouths/{c.Shape}?strength={c.Strength:0.0}")))];
+        CuePicture[] Strip(IEnumerable<Cue> cues) =>
+            [
+                .. cues.Select(c => new CuePicture(
+                    c.Shape.ToString(),
+                    FormattableString.Invariant($"/api/characters/{line.Member.Character}/mouths/{c.Shape}?strength={c.Strength:0.0}")
+                )),
+            ];
         return new
         {
             line = line.Id,

@@ -14,8 +14,10 @@ internal sealed class ApiFilter(IAntiforgery antiforgery) : IEndpointFilter
     {
         var http = context.HttpContext;
         // Reads may start work, too: a page elsewhere does not get to ask for it (W3C Fetch Metadata).
-        if (http.Request.Headers["Sec-Fetch-Site"].ToString() is "cross-site" or "same-site") return Problem(403, "This is only for Zamblo's own pages.");
-        if (!HttpMethods.IsGet(http.Request.Method) && !await antiforgery.IsRequestValidAsync(http)) return Problem(400, "This page is out of date: reload it and try again.");
+        if (http.Request.Headers["Sec-Fetch-Site"].ToString() is "cross-site" or "same-site")
+            return Problem(403, "This is only for Zamblo's own pages.");
+        if (!HttpMethods.IsGet(http.Request.Method) && !await antiforgery.IsRequestValidAsync(http))
+            return Problem(400, "This page is out of date: reload it and try again.");
         return await next(context);
     }
 
@@ -30,29 +32,39 @@ internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHa
     public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancel)
     {
         var (status, error, revision) = Of(exception, http);
-        if (status == 500) log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
+        if (status == 500)
+            log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
         http.Response.StatusCode = status;
         await http.Response.WriteAsJsonAsync(revision == null ? new { error } : (object)new { error, revision }, CancellationToken.None);
         return true;
     }
 
-    private static (int Status, string Error, long? Revision) Of(Exception exception, HttpContext http) => exception switch
-    {
-        StaleRevisionException e => (409, e.Message, e.Current),
-        NotFoundException e => (404, e.Message, null),
-        RequestException or MediaException or InvalidDataException or FormatException or Core.Stage.ArtException => (400, exception.Message, null),
-        ArgumentException { ParamName: "hash" } => (400, "That is no sound of this studio.", null),
-        BadHttpRequestException e => (e.StatusCode, e.StatusCode == 413 ? "That is too large." : "This request cannot be read: something is missing, or is not what it should be.", null),
-        OperationCanceledException when http.RequestAborted.IsCancellationRequested => (499, "Cancelled.", null),
-        _ when IsFull(exception) => (507, DiskFull, null),
-        _ => (500, "Something went wrong that should not have. What was there is kept; the program's output has the details.", null),
-    };
+    private static (int Status, string Error, long? Revision) Of(Exception exception, HttpContext http) =>
+        exception switch
+        {
+            StaleRevisionException e => (409, e.Message, e.Current),
+            NotFoundException e => (404, e.Message, null),
+            RequestException or MediaException or InvalidDataException or FormatException or Core.Stage.ArtException => (400, exception.Message, null),
+            ArgumentException { ParamName: "hash" } => (400, "That is no sound of this studio.", null),
+            BadHttpRequestException e => (
+                e.StatusCode,
+                e.StatusCode == 413 ? "That is too large." : "This request cannot be read: something is missing, or is not what it should be.",
+                null
+            ),
+            OperationCanceledException when http.RequestAborted.IsCancellationRequested => (499, "Cancelled.", null),
+            _ when IsFull(exception) => (507, DiskFull, null),
+            _ => (500, "Something went wrong that should not have. What was there is kept; the program's output has the details.", null),
+        };
 
     // SQLITE_FULL is 13, SQLITE_IOERR 10 (sqlite.org/rescode.html).
     private static bool IsFull(Exception? e)
     {
         for (; e != null; e = e.InnerException)
-            if (e is IOException io && io.Message.Contains("No space left", StringComparison.Ordinal) || e is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 13 }) return true;
+            if (
+                e is IOException io && io.Message.Contains("No space left", StringComparison.Ordinal)
+                || e is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 13 }
+            )
+                return true;
         return false;
     }
 }

@@ -17,40 +17,80 @@ namespace Zamblo.Web.Routes;
 internal static class ProductionRoutes
 {
     private sealed record NewProduction(string? Title);
+
     private sealed record Move(long? Revision);
 
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet("/productions", (ProductionList list) => list.ListAsync());
-        api.MapPost("/productions", async (NewProduction body, ProductionList list) => Results.Json(new { id = await list.AddAsync(body.Title) }, statusCode: 201));
+        api.MapPost(
+            "/productions",
+            async (NewProduction body, ProductionList list) => Results.Json(new { id = await list.AddAsync(body.Title) }, statusCode: 201)
+        );
         api.MapEdit<ChangeProduction>("PATCH", "/productions/{id:guid}", (e, id) => e with { Id = id });
-        api.MapPost("/productions/{id:guid}/duplicate", async (Guid id, ProductionList list) => Results.Json(new { id = await list.DuplicateAsync(id) }, statusCode: 201));
-        api.MapDelete("/productions/{id:guid}", async (Guid id, ProductionList list) => { await list.BinAsync(id, isIn: true); return Results.NoContent(); });
-        api.MapPost("/productions/{id:guid}/restore", async (Guid id, ProductionList list) => { await list.BinAsync(id, isIn: false); return Results.NoContent(); });
-        api.MapPost("/productions/{id:guid}/undo", async (Guid id, Move body, EditRunner edits) => Results.Json(new { name = await edits.MoveAsync(id, body.Revision, isForward: false) }));
-        api.MapPost("/productions/{id:guid}/redo", async (Guid id, Move body, EditRunner edits) => Results.Json(new { name = await edits.MoveAsync(id, body.Revision, isForward: true) }));
-        api.MapPost("/productions/{id:guid}/renders", async (Guid id, FilmDesk films) => Results.Json(new { job = await films.RenderAsync(id) }, statusCode: 202));
-        api.MapPost("/productions/{id:guid}/scenes", async (Guid id, AddScene? body, EditRunner edits, CancellationToken cancel) =>
-            Results.Json(await edits.RunAsync((body ?? new AddScene((string?)null)) with { Production = id }, cancel), statusCode: 201));
+        api.MapPost(
+            "/productions/{id:guid}/duplicate",
+            async (Guid id, ProductionList list) => Results.Json(new { id = await list.DuplicateAsync(id) }, statusCode: 201)
+        );
+        api.MapDelete(
+            "/productions/{id:guid}",
+            async (Guid id, ProductionList list) =>
+            {
+                await list.BinAsync(id, isIn: true);
+                return Results.NoContent();
+            }
+        );
+        api.MapPost(
+            "/productions/{id:guid}/restore",
+            async (Guid id, ProductionList list) =>
+            {
+                await list.BinAsync(id, isIn: false);
+                return Results.NoContent();
+            }
+        );
+        api.MapPost(
+            "/productions/{id:guid}/undo",
+            async (Guid id, Move body, EditRunner edits) => Results.Json(new { name = await edits.MoveAsync(id, body.Revision, isForward: false) })
+        );
+        api.MapPost(
+            "/productions/{id:guid}/redo",
+            async (Guid id, Move body, EditRunner edits) => Results.Json(new { name = await edits.MoveAsync(id, body.Revision, isForward: true) })
+        );
+        api.MapPost(
+            "/productions/{id:guid}/renders",
+            async (Guid id, FilmDesk films) => Results.Json(new { job = await films.RenderAsync(id) }, statusCode: 202)
+        );
+        api.MapPost(
+            "/productions/{id:guid}/scenes",
+            async (Guid id, AddScene? body, EditRunner edits, CancellationToken cancel) =>
+                Results.Json(await edits.RunAsync((body ?? new AddScene((string?)null)) with { Production = id }, cancel), statusCode: 201)
+        );
         api.MapEdit<AddMember>("POST", "/productions/{id:guid}/members", (e, id) => e with { Production = id });
         api.MapEdit<Respell>("PUT", "/productions/{id:guid}/respellings", (e, id) => e with { Production = id });
         api.MapEdit<ChangeMember>("PATCH", "/members/{id:guid}", (e, id) => e with { Member = id });
         api.MapRemoval("/members/{id:guid}", (id, revision) => new RemoveMember { Member = id, Revision = revision });
-        api.MapGet("/productions/{id:guid}/news", (Guid id, NewsDesk news, CancellationToken cancel) => TypedResults.ServerSentEvents(NewsOf(id, news, cancel)));
-        api.MapGet("/productions/{id:guid}/picture", async (Guid id, HttpContext http, ProductionList list, SceneDesk scenes) =>
-        {
-            var loaded = await scenes.LoadAsync(await list.FirstSceneAsync(id));
-            using var rasteriser = Rasteriser.ForStage(640, 360);
-            rasteriser.Draw(loaded.Stage.Draw(0, 1), 0);
-            http.Response.Headers.CacheControl = http.Request.Query.ContainsKey("r") ? "private, max-age=31536000, immutable" : "no-cache";
-            return Results.Bytes(rasteriser.ToPng(), "image/png");
-        });
+        api.MapGet(
+            "/productions/{id:guid}/news",
+            (Guid id, NewsDesk news, CancellationToken cancel) => TypedResults.ServerSentEvents(NewsOf(id, news, cancel))
+        );
+        api.MapGet(
+            "/productions/{id:guid}/picture",
+            async (Guid id, HttpContext http, ProductionList list, SceneDesk scenes) =>
+            {
+                var loaded = await scenes.LoadAsync(await list.FirstSceneAsync(id));
+                using var rasteriser = Rasteriser.ForStage(640, 360);
+                rasteriser.Draw(loaded.Stage.Draw(0, 1), 0);
+                http.Response.Headers.CacheControl = http.Request.Query.ContainsKey("r") ? "private, max-age=31536000, immutable" : "no-cache";
+                return Results.Bytes(rasteriser.ToPng(), "image/png");
+            }
+        );
         api.MapGet("/productions/{id:guid}/script", ScriptAsync);
     }
 
     private static async IAsyncEnumerable<SseItem<News>> NewsOf(Guid id, NewsDesk news, [EnumeratorCancellation] CancellationToken cancel)
     {
-        await foreach (var item in news.ListenAsync(id, cancel)) yield return new SseItem<News>(item, "news");
+        await foreach (var item in news.ListenAsync(id, cancel))
+            yield return new SseItem<News>(item, "news");
     }
 
     // All lines of all scenes as Fountain.
@@ -65,7 +105,14 @@ internal static class ProductionRoutes
             var scene = await scenes.LoadAsync(cards[s].Id);
             foreach (var line in scene.Lines)
                 if (scene.WrittenOf(line) is { Length: > 0 } text)
-                    lines.Add(new ScreenplayLine(scene.Member(line.CastMemberId).RoleName, text, Delivery.Presets.FirstOrDefault(p => p.Delivery == Takes.DeliveryOf(line)).Name?.ToLowerInvariant(), s));
+                    lines.Add(
+                        new ScreenplayLine(
+                            scene.Member(line.CastMemberId).RoleName,
+                            text,
+                            Delivery.Presets.FirstOrDefault(p => p.Delivery == Takes.DeliveryOf(line)).Name?.ToLowerInvariant(),
+                            s
+                        )
+                    );
         }
         using var writer = new StringWriter();
         new Screenplay(title, [.. cards.Select(s => s.Title)], lines, []).WriteFountain(writer);

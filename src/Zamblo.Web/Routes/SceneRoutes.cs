@@ -20,9 +20,29 @@ namespace Zamblo.Web.Routes;
 internal static class SceneRoutes
 {
     /// <summary>A frame as it would be with other mouths or dials: for looking before deciding. Nothing is kept.</summary>
-    private sealed record Trial(int Frame, Guid? Line, CueOperation Operation, int[]? Cues, MouthShape Shape, double By, Guid? Member, System.Text.Json.Nodes.JsonObject? Mouth);
+    private sealed record Trial(
+        int Frame,
+        Guid? Line,
+        CueOperation Operation,
+        int[]? Cues,
+        MouthShape Shape,
+        double By,
+        Guid? Member,
+        System.Text.Json.Nodes.JsonObject? Mouth
+    );
+
     /// <summary>What is being performed right now: channels of the pose with their values, and where a hand of the stage points, in stage units.</summary>
-    private sealed record TryPerformance(Guid Member, int Frame, Dictionary<string, float>? Values, bool Replaces, float[]? LeftHand, float[]? RightHand, string? Part, float[]? Pointer);
+    private sealed record TryPerformance(
+        Guid Member,
+        int Frame,
+        Dictionary<string, float>? Values,
+        bool Replaces,
+        float[]? LeftHand,
+        float[]? RightHand,
+        string? Part,
+        float[]? Pointer
+    );
+
     private sealed record FindTurns(string? Hash, string? Name, int? Speakers);
 
     public static void Map(RouteGroupBuilder api)
@@ -31,24 +51,38 @@ internal static class SceneRoutes
         scene.MapGet("", (Guid id, SceneViews views) => views.OfAsync(id, null));
         scene.MapPost("/state", (Guid id, KnownScene body, SceneViews views) => views.OfAsync(id, body with { Heard = body.Heard ?? [] }));
         scene.MapGet("/shapes", async (Guid id, HttpContext http, SceneDesk desk) => Kept(http, FrameWriter.Shapes((await desk.LoadAsync(id)).Stage)));
-        scene.MapGet("/frames", async (Guid id, int from, int count, HttpContext http, SceneDesk desk) => Kept(http, Frames((await desk.LoadAsync(id)).Stage, from, count)));
-        scene.MapGet("/frames/{frame:int}", async (Guid id, int frame, HttpContext http, SceneDesk desk) =>
-        {
-            // One frame as the film has it.
-            var loaded = await desk.LoadAsync(id);
-            if (frame < 0 || frame >= loaded.Stage.FrameCount) throw new RequestException("There is no such frame.");
-            using var rasteriser = Rasteriser.ForStage(loaded.Document.Width, loaded.Document.Height);
-            rasteriser.Draw(loaded.Stage.Draw(frame, 1), 0);
-            return Kept(http, rasteriser.ToPng(), "image/png");
-        });
+        scene.MapGet(
+            "/frames",
+            async (Guid id, int from, int count, HttpContext http, SceneDesk desk) => Kept(http, Frames((await desk.LoadAsync(id)).Stage, from, count))
+        );
+        scene.MapGet(
+            "/frames/{frame:int}",
+            async (Guid id, int frame, HttpContext http, SceneDesk desk) =>
+            {
+                // One frame as the film has it.
+                var loaded = await desk.LoadAsync(id);
+                if (frame < 0 || frame >= loaded.Stage.FrameCount)
+                    throw new RequestException("There is no such frame.");
+                using var rasteriser = Rasteriser.ForStage(loaded.Document.Width, loaded.Document.Height);
+                rasteriser.Draw(loaded.Stage.Draw(frame, 1), 0);
+                return Kept(http, rasteriser.ToPng(), "image/png");
+            }
+        );
         scene.MapGet("/sound", SoundAsync);
         scene.MapGet("/captions", CaptionsAsync);
         scene.MapPost("/try", TryAsync);
         scene.MapPost("/perform", PerformAsync);
         scene.MapGet("/members/{member:guid}/alternate", AlternateAsync);
         scene.MapPost("/renders", async (Guid id, FilmDesk films) => Results.Json(new { job = await films.RenderSceneAsync(id) }, statusCode: 202));
-        scene.MapPost("/lines", async (Guid id, NewLine body, TakeDesk takes) => Results.Json(new { job = await takes.OrderLineAsync(id, body) }, statusCode: 202));
-        scene.MapPost("/turns", async (Guid id, FindTurns body, TakeDesk takes) => Results.Json(new { job = await takes.FindTurnsAsync(id, body.Hash, body.Name, body.Speakers) }, statusCode: 202));
+        scene.MapPost(
+            "/lines",
+            async (Guid id, NewLine body, TakeDesk takes) => Results.Json(new { job = await takes.OrderLineAsync(id, body) }, statusCode: 202)
+        );
+        scene.MapPost(
+            "/turns",
+            async (Guid id, FindTurns body, TakeDesk takes) =>
+                Results.Json(new { job = await takes.FindTurnsAsync(id, body.Hash, body.Name, body.Speakers) }, statusCode: 202)
+        );
         scene.MapEdit<ChangeScene>("PATCH", "", (e, id) => e with { Scene = id });
         scene.MapRemoval("", (id, revision) => new RemoveScene { Scene = id, Revision = revision });
         scene.MapEdit<CutScene>("POST", "/cut", (e, id) => e with { Scene = id });
@@ -63,18 +97,33 @@ internal static class SceneRoutes
     // Addresses carry the revision, so what they answer never changes.
     private static IResult Kept(HttpContext http, byte[] bytes, string type = "application/json")
     {
-        if (http.Request.Query.ContainsKey("r")) http.Response.Headers.CacheControl = "private, max-age=86400, immutable";
+        if (http.Request.Query.ContainsKey("r"))
+            http.Response.Headers.CacheControl = "private, max-age=86400, immutable";
         return Results.Bytes(bytes, type);
     }
 
     private static byte[] Frames(StageScene stage, int from, int count) =>
-        from < 0 || from >= stage.FrameCount || count is < 1 or > 250 ? throw new RequestException("There are no such frames.") : FrameWriter.Frames(stage, from, count);
+        from < 0 || from >= stage.FrameCount || count is < 1 or > 250
+            ? throw new RequestException("There are no such frames.")
+            : FrameWriter.Frames(stage, from, count);
 
-    private static async Task<IResult> SoundAsync(Guid id, double? speed, Guid? bare, double? from, double? to, HttpContext http, SceneDesk desk, VoiceStore voices, CancellationToken cancel)
+    private static async Task<IResult> SoundAsync(
+        Guid id,
+        double? speed,
+        Guid? bare,
+        double? from,
+        double? to,
+        HttpContext http,
+        SceneDesk desk,
+        VoiceStore voices,
+        CancellationToken cancel
+    )
     {
-        if (speed is not (null or (>= 0.25 and <= 1))) throw new RequestException("Sound plays at a quarter of its speed up to its own.");
+        if (speed is not (null or (>= 0.25 and <= 1)))
+            throw new RequestException("Sound plays at a quarter of its speed up to its own.");
         var scene = await desk.LoadAsync(id);
-        double end = Math.Clamp(Finite(to) ?? scene.Stage.Duration, 0, scene.Stage.Duration), start = Math.Clamp(Finite(from) ?? 0, 0, end);
+        double end = Math.Clamp(Finite(to) ?? scene.Stage.Duration, 0, scene.Stage.Duration),
+            start = Math.Clamp(Finite(from) ?? 0, 0, end);
         var sound = await AudioFiles.StretchAsync(await scene.Evaluated.MixAsync(voices, start, end, bare, cancel), speed ?? 1, cancel);
         return Kept(http, WaveAnswer.Of(sound), "audio/wav");
     }
@@ -85,26 +134,51 @@ internal static class SceneRoutes
     {
         var scene = await desk.LoadAsync(id);
         var written = scene.Lines.ToDictionary(l => l.Id);
-        var captions = scene.Evaluated.Lines.Where(l => l.Speech != null)
-            .SelectMany(l => Captions.FromWords([.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })], scene.WrittenOf(written[l.Id.Value])).Select(c => c with { Speaker = scene.Member(l.Line.Member.Value).RoleName }))
-            .OrderBy(c => c.Start).ToArray();
+        var captions = scene
+            .Evaluated.Lines.Where(l => l.Speech != null)
+            .SelectMany(l =>
+                Captions
+                    .FromWords(
+                        [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })],
+                        scene.WrittenOf(written[l.Id.Value])
+                    )
+                    .Select(c => c with { Speaker = scene.Member(l.Line.Member.Value).RoleName })
+            )
+            .OrderBy(c => c.Start)
+            .ToArray();
         using var writer = new StringWriter();
-        if (format == "srt") Captions.WriteSrt(writer, captions);
-        else if (format == "vtt") Captions.WriteVtt(writer, captions);
-        else throw new RequestException("Captions are written as vtt or srt.");
-        return Results.File(Encoding.UTF8.GetBytes(writer.ToString()), format == "vtt" ? "text/vtt; charset=utf-8" : "text/plain; charset=utf-8", JobRoutes.FileName(scene.Production.Title, "." + format));
+        if (format == "srt")
+            Captions.WriteSrt(writer, captions);
+        else if (format == "vtt")
+            Captions.WriteVtt(writer, captions);
+        else
+            throw new RequestException("Captions are written as vtt or srt.");
+        return Results.File(
+            Encoding.UTF8.GetBytes(writer.ToString()),
+            format == "vtt" ? "text/vtt; charset=utf-8" : "text/plain; charset=utf-8",
+            JobRoutes.FileName(scene.Production.Title, "." + format)
+        );
     }
 
     private static async Task<IResult> TryAsync(Guid id, Trial body, SceneDesk desk, CastLibrary library)
     {
         var scene = await desk.LoadAsync(id);
-        if (body.Frame < 0 || body.Frame >= scene.Stage.FrameCount) throw new RequestException("There is no such frame.");
+        if (body.Frame < 0 || body.Frame >= scene.Stage.FrameCount)
+            throw new RequestException("There is no such frame.");
         var document = scene.Document;
         if (body.Member is { } member && body.Mouth is { } dials)
-            document = document with { Members = [.. document.Members.Select(m => m.Id.Value == member ? m with { Mouth = Dials.Turned(m.Mouth, dials).Clamped() } : m)] };
+            document = document with
+            {
+                Members = [.. document.Members.Select(m => m.Id.Value == member ? m with { Mouth = Dials.Turned(m.Mouth, dials).Clamped() } : m)],
+            };
         if (body.Line is { } line && body.Cues is { } cues && scene.Spoken(line) is { } placed && double.IsFinite(body.By))
         {
-            var touches = CueEdits.Apply(placed.Cues, placed.Touches, new CueEdit(body.Operation, cues) { Shape = body.Shape, By = body.By }, placed.Speech.Duration);
+            var touches = CueEdits.Apply(
+                placed.Cues,
+                placed.Touches,
+                new CueEdit(body.Operation, cues) { Shape = body.Shape, By = body.By },
+                placed.Speech.Duration
+            );
             document = document with { Lines = [.. document.Lines.Select(l => l.Id.Value == line ? l with { Touches = touches } : l)] };
         }
         return Results.Bytes(FrameWriter.Frames(scene.With(document, library).Stage, body.Frame, 1), "application/json");
@@ -117,14 +191,22 @@ internal static class SceneRoutes
         var values = new Dictionary<string, float>((body.Values ?? []).Where(v => Gestures.ChannelNames.Contains(v.Key) && float.IsFinite(v.Value)));
         var frame = Math.Clamp(body.Frame, 0, scene.Stage.FrameCount - 1);
         foreach (var (point, right) in ((float[]?, bool)[])[(body.LeftHand, false), (body.RightHand, true)])
-            if (point is { Length: 2 }) foreach (var (channel, value) in PerformEdits.HandAt(scene, index, scene.Stage.Rate.TimeOf(frame), right, point[0], point[1])) values[channel] = value;
+            if (point is { Length: 2 })
+                foreach (var (channel, value) in PerformEdits.HandAt(scene, index, scene.Stage.Rate.TimeOf(frame), right, point[0], point[1]))
+                    values[channel] = value;
         var part = PointerParts.Find(body.Part ?? "");
-        if (part != null && body.Pointer is { Length: 3 } at && at.All(float.IsFinite)) foreach (var (channel, value) in part.Values(at[0], at[1], at[2])) values[channel] = value;
-        var (first, items) = scene.Stage.DrawChanged(frame, index, pose =>
-        {
-            Gestures.Set(values, body.Replaces && part is not { Adds: true }, ref pose);
-            return pose;
-        });
+        if (part != null && body.Pointer is { Length: 3 } at && at.All(float.IsFinite))
+            foreach (var (channel, value) in part.Values(at[0], at[1], at[2]))
+                values[channel] = value;
+        var (first, items) = scene.Stage.DrawChanged(
+            frame,
+            index,
+            pose =>
+            {
+                Gestures.Set(values, body.Replaces && part is not { Adds: true }, ref pose);
+                return pose;
+            }
+        );
         return Results.Bytes(FrameWriter.Items(first, items), "application/json");
     }
 

@@ -13,30 +13,77 @@ internal static class UploadRoutes
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapPost("/uploads", async (string? name, HttpContext http, UploadDesk uploads, CancellationToken cancel) =>
-        {
-            var upload = await uploads.TakeAsync(http.Request.Body, name, http.Request.ContentLength, cancel);
-            return Results.Json(new { upload.Hash, upload.Name, seconds = upload.Duration });
-        }).WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
+        api.MapPost(
+                "/uploads",
+                async (string? name, HttpContext http, UploadDesk uploads, CancellationToken cancel) =>
+                {
+                    var upload = await uploads.TakeAsync(http.Request.Body, name, http.Request.ContentLength, cancel);
+                    return Results.Json(
+                        new
+                        {
+                            upload.Hash,
+                            upload.Name,
+                            seconds = upload.Duration,
+                        }
+                    );
+                }
+            )
+            .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
         // For drawing: greatest amplitudes, 0 to 255, one per column.
-        api.MapGet("/assets/{hash}/peaks", async (string hash, double from, double to, int columns, AssetStore assets, VoiceStore voices, IDbContextFactory<ZambloContext> contexts, CancellationToken cancel) =>
-        {
-            if (columns is < 1 or > 4000) throw new RequestException("There is nothing to draw.");
-            var peaks = (await PartAsync(hash, from, to, assets, voices, contexts, cancel)).Peaks(columns);
-            var bytes = new byte[columns];
-            for (var i = 0; i < columns; i++) bytes[i] = (byte)Math.Clamp(255 * Math.Max(-peaks[2 * i], peaks[2 * i + 1]), 0, 255);
-            return Results.Json(new { peaks = Convert.ToBase64String(bytes) });
-        });
-        api.MapGet("/assets/{hash}/sound", async (string hash, double from, double to, AssetStore assets, VoiceStore voices, IDbContextFactory<ZambloContext> contexts, CancellationToken cancel) =>
-            Results.Bytes(WaveAnswer.Of(await PartAsync(hash, from, Math.Min(to, from + 600), assets, voices, contexts, cancel)), "audio/wav"));
+        api.MapGet(
+            "/assets/{hash}/peaks",
+            async (
+                string hash,
+                double from,
+                double to,
+                int columns,
+                AssetStore assets,
+                VoiceStore voices,
+                IDbContextFactory<ZambloContext> contexts,
+                CancellationToken cancel
+            ) =>
+            {
+                if (columns is < 1 or > 4000)
+                    throw new RequestException("There is nothing to draw.");
+                var peaks = (await PartAsync(hash, from, to, assets, voices, contexts, cancel)).Peaks(columns);
+                var bytes = new byte[columns];
+                for (var i = 0; i < columns; i++)
+                    bytes[i] = (byte)Math.Clamp(255 * Math.Max(-peaks[2 * i], peaks[2 * i + 1]), 0, 255);
+                return Results.Json(new { peaks = Convert.ToBase64String(bytes) });
+            }
+        );
+        api.MapGet(
+            "/assets/{hash}/sound",
+            async (
+                string hash,
+                double from,
+                double to,
+                AssetStore assets,
+                VoiceStore voices,
+                IDbContextFactory<ZambloContext> contexts,
+                CancellationToken cancel
+            ) => Results.Bytes(WaveAnswer.Of(await PartAsync(hash, from, Math.Min(to, from + 600), assets, voices, contexts, cancel)), "audio/wav")
+        );
     }
 
-    private static async Task<AudioBuffer> PartAsync(string hash, double from, double to, AssetStore assets, VoiceStore voices, IDbContextFactory<ZambloContext> contexts, CancellationToken cancel)
+    private static async Task<AudioBuffer> PartAsync(
+        string hash,
+        double from,
+        double to,
+        AssetStore assets,
+        VoiceStore voices,
+        IDbContextFactory<ZambloContext> contexts,
+        CancellationToken cancel
+    )
     {
-        if (!double.IsFinite(from) || !double.IsFinite(to) || !(to > from)) throw new RequestException("There is nothing there.");
+        if (!double.IsFinite(from) || !double.IsFinite(to) || !(to > from))
+            throw new RequestException("There is nothing there.");
         var name = await assets.NameOfAsync(contexts, hash, cancel);
         var length = await voices.LengthAsync(hash, name, cancel);
-        double start = Math.Clamp(from, 0, length), end = Math.Clamp(to, 0, length);
-        return end > start ? await voices.CaredAsync(hash, name, new SoundPart(start, end), new VoiceCare(), cancel) : throw new RequestException("There is nothing there.");
+        double start = Math.Clamp(from, 0, length),
+            end = Math.Clamp(to, 0, length);
+        return end > start
+            ? await voices.CaredAsync(hash, name, new SoundPart(start, end), new VoiceCare(), cancel)
+            : throw new RequestException("There is nothing there.");
     }
 }

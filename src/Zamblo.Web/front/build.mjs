@@ -17,10 +17,13 @@ for (const font of ["bricolage-grotesque", "figtree", "jetbrains-mono"]) {
   for (const name of readdirSync(files).filter((f) => /-latin(-ext)?-wght-normal\.woff2$/.test(f))) cpSync(join(files, name), join(out, "fonts", name));
 }
 
-const icons =
-  "play pause chevron-left chevron-right skip-back repeat undo-2 redo-2 plus trash-2 copy pencil mic upload type clapperboard download x rotate-cw zoom-in zoom-out maximize-2 moon sun keyboard square user-plus ear check layers circle triangle-alert library-big minus clipboard rotate-ccw copy-check mic-off link volume-2 arrow-right chevron-up chevron-down scissors flip-horizontal-2 dices sparkles music star".split(
-    " ",
-  );
+const icons = `
+  play pause chevron-left chevron-right skip-back repeat undo-2 redo-2 plus trash-2 copy pencil mic upload type clapperboard
+  download x rotate-cw zoom-in zoom-out maximize-2 moon sun keyboard square user-plus ear check layers circle triangle-alert
+  library-big minus clipboard rotate-ccw copy-check mic-off link volume-2 arrow-right chevron-up chevron-down scissors
+  flip-horizontal-2 dices sparkles music star`
+  .trim()
+  .split(/\s+/);
 for (const icon of icons) cpSync(join(modules, "lucide-static", "icons", `${icon}.svg`), join(out, "icons", `${icon}.svg`));
 
 execFileSync(

@@ -16,7 +16,8 @@ public sealed class IndexModel(IDbContextFactory<ZambloContext> contexts) : Page
     {
         await using var db = await contexts.CreateDbContextAsync();
         var production = await db.Productions.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
-        if (production == null) return RedirectToPage("/Index");
+        if (production == null)
+            return RedirectToPage("/Index");
         (Title, ProductionId) = (production.Title, id);
         SceneId = await db.Scenes.Where(s => s.ProductionId == id).OrderByDescending(s => s.Id == scene).ThenBy(s => s.Order).Select(s => s.Id).FirstAsync();
         return Page();

@@ -7,10 +7,11 @@ export const leftOvers = () => ({
   async findLeftOvers() {
     if (!this.scene) return;
     const list = await kept.leftOver(this.scene.production.id).catch(() => []);
-    this.leftOvers = list.map((r) => ({
-      ...r,
-      name: `${this.scene.members.find((m) => m.id === r.member)?.roleName ?? "A recording"}, ${clock(r.seconds, true)}, ${new Date(r.begun).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`,
-    }));
+    this.leftOvers = list.map((r) => {
+      const who = this.scene.members.find((m) => m.id === r.member)?.roleName ?? "A recording";
+      const when = new Date(r.begun).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+      return { ...r, name: `${who}, ${clock(r.seconds, true)}, ${when}` };
+    });
   },
   async takeLeftOver(r) {
     this.openBooth({ mode: "found", line: this.scene.lines.find((l) => l.id === r.line) ?? null });
