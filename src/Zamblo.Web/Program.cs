@@ -2,6 +2,9 @@ using System.CommandLine;
 using Zamblo.Studio.Assets;
 using Zamblo.Web;
 
+// No text from outside keeps a core busy for longer, whatever expression looks at it.
+AppDomain.CurrentDomain.SetData("REGEX_DEFAULT_MATCH_TIMEOUT", TimeSpan.FromSeconds(5));
+
 var data = new Option<string>("--data") { Description = "Folder of everything that is kept.", DefaultValueFactory = _ => DataFolder.Default };
 var urls = new Option<string>("--urls") { Description = "Where to listen.", DefaultValueFactory = _ => "http://127.0.0.1:5170" };
 var hosts = new Option<string[]>("--host")

@@ -16,13 +16,21 @@ public sealed record ScreenplayLine(string Role, string Text, string? Parentheti
 /// <param name="Problems">What could not be understood, with line numbers from 1.</param>
 public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IReadOnlyList<ScreenplayLine> Lines, IReadOnlyList<string> Problems)
 {
+    // A row that is longer, in characters, is no role's name with its direction.
+    private const int LongestCue = 200;
+
+    // In a caption row that is longer nobody looks for markup.
+    private const int LongestCaption = 5000;
+
     private static readonly Regex Heading = new(@"^(\.(?!\.)|(INT|EXT|EST|INT\./EXT|INT/EXT|I/E)[. ])", RegexOptions.IgnoreCase);
 
     /// <summary>Reads a script in any of the forms that are understood: Fountain, "NAME: words", and captions with speakers (WebVTT, SubRip).</summary>
     public static Screenplay Read(string text)
     {
         text = text.TrimStart('\uFEFF');
-        return text.TrimStart().StartsWith("WEBVTT", StringComparison.Ordinal) || Regex.IsMatch(text, @"\A\s*(\d+\s*\n)?\s*[\d:]+[.,]\d{3}\s*-->")
+        return
+            text.TrimStart().StartsWith("WEBVTT", StringComparison.Ordinal)
+            || Regex.IsMatch(text, @"\A\s*(\d+\s*\n)?\s*[\d:]+[.,]\d{3}\s*-->", RegexOptions.NonBacktracking)
             ? FromCaptions(text)
             : Parse(text);
     }
@@ -43,7 +51,7 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
             for (i++; i < rows.Length && rows[i].Trim().Length > 0; i++)
             {
                 var row = rows[i].Trim();
-                var voice = Regex.Match(row, @"^<v(?:\.[^ >]*)*\s+([^>]+)>");
+                var voice = Regex.Match(row, @"^<v(?:\.[^ >]*)*\s+([^>]+)>", RegexOptions.NonBacktracking);
                 var inline = Regex.Match(row, @"^-?\s*([\p{L}][\p{L}\p{N} .'_-]{0,30}):\s+(.+)$");
                 if (voice.Success)
                     speaker = voice.Groups[1].Value.Trim();
@@ -51,7 +59,11 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                     (speaker, row) = (inline.Groups[1].Value.Trim(), inline.Groups[2].Value);
                 row = Regex
                     .Replace(
-                        Regex.Replace(row, "<[^>]*>|\\{[^}]*\\}", "").Replace("&lt;", "<").Replace("&gt;", ">").Replace("&nbsp;", " ").Replace("&amp;", "&"),
+                        (row.Length > LongestCaption ? row : Regex.Replace(row, "<[^>]*>|\\{[^}]*\\}", ""))
+                            .Replace("&lt;", "<")
+                            .Replace("&gt;", ">")
+                            .Replace("&nbsp;", " ")
+                            .Replace("&amp;", "&"),
                         @"^\s*-\s*",
                         ""
                     )
@@ -85,12 +97,7 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
     /// </summary>
     public static Screenplay Parse(string text)
     {
-        text = Regex.Replace(
-            text.ReplaceLineEndings("\n"),
-            @"/\*.*?\*/|\[\[.*?\]\]",
-            m => new string('\n', m.Value.Count(c => c == '\n')),
-            RegexOptions.Singleline
-        );
+        text = WithoutNotes(text.ReplaceLineEndings("\n"));
         var rows = text.Split('\n');
         string? title = null;
         var scenes = new List<string>();
@@ -115,8 +122,12 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                 continue;
             var afterBlank = i == 0 || rows[i - 1].Trim().Length == 0;
             var nextIsText = i + 1 < rows.Length && rows[i + 1].Trim().Length > 0;
-            var name = Regex.Replace(row.TrimStart('@'), @"\s*\([^)]*\)|\s*\^$", "").Trim();
-            if (!row.StartsWith('!') && (row.StartsWith('@') || (afterBlank && name.Any(char.IsLetter) && !name.Any(char.IsLower) && !name.Contains(':'))))
+            var name = row.Length > LongestCue ? "" : Regex.Replace(row.TrimStart('@'), @"\s*\([^)]*\)|\s*\^$", "").Trim();
+            if (
+                name.Length > 0
+                && !row.StartsWith('!')
+                && (row.StartsWith('@') || (afterBlank && name.Any(char.IsLetter) && !name.Any(char.IsLower) && !name.Contains(':')))
+            )
             {
                 if (!nextIsText)
                 {
@@ -158,6 +169,32 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
         if (lines.Count == 0)
             problems.Add("There is no dialogue: write a role name in capitals and what it says on the line below, or \"NAME: words\".");
         return new Screenplay(title, scenes, lines, problems);
+    }
+
+    // Notes ("[[", "]]") and boneyard ("/*", "*/") leave only their line ends. One that is not closed is text; each is looked for once.
+    internal static string WithoutNotes(string text)
+    {
+        var result = new System.Text.StringBuilder(text.Length);
+        var closable = (Notes: true, Boneyard: true);
+        var i = 0;
+        while (i < text.Length)
+        {
+            var isNote = closable.Notes && string.CompareOrdinal(text, i, "[[", 0, 2) == 0;
+            var isBoneyard = closable.Boneyard && string.CompareOrdinal(text, i, "/*", 0, 2) == 0;
+            var end = isNote || isBoneyard ? text.IndexOf(isNote ? "]]" : "*/", i + 2, StringComparison.Ordinal) : -1;
+            if (end >= 0)
+            {
+                result.Append('\n', text.AsSpan(i, end - i).Count('\n'));
+                i = end + 2;
+                continue;
+            }
+            if (isNote)
+                closable.Notes = false;
+            else if (isBoneyard)
+                closable.Boneyard = false;
+            result.Append(text[i++]);
+        }
+        return result.ToString();
     }
 
     /// <summary>

@@ -18,8 +18,18 @@ internal sealed class ApiFilter(IAntiforgery antiforgery) : IEndpointFilter
             return Problem(403, "This is only for Zamblo's own pages.");
         if (!HttpMethods.IsGet(http.Request.Method) && !await antiforgery.IsRequestValidAsync(http))
             return Problem(400, "This page is out of date: reload it and try again.");
+        foreach (var argument in context.Arguments)
+            if (IsFromOutside(argument))
+                RequestShape.Check(argument);
         return await next(context);
     }
+
+    // Bodies and words of the address; services are handed in beside them.
+    private static bool IsFromOutside(object? argument) =>
+        argument is string or double or float or IEnumerable<object> or Array
+        || argument?.GetType() is { } type
+            && type.Assembly.GetName().Name!.StartsWith("Zamblo", StringComparison.Ordinal)
+            && type.GetMethod("<Clone>$") != null;
 
     private static IResult Problem(int status, string error) => Results.Json(new { error }, statusCode: status);
 }
@@ -51,6 +61,7 @@ internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHa
                 e.StatusCode == 413 ? "That is too large." : "This request cannot be read: something is missing, or is not what it should be.",
                 null
             ),
+            System.Text.RegularExpressions.RegexMatchTimeoutException => (400, "This text takes too long to read: it says the same too often.", null),
             OperationCanceledException when http.RequestAborted.IsCancellationRequested => (499, "Cancelled.", null),
             _ when IsFull(exception) => (507, DiskFull, null),
             _ => (500, "Something went wrong that should not have. What was there is kept; the program's output has the details.", null),

@@ -1,10 +1,10 @@
 using System.Diagnostics;
 using System.Text.RegularExpressions;
 
-namespace Zamblo.Web.Tests;
+namespace Zamblo.Storm;
 
 /// <summary>The real server in a process of its own, so that it can be killed.</summary>
-internal sealed class ServerProcess : Talk, IAsyncDisposable
+public sealed class ServerProcess : Talk, IAsyncDisposable
 {
     private readonly Process _process;
 

@@ -2,10 +2,10 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.RegularExpressions;
 
-namespace Zamblo.Web.Tests;
+namespace Zamblo.Storm;
 
 /// <summary>Requests to a server, as its pages make them.</summary>
-internal class Talk(HttpClient client) : IDisposable
+public class Talk(HttpClient client) : IDisposable
 {
     public HttpClient Client => client;
 
