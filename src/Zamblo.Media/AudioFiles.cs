@@ -75,21 +75,27 @@ public static class AudioFiles
         if (result.ExitCode != 0)
             throw new MediaException($"\"{name}\" is not a sound file that can be read.");
         using var json = JsonDocument.Parse(result.Output);
-        var format = json.RootElement.TryGetProperty("format", out var f) ? f.GetProperty("format_name").GetString() ?? "" : "";
+        // What ffprobe cannot tell, it leaves out.
+        static string Text(JsonElement e, string property) =>
+            e.ValueKind == JsonValueKind.Object && e.TryGetProperty(property, out var found) ? found.ToString() : "";
+        static double? Seconds(JsonElement e) => double.TryParse(Text(e, "duration"), CultureInfo.InvariantCulture, out var v) ? v : null;
+        var container = json.RootElement.TryGetProperty("format", out var f) ? f : default;
+        var format = Text(container, "format_name");
         if (!format.Split(',').Any(Formats.Contains))
             throw new MediaException($"\"{name}\" is not a sound file that can be read.");
-        foreach (var s in json.RootElement.GetProperty("streams").EnumerateArray())
+        var streams = json.RootElement.TryGetProperty("streams", out var all) ? all.EnumerateArray() : default;
+        foreach (var stream in streams.Where(s => Text(s, "codec_type") == "audio"))
         {
-            if (s.GetProperty("codec_type").GetString() != "audio")
-                continue;
-            double? Seconds(JsonElement e) =>
-                e.TryGetProperty("duration", out var d) && double.TryParse(d.GetString(), CultureInfo.InvariantCulture, out var v) ? v : null;
-            var duration = Seconds(s) ?? Seconds(f);
+            var duration = Seconds(stream) ?? Seconds(container);
             if (duration > MaximalSeconds)
                 throw new MediaException($"\"{name}\" is {duration / 3600:0.0} hours long; at most {MaximalSeconds / 3600:0} hours can be used at once.");
-            if (!int.TryParse(s.GetProperty("sample_rate").GetString(), out var rate) || rate < 1000)
+            if (!int.TryParse(Text(stream, "sample_rate"), out var rate) || rate is < 1000 or > 1_000_000)
                 throw new MediaException($"\"{name}\" is broken: it gives no usable sample rate.");
-            return new AudioProbe(format, s.GetProperty("codec_name").GetString() ?? "", rate, s.GetProperty("channels").GetInt32(), duration);
+            if (!int.TryParse(Text(stream, "channels"), out var channels) || channels is < 1 or > 64)
+                throw new MediaException($"\"{name}\" is broken: it gives no usable number of channels.");
+            return Text(stream, "codec_name") is { Length: > 0 } codec
+                ? new AudioProbe(format, codec, rate, channels, duration)
+                : throw new MediaException($"\"{name}\" is broken, or of a kind that cannot be read.");
         }
         throw new MediaException($"\"{name}\" has no sound in it.");
     }

@@ -1,23 +1,42 @@
+using System.Collections.Concurrent;
+
 namespace Zamblo.Media;
 
 /// <summary>All synthesis voices, whatever engine they belong to: "espeak:en-gb+f3", "flite:slt".</summary>
 public static class Synthesis
 {
     /// <summary>Every voice that can speak here.</summary>
-    public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default) =>
-        [.. await Flite.VoicesAsync(cancel), .. await Espeak.VoicesAsync(cancel)];
+    /// <exception cref="MediaException">No engine has any; why.</exception>
+    public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default)
+    {
+        var voices = new List<Voice>();
+        MediaException? failure = null;
+        // Each engine by itself: one that is broken does not silence the others.
+        foreach (var engine in (Func<CancellationToken, Task<IReadOnlyList<Voice>>>[])[Flite.VoicesAsync, Espeak.VoicesAsync])
+            try
+            {
+                voices.AddRange(await engine(cancel));
+            }
+            catch (MediaException e)
+            {
+                failure = e;
+            }
+        return voices.Count == 0 && failure != null ? throw failure : voices;
+    }
 
     /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>
     public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
 
-    // The list is the engines' own and does not change while the program runs; a failure is not kept.
-    private static Task<IReadOnlyList<Voice>>? _known;
+    // The lists are the engines' own and do not change while the program runs; a failure is not kept.
+    private static readonly ConcurrentDictionary<bool, Task<IReadOnlyList<Voice>>> OfFlite = new();
 
     /// <summary>Refuses a voice that no engine here has: nothing else ever reaches an engine as a name.</summary>
     /// <exception cref="MediaException">There is no such voice.</exception>
     public static async Task CheckAsync(string voice, CancellationToken cancel = default)
     {
-        var known = _known is { IsFaulted: false, IsCanceled: false } there ? there : _known = VoicesAsync(CancellationToken.None);
+        var isFlite = voice.StartsWith(Flite.Prefix, StringComparison.Ordinal);
+        if (!OfFlite.TryGetValue(isFlite, out var known) || known.IsFaulted || known.IsCanceled)
+            OfFlite[isFlite] = known = isFlite ? Flite.VoicesAsync(CancellationToken.None) : Espeak.VoicesAsync(CancellationToken.None);
         var all = await known.WaitAsync(cancel);
         var parts = voice.Split('+');
         var isVariant =

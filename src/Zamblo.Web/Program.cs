@@ -14,6 +14,16 @@ var hosts = new Option<string[]>("--host")
 };
 var quota = new Option<double?>("--quota") { Description = "So many gigabytes the data folder may take at the most." };
 var noDemo = new Option<bool>("--no-demo") { Description = "Do not place the demo." };
+urls.Validators.Add(r =>
+{
+    if (StartProblem.OfUrls(r.GetValueOrDefault<string>() ?? "") is { } problem)
+        r.AddError(problem);
+});
+quota.Validators.Add(r =>
+{
+    if (r.Tokens.Count > 0 && !(double.TryParse(r.Tokens[0].Value, out var gigabytes) && gigabytes is > 0 and < 1e9))
+        r.AddError("The quota is a number of gigabytes.");
+});
 var root = new RootCommand("Zamblo's studio, on this machine.") { data, urls, hosts, quota, noDemo };
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)

@@ -45,17 +45,9 @@ public static class ZambloServer
             await app.WaitForShutdownAsync(cancel);
             return 0;
         }
-        catch (Exception e)
-            when (e
-                    is DataTooOldException
-                        or IOException
-                        or UnauthorizedAccessException
-                        or Microsoft.Data.Sqlite.SqliteException
-                        or FormatException
-                        or InvalidOperationException
-            )
+        catch (Exception e) when (e is not OperationCanceledException)
         {
-            Console.Error.WriteLine($"Zamblo could not start: {e.Message}");
+            Console.Error.WriteLine($"Zamblo could not start: {StartProblem.Of(e, options)}");
             return 1;
         }
     }
@@ -64,6 +56,7 @@ public static class ZambloServer
     public static async Task<WebApplication> StartAsync(ServerOptions options, CancellationToken cancel = default)
     {
         var app = Build(options);
+        app.Services.GetRequiredService<DataLock>();
         var contexts = app.Services.GetRequiredService<IDbContextFactory<ZambloContext>>();
         await using (var db = await contexts.CreateDbContextAsync(cancel))
             await DataUpgrade.RunAsync(db);
@@ -88,10 +81,15 @@ public static class ZambloServer
         builder.WebHost.UseUrls(options.Urls);
         builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false);
         builder.Logging.SetMinimumLevel(LogLevel.Warning);
-        builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.Error);
+        // What goes wrong there comes back to us, and is told once.
+        builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.None);
+        builder.Logging.AddFilter("Microsoft.Extensions.Hosting.Internal", LogLevel.None);
         builder.Logging.AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
         builder.Logging.AddFilter("Microsoft.AspNetCore.Diagnostics", LogLevel.None);
         var folder = new DataFolder(options.Data) { QuotaBytes = options.QuotaBytes };
+        var hold = DataLock.Take(folder);
+        // Made by a factory, so that it is let go of with everything else.
+        builder.Services.AddSingleton(_ => hold);
         // Keys in the data folder: a page that is open while the program restarts stays valid.
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder.Root, "keys"))).SetApplicationName("Zamblo");
         builder.Services.AddStudio(folder);

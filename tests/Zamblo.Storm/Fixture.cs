@@ -7,7 +7,7 @@ namespace Zamblo.Storm;
 /// <summary>A production with a little of everything in it, and the ids of what is there.</summary>
 public sealed class Fixture
 {
-    private readonly Talk _talk;
+    private Talk _talk;
     private JsonElement _state;
     private string _voice = "",
         _backdrop = "";
@@ -22,6 +22,9 @@ public sealed class Fixture
 
     /// <summary>A recording of a tone that was brought in.</summary>
     public string Hash { get; private set; } = "";
+
+    /// <summary>From here on it is asked for at another server.</summary>
+    public void MoveTo(Talk talk) => _talk = talk;
 
     /// <summary>Makes one: two members, two lines that are spoken, moods, gestures, a look, a walk, a motion, music, hand work.</summary>
     public static async Task<Fixture> MakeAsync(Talk talk)

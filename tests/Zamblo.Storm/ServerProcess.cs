@@ -1,4 +1,6 @@
+using System.Collections.Concurrent;
 using System.Diagnostics;
+using System.Globalization;
 using System.Text.RegularExpressions;
 
 namespace Zamblo.Storm;
@@ -7,12 +9,36 @@ namespace Zamblo.Storm;
 public sealed class ServerProcess : Talk, IAsyncDisposable
 {
     private readonly Process _process;
+    private readonly ConcurrentQueue<string> _said;
 
-    private ServerProcess(Process process, HttpClient client)
-        : base(client) => _process = process;
+    private ServerProcess(Process process, ConcurrentQueue<string> said, HttpClient client)
+        : base(client) => (_process, _said) = (process, said);
 
+    /// <summary>Where it listens.</summary>
     public string Address => Client.BaseAddress!.ToString().TrimEnd('/');
 
+    /// <summary>What it has said of errors.</summary>
+    public IReadOnlyCollection<string> Said => _said;
+
+    /// <summary>The most memory that it has held, in bytes.</summary>
+    public long PeakBytes
+    {
+        get
+        {
+            try
+            {
+                var line = File.ReadLines($"/proc/{_process.Id}/status").First(l => l.StartsWith("VmHWM", StringComparison.Ordinal));
+                return 1024 * long.Parse(Regex.Match(line, @"\d+").Value, CultureInfo.InvariantCulture);
+            }
+            catch (Exception e) when (e is IOException or InvalidOperationException)
+            {
+                return 0;
+            }
+        }
+    }
+
+    /// <summary>Starts one and waits until it listens.</summary>
+    /// <exception cref="InvalidOperationException">It did not start; with what it said.</exception>
     public static async Task<ServerProcess> StartAsync(string data, bool demo = false, IReadOnlyDictionary<string, string>? environment = null)
     {
         var info = new ProcessStartInfo("dotnet")
@@ -28,11 +54,20 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
         foreach (var (name, value) in environment ?? new Dictionary<string, string>())
             info.Environment[name] = value;
         var process = Process.Start(info)!;
+        var said = new ConcurrentQueue<string>();
+        // Read as it comes: a full pipe would hold the server up.
+        process.ErrorDataReceived += (_, e) =>
+        {
+            if (e.Data != null)
+                said.Enqueue(e.Data);
+        };
+        process.BeginErrorReadLine();
         var line = await process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(60));
         var address = Regex.Match(line ?? "", @"http://[\d.:]+").Value;
-        if (address.Length == 0)
-            throw new InvalidOperationException("The server did not start: " + line + await process.StandardError.ReadToEndAsync());
-        return new ServerProcess(process, await ClientAsync(address));
+        if (address.Length > 0)
+            return new ServerProcess(process, said, await ClientAsync(address));
+        await process.WaitForExitAsync();
+        throw new InvalidOperationException($"The server did not start: {line}{string.Join('\n', said)}");
     }
 
     private static string WebProject()
@@ -43,11 +78,28 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
         return Path.Combine(at.FullName, "src", "Zamblo.Web");
     }
 
-    /// <summary>Ends it as a power cut would.</summary>
+    /// <summary>Ends it as a power cut would: only the server itself is killed, and what it has started ends with it.</summary>
     public async Task KillAsync()
     {
-        _process.Kill(entireProcessTree: true);
+        _process.Kill();
         await _process.WaitForExitAsync();
+    }
+
+    /// <summary>Asks it to stop, as a service manager would.</summary>
+    public async Task StopAsync()
+    {
+        using var kill = Process.Start("kill", ["-TERM", _process.Id.ToString(CultureInfo.InvariantCulture)]);
+        await _process.WaitForExitAsync().WaitAsync(TimeSpan.FromSeconds(30));
+    }
+
+    /// <summary>It stands still for a while, and then finds that the clock has jumped.</summary>
+    public async Task FreezeAsync(TimeSpan length)
+    {
+        var id = _process.Id.ToString(CultureInfo.InvariantCulture);
+        using (Process.Start("kill", ["-STOP", id]))
+            await Task.Delay(length);
+        using var go = Process.Start("kill", ["-CONT", id]);
+        await go.WaitForExitAsync();
     }
 
     public async ValueTask DisposeAsync()

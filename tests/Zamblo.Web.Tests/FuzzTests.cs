@@ -1,5 +1,7 @@
 using Microsoft.AspNetCore.Routing;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Data;
 
 namespace Zamblo.Web.Tests;
 
@@ -20,5 +22,17 @@ public sealed class FuzzTests(Host host, Xunit.Abstractions.ITestOutputHelper ou
             report.Faults.Count == 0,
             $"{report.Faults.Count} of {report.Requests}:\n" + string.Join('\n', report.Faults.Take(60).Select(f => $"{f.Fault}: {f.Request}"))
         );
+    }
+
+    [Fact]
+    public async Task No_file_breaks_the_server_and_what_is_refused_leaves_nothing_behind()
+    {
+        var faults = await HostileUploads.SendAsync(host.Talk, 20261126, 40);
+        Assert.True(faults.Count == 0, string.Join('\n', faults));
+        // What ffmpeg could make a sound of is kept; nothing else is.
+        await using var db = await host.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
+        var kept = Directory.GetFiles(Path.Combine(host.Data, "assets"), "*", SearchOption.AllDirectories).Select(Path.GetFileName);
+        Assert.Equal(db.Assets.Select(a => a.Hash).ToHashSet(), kept.ToHashSet()!);
+        Assert.Empty(Directory.GetFileSystemEntries(Path.Combine(host.Data, "tmp")));
     }
 }

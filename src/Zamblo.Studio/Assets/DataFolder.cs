@@ -1,10 +1,33 @@
 namespace Zamblo.Studio.Assets;
 
+/// <summary>There is no room on the disk.</summary>
+public sealed class DiskFullException() : Exception("The disk is full: free some space and try again; nothing that was there is lost.")
+{
+    /// <summary>Whether an error is one of a full disk, whoever met it.</summary>
+    public static bool Is(Exception? e)
+    {
+        // sqlite.org/rescode.html: SQLITE_FULL, and of SQLITE_IOERR those of writing and of making shared memory longer.
+        const int full = 13,
+            write = 778,
+            sharedSize = 4874;
+        for (; e != null; e = e.InnerException)
+            if (
+                e is DiskFullException
+                || e is IOException io && io.Message.Contains("No space left", StringComparison.Ordinal)
+                || e is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: full }
+                || e is Microsoft.Data.Sqlite.SqliteException { SqliteExtendedErrorCode: write or sharedSize }
+            )
+                return true;
+        return false;
+    }
+}
+
 /// <summary>Where everything is kept.</summary>
 public sealed class DataFolder
 {
-    // What is left of a disk for edits when nothing else goes in any more, in bytes.
-    private const long Reserve = 64L << 20;
+    // What is left of a disk for edits when nothing else goes in any more, in bytes; and what is held for when even that is gone.
+    private const long Reserve = 64L << 20,
+        Held = 8L << 20;
     private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(20);
     private readonly Lock _gate = new();
     private (DateTime At, long Bytes) _used = (DateTime.MinValue, 0);
@@ -73,8 +96,56 @@ public sealed class DataFolder
                 $"There is no room for that: the data folder may take {quota / (1 << 20):N0} MB and has {UsedBytes() / (1 << 20):N0} MB. "
                     + $"Delete films or recordings that are not needed."
             );
-        if (new DriveInfo(Root).AvailableFreeSpace - bytes < Reserve)
-            throw new RequestException("The disk is nearly full: free some space and try again; nothing that was there is lost.");
+        if (FreeBytes - bytes < Reserve)
+            throw new DiskFullException();
+    }
+
+    /// <summary>What the disk has left, in bytes.</summary>
+    public long FreeBytes => new DriveInfo(Root).AvailableFreeSpace;
+
+    /// <summary>Whether nothing but edits goes in any more.</summary>
+    public bool IsNearlyFull => FreeBytes < Reserve;
+
+    private string HeldBack => Path.Combine(Root, "held-back");
+
+    /// <summary>
+    /// Keeps some megabytes of the disk for edits, where there is room for that: whatever else fills the disk, what is written and moved still goes in
+    /// for a while after <see cref="LetGo"/>.
+    /// </summary>
+    public void HoldBack()
+    {
+        lock (_gate)
+            try
+            {
+                if (File.Exists(HeldBack) || FreeBytes < Reserve + Held)
+                    return;
+                using var file = new FileStream(
+                    HeldBack,
+                    new FileStreamOptions
+                    {
+                        Mode = FileMode.CreateNew,
+                        Access = FileAccess.Write,
+                        PreallocationSize = Held,
+                    }
+                );
+                file.SetLength(Held);
+            }
+            catch (IOException)
+            {
+                // There is no room; it is tried again.
+            }
+    }
+
+    /// <summary>Gives up what was held back; false when there was none.</summary>
+    public bool LetGo()
+    {
+        lock (_gate)
+        {
+            if (!File.Exists(HeldBack))
+                return false;
+            File.Delete(HeldBack);
+            return true;
+        }
     }
 
     /// <summary>The folder that is used when none is named.</summary>

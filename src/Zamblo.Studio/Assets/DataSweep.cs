@@ -16,6 +16,7 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
     // An upload that nothing refers to yet may be about to become a line.
     private static readonly TimeSpan Settled = TimeSpan.FromHours(24),
         Interval = TimeSpan.FromHours(6),
+        Look = TimeSpan.FromSeconds(10),
         InUse = TimeSpan.FromHours(1);
 
     /// <summary>Sounds and pieces of films that can be made again take so much at the most, in bytes.</summary>
@@ -32,18 +33,42 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
         await SweepAsync(cancel);
     }
 
-    /// <summary>Sweeps now and then, until the program ends.</summary>
+    /// <summary>Sweeps now and then, and at once when the disk is nearly full, until the program ends.</summary>
     public async Task RunAsync(CancellationToken cancel)
     {
         try
         {
-            using var timer = new PeriodicTimer(Interval);
-            while (await timer.WaitForNextTickAsync(cancel))
-                await SweepAsync(cancel);
+            using var timer = new PeriodicTimer(Look);
+            var swept = DateTime.UtcNow;
+            var wasFull = false;
+            do
+            {
+                var isFull = folder.IsNearlyFull;
+                if (!isFull)
+                    folder.HoldBack();
+                if (isFull && !wasFull || DateTime.UtcNow - swept > Interval)
+                {
+                    swept = DateTime.UtcNow;
+                    await TryAsync(cancel);
+                }
+                wasFull = isFull;
+            } while (await timer.WaitForNextTickAsync(cancel));
         }
         catch (OperationCanceledException)
         {
             // The program ends.
+        }
+    }
+
+    private async Task TryAsync(CancellationToken cancel)
+    {
+        try
+        {
+            await SweepAsync(cancel);
+        }
+        catch (Exception e) when (e is IOException or Microsoft.Data.Sqlite.SqliteException or DbUpdateException)
+        {
+            log.LogWarning("The sweep is put off: {Reason}", e.GetBaseException().Message);
         }
     }
 

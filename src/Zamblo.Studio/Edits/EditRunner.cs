@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Zamblo.Data;
+using Zamblo.Studio.Assets;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Scenes;
@@ -18,6 +19,7 @@ public sealed class EditRunner(
     HearingDesk hearings,
     JobDesk jobs,
     NewsDesk news,
+    DataFolder folder,
     IServiceProvider services
 )
 {
@@ -32,15 +34,17 @@ public sealed class EditRunner(
         var production = await ProductionOfAsync(edit.Target);
         var prepared = await handler.PrepareAsync(edit, cancel);
         EditScope? scope = null;
-        var done = await store.EditAsync(
-            production,
-            edit.Revision,
-            async (db, root) =>
-            {
-                scope = new EditScope(db, root, scenes, prepared);
-                await handler.ApplyAsync(edit, scope);
-                return scope.Name;
-            }
+        var done = await WithRoomAsync(() =>
+            store.EditAsync(
+                production,
+                edit.Revision,
+                async (db, root) =>
+                {
+                    scope = new EditScope(db, root, scenes, prepared);
+                    await handler.ApplyAsync(edit, scope);
+                    return scope.Name;
+                }
+            )
         );
         await AfterAsync(production, done, scope!.Orders);
         return scope.Answer with { Revision = done.Revision };
@@ -49,13 +53,26 @@ public sealed class EditRunner(
     /// <summary>Takes the last edit back, or makes it again. Returns its name, or null when there is none.</summary>
     public async Task<string?> MoveAsync(Guid production, long? revision, bool isForward)
     {
-        var name = isForward ? await store.RedoAsync(production, revision) : await store.UndoAsync(production, revision);
+        var name = await WithRoomAsync(() => isForward ? store.RedoAsync(production, revision) : store.UndoAsync(production, revision));
         if (name == null)
             return null;
         await using var db = await contexts.CreateDbContextAsync();
         await hearings.AskAsync(production);
         news.Tell(production, new News("changed", await db.Productions.Where(p => p.Id == production).Select(p => p.Revision).FirstAsync()));
         return name;
+    }
+
+    // On a full disk an edit still goes in: what was held back for it is given up.
+    private async Task<T> WithRoomAsync<T>(Func<Task<T>> edit)
+    {
+        try
+        {
+            return await edit();
+        }
+        catch (Exception e) when (DiskFullException.Is(e) && folder.LetGo())
+        {
+            return await edit();
+        }
     }
 
     private async Task AfterAsync(Guid production, EditDone done, IReadOnlyList<Job> orders)

@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Studio.Assets;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Views;
 
@@ -21,6 +22,9 @@ public interface IJobHandler
     /// <summary>The kind that it does.</summary>
     string Kind { get; }
 
+    /// <summary>So much room on the disk it takes at the most, in bytes, beside what is kept free for edits.</summary>
+    long BytesOf(Job job) => 32L << 20;
+
     /// <summary>Does it; returns where the result is.</summary>
     Task<string?> RunAsync(Job job, JobContext context);
 }
@@ -29,7 +33,13 @@ public interface IJobHandler
 /// Takes jobs, runs them in the background and keeps their state in the database: the row is the truth, the queue in memory is
 /// filled from it at every start, so that a killed server goes on where it was.
 /// </summary>
-public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnumerable<IJobHandler>> handlers, NewsDesk news, ILogger<JobDesk> log)
+public sealed class JobDesk(
+    IDbContextFactory<ZambloContext> contexts,
+    Func<IEnumerable<IJobHandler>> handlers,
+    DataFolder folder,
+    NewsDesk news,
+    ILogger<JobDesk> log
+)
 {
     private readonly ConcurrentDictionary<Guid, CancellationTokenSource> _running = new();
     private readonly Dictionary<string, Channel<Guid>> _waiting = Queues.ToDictionary(q => q, _ => Channel.CreateUnbounded<Guid>());
@@ -89,25 +99,39 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
     }
 
     /// <summary>Stops a job that waits or runs.</summary>
+    /// <exception cref="NotFoundException">There is no such job.</exception>
     public async Task CancelAsync(Guid id)
     {
+        // One that runs is stopped whether or not the database answers.
+        if (_running.TryGetValue(id, out var source))
+        {
+            await source.CancelAsync();
+            return;
+        }
         await using var db = await contexts.CreateDbContextAsync();
+        // One that says it runs, though nobody works on it: its end could not be written down.
         await db
-            .Jobs.Where(j => j.Id == id && j.State == JobState.Queued)
+            .Jobs.Where(j => j.Id == id && (j.State == JobState.Queued || j.State == JobState.Running))
             .ExecuteUpdateAsync(u =>
                 u.SetProperty(j => j.State, JobState.Cancelled).SetProperty(j => j.Detail, "Cancelled").SetProperty(j => j.Finished, DateTime.UtcNow)
             );
-        if (_running.TryGetValue(id, out var source))
-            await source.CancelAsync();
-        else
-            await TellAsync(id);
+        var job = await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id) ?? throw new NotFoundException("such job");
+        news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
     }
 
+    // What pages are told is no reason for a job to fail.
     private async Task TellAsync(Guid id)
     {
-        await using var db = await contexts.CreateDbContextAsync();
-        if (await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id) is { } job)
-            news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
+        try
+        {
+            await using var db = await contexts.CreateDbContextAsync();
+            if (await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id) is { } job)
+                news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
+        }
+        catch (Exception e) when (IsRefusal(e))
+        {
+            log.LogWarning("Pages were not told of job {Id}: {Reason}", id, e.GetBaseException().Message);
+        }
     }
 
     /// <summary>Runs a job again that failed or was cancelled.</summary>
@@ -159,7 +183,7 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
             await foreach (var id in _waiting[queue].Reader.ReadAllAsync(stop))
                 try
                 {
-                    await PersistAsync(() => RunAsync(id, stop), stop);
+                    await RunAsync(id, stop);
                 }
                 catch (Exception e) when (e is not OperationCanceledException)
                 {
@@ -174,7 +198,7 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
     }
 
     // A database that refuses for a while, as on a full disk, is asked again: the job is not lost.
-    private async Task PersistAsync(Func<Task> work, CancellationToken stop)
+    private async Task PersistAsync(Func<Task> work, Action<Exception> refused, CancellationToken stop)
     {
         for (var wait = TimeSpan.FromMilliseconds(250); ; wait = TimeSpan.FromSeconds(Math.Min(15, 2 * wait.TotalSeconds)))
             try
@@ -182,28 +206,45 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
                 await work();
                 return;
             }
-            catch (Exception e) when (e is Microsoft.Data.Sqlite.SqliteException or DbUpdateException or IOException)
+            catch (Exception e) when (IsRefusal(e))
             {
+                refused(e);
                 log.LogWarning("The database refuses ({Reason}); trying again in {Seconds} s", e.GetBaseException().Message, wait.TotalSeconds);
                 await Task.Delay(wait, stop);
             }
     }
 
+    private static bool IsRefusal(Exception e) => e is Microsoft.Data.Sqlite.SqliteException or DbUpdateException or IOException;
+
     private async Task RunAsync(Guid id, CancellationToken stop)
     {
-        await using var db = await contexts.CreateDbContextAsync();
         // Whoever moves the row from waiting to running has the job; a second call finds nothing to do.
-        var won = await db.Jobs.Where(j => j.Id == id && j.State == JobState.Queued).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Running));
-        if (won == 0)
+        Job? job = null;
+        await PersistAsync(
+            async () =>
+            {
+                await using var db = await contexts.CreateDbContextAsync(stop);
+                job ??= await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id && j.State == JobState.Queued, stop);
+                var won = await db
+                    .Jobs.Where(j => j.Id == id && j.State == JobState.Queued)
+                    .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Running), stop);
+                if (won == 0)
+                    job = null;
+            },
+            e => Waits(job, e, "waiting"),
+            stop
+        );
+        if (job == null)
             return;
-        var job = await db.Jobs.AsNoTracking().FirstAsync(j => j.Id == id);
         using var source = CancellationTokenSource.CreateLinkedTokenSource(stop);
         _running[id] = source;
         await TellAsync(id);
         var (state, error, result) = (JobState.Done, (string?)null, (string?)null);
         try
         {
-            result = await handlers().First(h => h.Kind == job.Kind).RunAsync(job, new JobContext(Reporter(job), source.Token));
+            var handler = handlers().First(h => h.Kind == job.Kind);
+            folder.CheckRoom(handler.BytesOf(job));
+            result = await handler.RunAsync(job, new JobContext(Reporter(job), source.Token));
         }
         catch (OperationCanceledException) when (stop.IsCancellationRequested)
         {
@@ -218,7 +259,7 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
         {
             (state, error) = (JobState.Failed, e.Message);
         }
-        catch (IOException e) when (e.Message.Contains("No space left", StringComparison.Ordinal))
+        catch (Exception e) when (DiskFullException.Is(e))
         {
             (state, error) = (JobState.Failed, "The disk is full: free some space and run it again; nothing that was there is lost.");
         }
@@ -232,20 +273,36 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
             _running.TryRemove(id, out _);
         }
         await PersistAsync(
-            () =>
-                db
-                    .Jobs.Where(j => j.Id == id)
-                    .ExecuteUpdateAsync(u =>
-                        u.SetProperty(j => j.State, state)
-                            .SetProperty(j => j.Error, error)
-                            .SetProperty(j => j.Result, result)
-                            .SetProperty(j => j.Progress, j => state == JobState.Done ? 1 : j.Progress)
-                            .SetProperty(j => j.Detail, state.ToString())
-                            .SetProperty(j => j.Finished, DateTime.UtcNow)
-                    ),
+            async () =>
+            {
+                await using var db = await contexts.CreateDbContextAsync(stop);
+                // What was called off meanwhile stays so.
+                await db
+                    .Jobs.Where(j => j.Id == id && j.State != JobState.Cancelled)
+                    .ExecuteUpdateAsync(
+                        u =>
+                            u.SetProperty(j => j.State, state)
+                                .SetProperty(j => j.Error, error)
+                                .SetProperty(j => j.Result, result)
+                                .SetProperty(j => j.Progress, j => state == JobState.Done ? 1 : j.Progress)
+                                .SetProperty(j => j.Detail, state.ToString())
+                                .SetProperty(j => j.Finished, DateTime.UtcNow),
+                        stop
+                    );
+            },
+            e => Waits(job, e, "running"),
             stop
         );
         await TellAsync(id);
+    }
+
+    // Said to the pages that look, for nothing can be written down.
+    private void Waits(Job? job, Exception e, string state)
+    {
+        if (job == null)
+            return;
+        var why = DiskFullException.Is(e) ? "The disk is full: it goes on when there is room" : "The data folder refuses: it is tried again";
+        news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job) with { State = state, Detail = why }));
     }
 
     private Action<double, string> Reporter(Job job)
@@ -262,8 +319,15 @@ public sealed class JobDesk(IDbContextFactory<ZambloContext> contexts, Func<IEnu
                     return;
                 last = now;
             }
-            using var db = contexts.CreateDbContext();
-            db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdate(u => u.SetProperty(j => j.Progress, share).SetProperty(j => j.Detail, detail));
+            try
+            {
+                using var db = contexts.CreateDbContext();
+                db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdate(u => u.SetProperty(j => j.Progress, share).SetProperty(j => j.Detail, detail));
+            }
+            catch (Exception e) when (IsRefusal(e))
+            {
+                // How far it is, pages hear all the same.
+            }
             news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job) with { State = "running", Progress = share, Detail = detail }));
         };
     }

@@ -55,6 +55,15 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
 {
     public string Kind => FilmTicket.Kind;
 
+    // Pieces and the film that is joined of them, at twice what the liveliest of ours have taken: 0.1 bit a pixel.
+    public long BytesOf(Job job) =>
+        Read(job.Payload) is { } film
+            ? (long)
+                film.Scenes.Sum(s =>
+                    2 * 0.1 / 8 * s.Width * s.Height * s.Rate.FramesPerSecond * (s.LeadIn + s.LeadOut + s.Lines.Sum(l => l.TakeDuration + s.Gap))
+                )
+            : 0;
+
     public async Task<string?> RunAsync(Job job, JobContext context)
     {
         var film = Read(job.Payload) ?? throw new MediaException("This film was asked for by an earlier version of the program: render it anew.");

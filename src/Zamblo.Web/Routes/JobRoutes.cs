@@ -13,6 +13,7 @@ namespace Zamblo.Web.Routes;
 internal static class JobRoutes
 {
     private const int Shown = 20,
+        ShownFailed = 50,
         KeptSamples = 100;
 
     // A line of our own in the languages that people are likeliest to try; others say it in English.
@@ -35,7 +36,7 @@ internal static class JobRoutes
 
     public static void Map(RouteGroupBuilder api)
     {
-        // All that is under way, and the newest of what has ended.
+        // All that is under way or waits to be run again, and the newest of what has ended.
         api.MapGet(
             "/productions/{id:guid}/jobs",
             async (Guid id, IDbContextFactory<ZambloContext> contexts) =>
@@ -43,7 +44,8 @@ internal static class JobRoutes
                 await using var db = await contexts.CreateDbContextAsync();
                 var own = db.Jobs.AsNoTracking().Where(j => j.ProductionId == id);
                 var active = await own.Where(j => j.State == JobState.Queued || j.State == JobState.Running).ToListAsync();
-                var ended = await own.Where(j => j.State != JobState.Queued && j.State != JobState.Running)
+                active.AddRange(await own.Where(j => j.State == JobState.Failed).OrderByDescending(j => j.Created).Take(ShownFailed).ToListAsync());
+                var ended = await own.Where(j => j.State == JobState.Done || j.State == JobState.Cancelled)
                     .OrderByDescending(j => j.Created)
                     .Take(Shown)
                     .ToListAsync();

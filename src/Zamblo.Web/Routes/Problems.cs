@@ -4,6 +4,7 @@ using Zamblo.Core.Interchange;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
+using Zamblo.Studio.Assets;
 
 namespace Zamblo.Web.Routes;
 
@@ -37,8 +38,6 @@ internal sealed class ApiFilter(IAntiforgery antiforgery) : IEndpointFilter
 /// <summary>Errors as sentences: what went wrong, and what to do.</summary>
 internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHandler
 {
-    public const string DiskFull = "The disk is full: free some space and try again; nothing that was there is lost.";
-
     public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancel)
     {
         var (status, error, revision) = Of(exception, http);
@@ -63,19 +62,13 @@ internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHa
             ),
             System.Text.RegularExpressions.RegexMatchTimeoutException => (400, "This text takes too long to read: it says the same too often.", null),
             OperationCanceledException when http.RequestAborted.IsCancellationRequested => (499, "Cancelled.", null),
-            _ when IsFull(exception) => (507, DiskFull, null),
+            _ when DiskFullException.Is(exception) => (507, new DiskFullException().Message, null),
+            // SQLITE_BUSY, SQLITE_LOCKED, SQLITE_READONLY (sqlite.org/rescode.html).
+            _ when exception.GetBaseException() is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 5 or 6 or 8 } => (
+                503,
+                "The data folder takes nothing in just now: try again in a moment; nothing that was there is lost.",
+                null
+            ),
             _ => (500, "Something went wrong that should not have. What was there is kept; the program's output has the details.", null),
         };
-
-    // SQLITE_FULL is 13, SQLITE_IOERR 10 (sqlite.org/rescode.html).
-    private static bool IsFull(Exception? e)
-    {
-        for (; e != null; e = e.InnerException)
-            if (
-                e is IOException io && io.Message.Contains("No space left", StringComparison.Ordinal)
-                || e is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 13 }
-            )
-                return true;
-        return false;
-    }
 }

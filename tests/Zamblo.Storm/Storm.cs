@@ -1,0 +1,212 @@
+using System.Diagnostics;
+using System.Net.Http.Json;
+
+namespace Zamblo.Storm;
+
+/// <summary>How hard it blows.</summary>
+/// <param name="Seed">Of everything that happens by chance.</param>
+/// <param name="Length">How long.</param>
+/// <param name="Productions">How many are worked on.</param>
+/// <param name="Clients">How many work on them.</param>
+/// <param name="BetweenKills">How long the server lives between two kills, on average.</param>
+/// <param name="Films">So many films are ordered at the most.</param>
+/// <param name="Steps">So many edits of each production are taken back and made again.</param>
+/// <param name="DiskBytes">A file system of its own of this size, where this machine allows one; null for the ordinary disk.</param>
+public sealed record StormOptions(int Seed, TimeSpan Length, int Productions, int Clients, TimeSpan BetweenKills, int Films, int Steps, long? DiskBytes);
+
+/// <summary>What came of it.</summary>
+/// <param name="Counts">What happened how often, in words.</param>
+/// <param name="Losses">What should not be: any of these is a defect.</param>
+public sealed record StormReport(IReadOnlyList<(string What, long Count)> Counts, IReadOnlyList<string> Losses);
+
+/// <summary>
+/// A running server is edited, fed and killed at random; the disk fills, a second server tries the same folder, the server stands still and finds that
+/// time has passed. Then everything that was acknowledged is looked for.
+/// </summary>
+public sealed class Storm(StormOptions options, Action<string> tell)
+{
+    private readonly Random _random = new(options.Seed);
+    private readonly Ledger _ledger = new();
+    private readonly List<string> _losses = [];
+    private volatile ServerProcess? _server;
+    private int _kills,
+        _fills,
+        _seconds,
+        _freezes;
+    private long _peak;
+
+    /// <summary>Blows, and looks at what is left.</summary>
+    public async Task<StormReport> RunAsync()
+    {
+        var folder = Directory.CreateTempSubdirectory("zamblo-storm-").FullName;
+        var isOwnDisk = options.DiskBytes is { } bytes && Mount(folder, bytes);
+        if (options.DiskBytes != null && !isOwnDisk)
+            tell("no file system of its own is allowed here: the disk does not fill");
+        try
+        {
+            var data = Path.Combine(folder, "data");
+            _server = await ServerProcess.StartAsync(data);
+            var fixtures = new List<Fixture>();
+            for (var i = 0; i < options.Productions; i++)
+                fixtures.Add(i == 0 ? await Fixture.MakeAsync(_server) : await fixtures[0].CopyAsync());
+            // Small pictures: what is in them is tried elsewhere.
+            foreach (var fixture in fixtures)
+                await _server.PatchAsync("/api/productions/" + fixture.Production, new { size = "480x270" });
+            using var stop = new CancellationTokenSource();
+            var clients = Enumerable
+                .Range(0, options.Clients)
+                .Select(n => new StormClient(n, () => _server, _ledger, fixtures[n % fixtures.Count], options).WorkAsync(stop.Token))
+                .ToArray();
+            await BlowAsync(folder, data, isOwnDisk, fixtures);
+            await stop.CancelAsync();
+            await Task.WhenAll(clients);
+            _losses.AddRange(_ledger.Faults);
+            var aftermath = new Aftermath(_server!, _ledger, data, options.Steps, tell);
+            _losses.AddRange(await aftermath.LookAsync(fixtures));
+            _peak = Math.Max(_peak, _server!.PeakBytes);
+            NoteErrors(_server);
+            await _server.KillAsync();
+            _losses.AddRange(await Aftermath.DatabaseAsync(data));
+            // At the next start everything temporary goes.
+            _server = await ServerProcess.StartAsync(data);
+            _losses.AddRange(Aftermath.Litter(data));
+            await _server.StopAsync();
+            _losses.AddRange(Aftermath.Orphans(data));
+            if (_losses.Count > 0)
+                _losses.Add($"(the storm's seed was {options.Seed})");
+            return new StormReport(
+                [
+                    ("kills", _kills),
+                    ("edits acknowledged", _ledger.Edits),
+                    ("edits refused because of another's", _ledger.Conflicts),
+                    ("requests cut off by a kill", _ledger.Cut),
+                    ("requests refused on a full disk", _ledger.Full),
+                    ("good files", _ledger.Uploads),
+                    ("hostile files and scripts", _ledger.Hostile),
+                    ("lines ordered", _ledger.Lines.Count),
+                    ("films ordered", _ledger.Films.Count),
+                    ("films looked at frame by frame", aftermath.Films),
+                    ("edits taken back and made again", aftermath.Undone),
+                    ("full disks", _fills),
+                    ("second servers", _seconds),
+                    ("standstills", _freezes),
+                    ("most memory in MB", _peak >> 20),
+                ],
+                _losses
+            );
+        }
+        finally
+        {
+            if (_server != null)
+                await _server.DisposeAsync();
+            if (isOwnDisk)
+                Run("umount", "-l", folder);
+            Directory.Delete(folder, true);
+        }
+    }
+
+    private async Task BlowAsync(string folder, string data, bool isOwnDisk, IReadOnlyList<Fixture> fixtures)
+    {
+        var clock = Stopwatch.StartNew();
+        while (clock.Elapsed < options.Length)
+        {
+            await Task.Delay(options.BetweenKills * (0.5 + _random.NextDouble()));
+            switch (_random.Next(5))
+            {
+                case 0 when isOwnDisk:
+                    _fills++;
+                    await FillAsync(folder, fixtures[0]);
+                    break;
+                case 1:
+                    _seconds++;
+                    await SecondAsync(data);
+                    break;
+                case 2:
+                    _freezes++;
+                    await _server!.FreezeAsync(TimeSpan.FromSeconds(1));
+                    break;
+            }
+            _kills++;
+            var server = _server!;
+            _server = null;
+            _peak = Math.Max(_peak, server.PeakBytes);
+            await server.KillAsync();
+            NoteErrors(server);
+            await server.DisposeAsync();
+            _server = await ServerProcess.StartAsync(data);
+            if (_kills % 10 == 0)
+                tell($"{clock.Elapsed.TotalMinutes:0.0} min: {_kills} kills, {_ledger.Edits} edits, {_ledger.Hostile} hostile files");
+        }
+        if (isOwnDisk && _fills == 0)
+        {
+            _fills++;
+            await FillAsync(folder, fixtures[0]);
+        }
+    }
+
+    // The last of the disk goes to somebody else for a while.
+    private async Task FillAsync(string folder, Fixture fixture)
+    {
+        var path = Path.Combine(folder, "somebody-elses");
+        try
+        {
+            await using var file = File.Create(path);
+            var block = new byte[1 << 20];
+            while (true)
+                await file.WriteAsync(block);
+        }
+        catch (IOException)
+        {
+            // Full.
+        }
+        // Work is refused now, but an edit goes in: something is held back for it.
+        for (var i = 0; i < 3; i++)
+        {
+            using var response = await _server!.Client.PatchAsJsonAsync($"/api/scenes/{fixture.Ids["scene"]}", new { gap = 0.2 + i / 10.0 });
+            if (!response.IsSuccessStatusCode)
+                _losses.Add($"an edit was refused on a full disk: {(int)response.StatusCode}");
+            await Task.Delay(TimeSpan.FromSeconds(1));
+        }
+        File.Delete(path);
+        // Until there is something to hold back again.
+        await Task.Delay(TimeSpan.FromSeconds(1));
+    }
+
+    private async Task SecondAsync(string data)
+    {
+        try
+        {
+            await using var second = await ServerProcess.StartAsync(data);
+            _losses.Add("a second server started on the same folder");
+        }
+        catch (InvalidOperationException e)
+        {
+            if (!e.Message.Contains("is in use by another Zamblo", StringComparison.Ordinal))
+                _losses.Add($"a second server said: {e.Message}");
+        }
+    }
+
+    private void NoteErrors(ServerProcess server)
+    {
+        foreach (
+            var line in server.Said.Where(l => l.StartsWith("fail:", StringComparison.Ordinal) || l.Contains("Unhandled", StringComparison.Ordinal)).Take(5)
+        )
+            _losses.Add($"the server said: {line} {string.Join(' ', server.Said.SkipWhile(l => l != line).Skip(1).Take(3))}");
+    }
+
+    private static bool Mount(string folder, long bytes) => Run("mount", "-t", "tmpfs", "-o", $"size={bytes}", "tmpfs", folder);
+
+    private static bool Run(string program, params string[] arguments)
+    {
+        try
+        {
+            using var process = Process.Start(new ProcessStartInfo(program, arguments) { RedirectStandardError = true });
+            process!.WaitForExit();
+            return process.ExitCode == 0;
+        }
+        catch (System.ComponentModel.Win32Exception)
+        {
+            return false;
+        }
+    }
+}
