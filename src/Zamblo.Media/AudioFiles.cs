@@ -109,17 +109,132 @@ public static class AudioFiles
     public static async Task<AudioBuffer> DecodeAsync(string path, string name, int sampleRate, SoundPart? part, CancellationToken cancel = default)
     {
         var probe = await ProbeAsync(path, name, cancel);
-        var channels = Math.Min(probe.Channels, 2);
-        string[] seek = part is { } p
-            ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)]
-            : [];
         // The length that the file claims is mostly right: the samples then go straight to where they stay.
         var expected = Math.Min(
             part is { } q ? q.End - q.Start : probe.Duration ?? 0,
             Math.Min(MaximalSeconds, 1 + new FileInfo(path).Length / LeastBytesPerSecond)
         );
-        float[][] decoded = [.. Enumerable.Range(0, channels).Select(_ => new float[(int)Math.Round(Math.Max(0, expected) * sampleRate)])];
+        var samples = new float[(int)Math.Round(Math.Max(0, expected) * sampleRate)];
+        var other = probe.Channels == 1 ? [] : new float[samples.Length];
         var count = 0;
+        var (left, right) = (0.0, 0.0);
+        await StreamAsync(
+            path,
+            name,
+            probe,
+            sampleRate,
+            part,
+            values =>
+            {
+                var channels = probe.Channels == 1 ? 1 : 2;
+                var more = values.Length / channels;
+                if (count + more > samples.Length)
+                {
+                    Array.Resize(ref samples, Math.Max(count + more, samples.Length + samples.Length / 4));
+                    if (channels == 2)
+                        Array.Resize(ref other, samples.Length);
+                }
+                for (var i = 0; i < more; i++)
+                    samples[count + i] = values[i * channels];
+                if (channels == 2)
+                {
+                    for (var i = 0; i < more; i++)
+                        other[count + i] = values[2 * i + 1];
+                    Power(values, ref left, ref right);
+                }
+                count += more;
+            },
+            cancel
+        );
+        if (probe.Channels > 1)
+        {
+            var (l, r) = Weights(left, right);
+            for (var i = 0; i < count; i++)
+                samples[i] = l * samples[i] + r * other[i];
+        }
+        for (var i = 0; i < count; i++)
+            samples[i] = Sane(samples[i]);
+        if (samples.Length != count)
+            Array.Resize(ref samples, count);
+        return new AudioBuffer(samples, sampleRate);
+    }
+
+    /// <summary>Decodes to a WAVE file of one channel and 16 bits without ever holding the whole in memory: what <see cref="DecodeAsync(string, string, int,
+    /// CancellationToken)"/> gives, rounded.</summary>
+    /// <param name="path">The file on disk.</param>
+    /// <param name="name">What the person calls it.</param>
+    /// <param name="sampleRate">In Hz.</param>
+    /// <param name="wave">Takes the file; can seek.</param>
+    /// <param name="cancel">Stops the work.</param>
+    /// <exception cref="MediaException">The file is broken, has no length or is too long.</exception>
+    public static async Task DecodeToAsync(string path, string name, int sampleRate, Stream wave, CancellationToken cancel = default)
+    {
+        var probe = await ProbeAsync(path, name, cancel);
+        var (l, r) = (1f, 0f);
+        if (probe.Channels > 1)
+        {
+            // Which channel is dead, if one is, is known at the end only: two are gone through twice.
+            var (left, right) = (0.0, 0.0);
+            await StreamAsync(path, name, probe, sampleRate, null, values => Power(values, ref left, ref right), cancel);
+            (l, r) = Weights(left, right);
+        }
+        using var writer = new WavWriter(wave, 1, sampleRate);
+        var mixed = Array.Empty<float>();
+        await StreamAsync(
+            path,
+            name,
+            probe,
+            sampleRate,
+            null,
+            values =>
+            {
+                var channels = probe.Channels == 1 ? 1 : 2;
+                var more = values.Length / channels;
+                if (mixed.Length < more)
+                    mixed = new float[more];
+                for (var i = 0; i < more; i++)
+                    mixed[i] = Sane(channels == 1 ? values[i] : l * values[2 * i] + r * values[2 * i + 1]);
+                writer.Write(mixed.AsSpan(0, more));
+            },
+            cancel
+        );
+    }
+
+    private static float Sane(float value) => float.IsFinite(value) ? Math.Clamp(value, -1f, 1f) : 0;
+
+    private static void Power(ReadOnlySpan<float> values, ref double left, ref double right)
+    {
+        for (var i = 0; i + 1 < values.Length; i += 2)
+        {
+            left += values[i] * (double)values[i];
+            right += values[i + 1] * (double)values[i + 1];
+        }
+    }
+
+    // Under a thousandth of the other's power (-30 dB) a channel is dead, not quiet.
+    private static (float Left, float Right) Weights(double left, double right) =>
+        left < right * 1e-3 ? (0f, 1f)
+        : right < left * 1e-3 ? (1f, 0f)
+        : (0.5f, 0.5f);
+
+    private delegate void TakeSamples(ReadOnlySpan<float> values);
+
+    // One channel, or two that alternate, piece by piece.
+    private static async Task StreamAsync(
+        string path,
+        string name,
+        AudioProbe probe,
+        int sampleRate,
+        SoundPart? part,
+        TakeSamples take,
+        CancellationToken cancel
+    )
+    {
+        var channels = Math.Min(probe.Channels, 2);
+        string[] seek = part is { } p
+            ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)]
+            : [];
+        var count = 0L;
         var result = await OutsideProgram.RunAsync(
             "ffmpeg",
             [.. Guarded, "-nostdin", .. seek, "-i", path, "-map", "0:a:0", "-af", FillHoles, "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
@@ -129,16 +244,9 @@ public static class AudioFiles
             files: SandboxFiles.Reading(path),
             take: piece =>
             {
-                var values = MemoryMarshal.Cast<byte, float>(piece.Span[..(piece.Length / 4 * 4)]);
-                var more = values.Length / channels;
-                for (var c = 0; c < channels; c++)
-                {
-                    if (count + more > decoded[c].Length)
-                        Array.Resize(ref decoded[c], Math.Max(count + more, decoded[c].Length + decoded[c].Length / 4));
-                    for (var i = 0; i < more; i++)
-                        decoded[c][count + i] = values[i * channels + c];
-                }
-                count += more;
+                var values = MemoryMarshal.Cast<byte, float>(piece.Span[..(piece.Length / (4 * channels) * (4 * channels))]);
+                count += values.Length / channels;
+                take(values);
             }
         );
         if (count == 0)
@@ -147,29 +255,6 @@ public static class AudioFiles
             );
         if ((double)count / sampleRate > MaximalSeconds)
             throw new MediaException($"\"{name}\" is longer than {MaximalSeconds / 3600:0} hours.");
-        var samples = decoded[0];
-        if (channels == 2)
-        {
-            double left = 0,
-                right = 0;
-            for (var i = 0; i < count; i++)
-            {
-                left += samples[i] * (double)samples[i];
-                right += decoded[1][i] * (double)decoded[1][i];
-            }
-            // Under a thousandth of the other's power (-30 dB) a channel is dead, not quiet.
-            var (l, r) =
-                left < right * 1e-3 ? (0f, 1f)
-                : right < left * 1e-3 ? (1f, 0f)
-                : (0.5f, 0.5f);
-            for (var i = 0; i < count; i++)
-                samples[i] = l * samples[i] + r * decoded[1][i];
-        }
-        for (var i = 0; i < count; i++)
-            samples[i] = float.IsFinite(samples[i]) ? Math.Clamp(samples[i], -1f, 1f) : 0;
-        if (samples.Length != count)
-            Array.Resize(ref samples, count);
-        return new AudioBuffer(samples, sampleRate);
     }
 
     /// <summary>Decodes one channel of a file.</summary>

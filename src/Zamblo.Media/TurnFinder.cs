@@ -25,7 +25,10 @@ public static class TurnFinder
         var probe = await AudioFiles.ProbeAsync(path, name, cancel);
         var mono = await AudioFiles.DecodeAsync(path, name, CepstralFrontEnd.SampleRate, cancel);
         progress?.Invoke(0.1);
-        var voiced = VoiceActivity.FromLevelsAndModel(LoudnessEnvelope.LevelsDb(mono), VoiceModel.Probabilities(mono, cancel));
+        var voiced = VoiceActivity.FromLevelsAndModel(
+            LoudnessEnvelope.LevelsDb(mono),
+            VoiceModel.Probabilities(mono, p => progress?.Invoke(0.1 + 0.3 * p), cancel)
+        );
         progress?.Invoke(0.4);
         if (voiced.Count == 0)
             return [];

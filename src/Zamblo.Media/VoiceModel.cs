@@ -30,7 +30,13 @@ public static class VoiceModel
     /// <summary>Probability of voice, one value per 512 samples.</summary>
     /// <param name="audio">At 16 kHz.</param>
     /// <param name="cancel">Stops the work.</param>
-    public static float[] Probabilities(AudioBuffer audio, CancellationToken cancel)
+    public static float[] Probabilities(AudioBuffer audio, CancellationToken cancel) => Probabilities(audio, null, cancel);
+
+    /// <summary>The same, saying how far it is.</summary>
+    /// <param name="audio">At 16 kHz.</param>
+    /// <param name="progress">Shares from 0 to 1.</param>
+    /// <param name="cancel">Stops the work.</param>
+    public static float[] Probabilities(AudioBuffer audio, Action<double>? progress, CancellationToken cancel)
     {
         var count = (audio.Samples.Length + Step - 1) / Step;
         var result = new float[count];
@@ -38,6 +44,7 @@ public static class VoiceModel
         var stretches = (count + Stretch - 1) / Stretch;
         for (var first = 0; first < stretches; first += Lanes)
         {
+            progress?.Invoke((double)first / stretches);
             var lanes = Math.Min(Lanes, stretches - first);
             // Each step sees the last 64 samples of the one before, and hands its state on.
             var input = new float[lanes * (Context + Step)];

@@ -28,6 +28,7 @@ public static class StudioServices
             .AddSingleton<SceneDesk>()
             .AddSingleton<HearingDesk>()
             .AddSingleton<NewsDesk>()
+            .AddSingleton<Attention>()
             .AddSingleton<UploadDesk>()
             .AddSingleton<DataSweep>()
             .AddSingleton<EditRunner>();

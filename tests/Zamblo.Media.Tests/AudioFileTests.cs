@@ -1,3 +1,5 @@
+using Zamblo.Core.Audio;
+
 namespace Zamblo.Media.Tests;
 
 [Collection("ffmpeg")]
@@ -45,6 +47,24 @@ public class AudioFileTests : InFolder
         var a = await AudioFiles.DecodeAsync(mono, "mono", 16000);
         var b = await AudioFiles.DecodeAsync(half, "half", 16000);
         Assert.Equal(a.Samples.Max(), b.Samples.Max(), 2);
+    }
+
+    [Theory]
+    [InlineData("one", "anull")]
+    [InlineData("two", "pan=stereo|c0=0.5*c0|c1=c0")]
+    [InlineData("dead", "pan=stereo|c0=c0|c1=0*c0")]
+    [InlineData("six", "pan=5.1|c0=c0|c1=0.4*c0|c2=c0|c3=0*c0|c4=c0|c5=0.1*c0")]
+    public async Task A_file_that_is_decoded_piece_by_piece_is_the_one_that_is_decoded_whole(string name, string filter)
+    {
+        // Longer than a piece, at a rate that has to be changed, and too loud at times.
+        var path = await FfmpegAsync(name + ".flac", "-f", "lavfi", "-i", "aevalsrc=1.3*sin(440*t*6.283)*sin(t):s=44100:d=13", "-af", filter);
+        var whole = await AudioFiles.DecodeAsync(path, name, 48000);
+        using var expected = new MemoryStream();
+        WavFile.Write(expected, [whole.Samples], 48000);
+        using var written = new MemoryStream();
+        await AudioFiles.DecodeToAsync(path, name, 48000, written);
+        Assert.Equal(13, whole.Duration, 0.01);
+        Assert.True(expected.ToArray().AsSpan().SequenceEqual(written.ToArray()));
     }
 
     [Fact]

@@ -16,7 +16,7 @@ public sealed class ServerTests : IDisposable
         {
             for (var i = 0; i < 100; i++)
             {
-                var card = Assert.Single((await server.GetAsync("/api/productions")).EnumerateArray());
+                var card = Assert.Single((await server.GetAsync("/api/productions")).GetProperty("cards").EnumerateArray());
                 Assert.Equal("Night Shift", card.GetProperty("title").GetString());
                 var page = await server.Client.GetStringAsync("/production/" + card.GetProperty("id").GetString());
                 var state = await server.GetAsync("/api/scenes/" + System.Text.RegularExpressions.Regex.Match(page, "data-scene=\"([^\"]+)\"").Groups[1].Value);
@@ -34,13 +34,13 @@ public sealed class ServerTests : IDisposable
                 Assert.True(i < 99, "The demo's lines were not spoken.");
                 await Task.Delay(200);
             }
-            var id = (await server.GetAsync("/api/productions"))[0].GetProperty("id").GetString();
+            var id = (await server.GetAsync("/api/productions")).GetProperty("cards")[0].GetProperty("id").GetString();
             using var picture = await server.Client.GetAsync($"/api/productions/{id}/picture");
             Assert.Equal("image/png", picture.Content.Headers.ContentType!.MediaType);
             await server.SendAsync(HttpMethod.Delete, "/api/productions/" + id);
         }
         await using var again = await ServerProcess.StartAsync(_data, demo: true);
-        Assert.Empty((await again.GetAsync("/api/productions")).EnumerateArray());
+        Assert.Empty((await again.GetAsync("/api/productions")).GetProperty("cards").EnumerateArray());
     }
 
     [Fact]

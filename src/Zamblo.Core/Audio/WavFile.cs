@@ -117,33 +117,20 @@ public static class WavFile
     /// <param name="sampleRate">In Hz.</param>
     public static void Write(Stream stream, float[][] channels, int sampleRate)
     {
-        var count = channels[0].Length;
-        var block = channels.Length * 2;
-        using var writer = new BinaryWriter(stream, Encoding.ASCII, leaveOpen: true);
-        writer.Write("RIFF"u8);
-        writer.Write(36 + count * block);
-        writer.Write("WAVEfmt "u8);
-        writer.Write(16);
-        writer.Write((short)1);
-        writer.Write((short)channels.Length);
-        writer.Write(sampleRate);
-        writer.Write(sampleRate * block);
-        writer.Write((short)block);
-        writer.Write((short)16);
-        writer.Write("data"u8);
-        writer.Write(count * block);
-        var buffer = new byte[Math.Min(count, 16384) * block];
-        for (var at = 0; at < count; )
+        using var writer = new WavWriter(stream, channels.Length, sampleRate, channels[0].Length);
+        if (channels.Length == 1)
         {
-            var n = Math.Min(16384, count - at);
+            writer.Write(channels[0]);
+            return;
+        }
+        var block = new float[16384 * channels.Length];
+        for (var at = 0; at < channels[0].Length; at += 16384)
+        {
+            var n = Math.Min(16384, channels[0].Length - at);
             for (var i = 0; i < n; i++)
             for (var c = 0; c < channels.Length; c++)
-                BinaryPrimitives.WriteInt16LittleEndian(
-                    buffer.AsSpan((i * channels.Length + c) * 2),
-                    (short)Math.Clamp(MathF.Round(channels[c][at + i] * 32767f), -32768, 32767)
-                );
-            writer.Write(buffer, 0, n * block);
-            at += n;
+                block[i * channels.Length + c] = channels[c][at + i];
+            writer.Write(block.AsSpan(0, n * channels.Length));
         }
     }
 

@@ -11,7 +11,9 @@ namespace Zamblo.Studio.Hearings;
 /// <summary>A line to be listened to.</summary>
 /// <param name="Line">Which.</param>
 /// <param name="Before">What was known when it was listened to last, or null: then only what has changed is listened to.</param>
-public sealed record ListenOrder(Guid Line, SpeechQuery? Before);
+/// <param name="SceneId">The scene that it is in.</param>
+/// <param name="Seconds">Of its sound.</param>
+public sealed record ListenOrder(Guid Line, SpeechQuery? Before, Guid? SceneId = null, double Seconds = 0);
 
 /// <summary>How far the hearing of a line is.</summary>
 /// <param name="State">Asked, running, there or failed.</param>
@@ -36,6 +38,9 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
         var lines = await SceneReader.LinesAsync(db, production, only);
         var own = (await db.Hearings.Where(h => h.ProductionId == production).ToListAsync()).ToDictionary(h => h.Key);
         var orders = new List<Job>();
+        var scenes = await db
+            .Lines.Where(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production))
+            .ToDictionaryAsync(l => l.Id, l => l.SceneId);
         foreach (var line in lines.Where(l => l.EngineHash == null).DistinctBy(VoiceStore.KeyOf))
         {
             var key = VoiceStore.KeyOf(line);
@@ -65,7 +70,12 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
                         Job,
                         production,
                         "Listen",
-                        new ListenOrder(line.Id.Value, before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web))
+                        new ListenOrder(
+                            line.Id.Value,
+                            before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web),
+                            scenes[line.Id.Value],
+                            line.TakeDuration
+                        )
                     )
                 );
         }

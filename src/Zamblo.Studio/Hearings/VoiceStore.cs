@@ -39,12 +39,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         // Many takes may be parts of one recording: it is not read again for each.
         if (_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out var there))
             return there;
-        var path = Path.Combine(folder.Cache, hash + "-master.wav");
-        if (!File.Exists(path))
-        {
-            var decoded = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, AudioFiles.MasterRate, cancel);
-            await WriteAsync(path, stream => WavFile.Write(stream, [decoded.Samples], decoded.SampleRate));
-        }
+        var path = await MasterFileAsync(hash, name, cancel);
         // Read back even when it was just made: the sound is the same, to the last bit, the first time and ever after.
         await using var kept = File.OpenRead(path);
         var audio = WavFile.ReadMono(kept);
@@ -56,11 +51,17 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <exception cref="MediaException">It cannot be decoded.</exception>
     public async Task<double> LengthAsync(string hash, string name, CancellationToken cancel = default)
     {
-        var path = Path.Combine(folder.Cache, hash + "-master.wav");
-        if (!File.Exists(path))
-            return (await MasterAsync(hash, name, cancel)).Duration;
-        await using var kept = File.OpenRead(path);
+        await using var kept = File.OpenRead(await MasterFileAsync(hash, name, cancel));
         return WavFile.Length(kept);
+    }
+
+    private async Task<string> MasterFileAsync(string hash, string name, CancellationToken cancel)
+    {
+        var path = Path.Combine(folder.Cache, hash + "-master.wav");
+        if (File.Exists(path))
+            return path;
+        await WriteAsync(path, stream => AudioFiles.DecodeToAsync(assets.PathOf(hash), name, AudioFiles.MasterRate, stream, cancel));
+        return path;
     }
 
     /// <summary>The sound as it is to be heard, at 48 kHz; made on first use.</summary>
@@ -98,10 +99,9 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     {
         if (part is not { } p)
             return await MasterAsync(hash, name, cancel);
-        var path = Path.Combine(folder.Cache, hash + "-master.wav");
-        if ((_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out _)) || !File.Exists(path))
-            return (await MasterAsync(hash, name, cancel)).Slice(p.Start, p.End);
-        await using var kept = File.OpenRead(path);
+        if (_last is { } last && last.Hash == hash && last.Audio.TryGetTarget(out var whole))
+            return whole.Slice(p.Start, p.End);
+        await using var kept = File.OpenRead(await MasterFileAsync(hash, name, cancel));
         return WavFile.ReadPart(kept, p.Start, p.End);
     }
 
@@ -241,13 +241,23 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
 
     private string SpeechPath(string key) => Path.Combine(folder.Cache, key + "-speech.json");
 
-    private static async Task WriteAsync(string path, Action<Stream> write)
+    private static Task WriteAsync(string path, Action<Stream> write) =>
+        WriteAsync(
+            path,
+            stream =>
+            {
+                write(stream);
+                return Task.CompletedTask;
+            }
+        );
+
+    private static async Task WriteAsync(string path, Func<Stream, Task> write)
     {
         var partial = path + "." + Guid.NewGuid().ToString("N") + ".part";
         try
         {
             await using (var file = File.Create(partial))
-                write(file);
+                await write(file);
             File.Move(partial, path, overwrite: true);
         }
         catch

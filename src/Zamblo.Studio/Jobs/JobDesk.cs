@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Text.Json;
-using System.Threading.Channels;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 using Zamblo.Data;
@@ -37,12 +36,13 @@ public sealed class JobDesk(
     IDbContextFactory<ZambloContext> contexts,
     Func<IEnumerable<IJobHandler>> handlers,
     DataFolder folder,
+    Attention attention,
     NewsDesk news,
     ILogger<JobDesk> log
 )
 {
     private readonly ConcurrentDictionary<Guid, CancellationTokenSource> _running = new();
-    private readonly Dictionary<string, Channel<Guid>> _waiting = Queues.ToDictionary(q => q, _ => Channel.CreateUnbounded<Guid>());
+    private readonly Dictionary<string, JobQueue> _waiting = Queues.ToDictionary(q => q, q => new JobQueue(q is Hearings or Long, attention));
 
     /// <summary>A job to be written down with whatever it belongs to; <see cref="Enqueue"/> sends it off afterwards.</summary>
     public static Job New<T>(string kind, Guid production, string title, T payload) =>
@@ -83,7 +83,7 @@ public sealed class JobDesk(
     /// <summary>Sends off a job that was written down.</summary>
     public void Enqueue(Job job)
     {
-        Enqueue(job.Id, job.Kind);
+        Queue(job);
         news.Tell(job.ProductionId, new News("job", Job: JobView.Of(job)));
     }
 
@@ -95,7 +95,7 @@ public sealed class JobDesk(
             .Jobs.Where(j => j.State == JobState.Running)
             .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Queued).SetProperty(j => j.Detail, "Goes on after a restart"));
         foreach (var job in await db.Jobs.AsNoTracking().Where(j => j.State == JobState.Queued).OrderBy(j => j.Created).ToListAsync())
-            Enqueue(job.Id, job.Kind);
+            Queue(job);
     }
 
     /// <summary>Stops a job that waits or runs.</summary>
@@ -161,26 +161,36 @@ public sealed class JobDesk(
     /// <summary>Queue of hearings: what is typed or recorded meanwhile does not wait for them.</summary>
     public const string Hearings = "hearings";
 
-    /// <summary>All queues.</summary>
-    public static readonly IReadOnlyList<string> Queues = [Voices, Hearings, Films];
+    /// <summary>Queue of turns to be found and of long recordings: what is short overtakes them.</summary>
+    public const string Long = "long";
 
-    private void Enqueue(Guid id, string kind) =>
-        _waiting[
-            kind switch
-            {
-                FilmTicket.Kind => Films,
-                HearingDesk.Job => Hearings,
-                _ => Voices,
-            }
-        ]
-            .Writer.TryWrite(id);
+    // More sound than this, in seconds, is long work.
+    private const double LongSeconds = 90;
+
+    /// <summary>All queues.</summary>
+    public static readonly IReadOnlyList<string> Queues = [Voices, Hearings, Long, Films];
+
+    private void Queue(Job job)
+    {
+        var scope = JsonSerializer.Deserialize<JobScope>(job.Payload) ?? new JobScope();
+        var queue = job.Kind switch
+        {
+            FilmTicket.Kind => Films,
+            _ when scope.Seconds > LongSeconds => Long,
+            HearingDesk.Job => Hearings,
+            _ => Voices,
+        };
+        _waiting[queue].Add(job.Id, scope.SceneId);
+    }
 
     /// <summary>Works through a queue until the program ends, one job at a time: a film uses all cores by itself, and takes keep their order.</summary>
     public async Task WorkAsync(string queue, CancellationToken stop)
     {
         try
         {
-            await foreach (var id in _waiting[queue].Reader.ReadAllAsync(stop))
+            while (true)
+            {
+                var id = await _waiting[queue].NextAsync(stop);
                 try
                 {
                     await RunAsync(id, stop);
@@ -190,6 +200,7 @@ public sealed class JobDesk(
                     // One job must not take the queue down with it.
                     log.LogError(e, "Job {Id} could not be worked on", id);
                 }
+            }
         }
         catch (OperationCanceledException) when (stop.IsCancellationRequested)
         {

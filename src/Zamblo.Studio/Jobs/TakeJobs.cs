@@ -21,7 +21,8 @@ public sealed record TakeOrder(
     string? Hash,
     string Name,
     Delivery? Delivery = null,
-    PunchIn? Punch = null
+    PunchIn? Punch = null,
+    double Seconds = 0
 )
 {
     /// <summary>Kinds of jobs: a sound that is taken in, a text that is spoken.</summary>
@@ -45,8 +46,11 @@ public sealed record NewLine(Guid Member, string? Text, TakeKind Kind, string? H
 public sealed record NewTake(TakeKind Kind, string? Hash, string? Name, string? Text, Delivery? Delivery, NewPunch? Punch);
 
 /// <summary>Orders takes.</summary>
-public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, SceneDesk scenes, JobDesk jobs)
+public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetStore assets, SceneDesk scenes, JobDesk jobs)
 {
+    // In bytes.
+    private const long Small = 1 << 20;
+
     /// <summary>A line that comes into being with its voice; gives the job.</summary>
     public async Task<Guid> OrderLineAsync(Guid scene, NewLine body)
     {
@@ -104,10 +108,18 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
         if (speakers is < Core.Dialogue.Turns.Fewest or > Core.Dialogue.Turns.Most)
             throw new RequestException($"There can be {Core.Dialogue.Turns.Fewest} to {Core.Dialogue.Turns.Most} speakers.");
         var scene = await scenes.LoadAsync(id);
-        await using (var db = await contexts.CreateDbContextAsync())
-            await Takes.UploadedAsync(db, hash);
         var called = Check.FileName(name, "recording");
-        return await jobs.AddAsync(TurnsOrder.Kind, scene.Production.Id, $"Find who speaks in {called}", new TurnsOrder(id, hash!, called, speakers));
+        var order = new TurnsOrder(id, hash ?? "", called, speakers, await SecondsAsync(hash, called));
+        return await jobs.AddAsync(TurnsOrder.Kind, scene.Production.Id, $"Find who speaks in {called}", order);
+    }
+
+    // How long a sound that was uploaded is; of a small file nobody asks, for it is no long work.
+    private async Task<double> SecondsAsync(string? hash, string name)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        await Takes.UploadedAsync(db, hash);
+        var path = assets.PathOf(hash!);
+        return new FileInfo(path).Length < Small ? 0 : (await AudioFiles.ProbeAsync(path, name)).Duration ?? 0;
     }
 
     private async Task<Guid> OrderAsync(Guid production, TakeOrder order)
@@ -121,8 +133,7 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
                 throw new RequestException("Write what is to be said first.");
             return await jobs.AddAsync(TakeOrder.Speak, production, "Speak a line", order);
         }
-        await using (var db = await contexts.CreateDbContextAsync())
-            await Takes.UploadedAsync(db, order.Hash);
+        order = order with { Seconds = await SecondsAsync(order.Hash, order.Name) };
         return await jobs.AddAsync(TakeOrder.TakeIn, production, order.Kind == TakeKind.Recording ? "Take in a recording" : $"Take in {order.Name}", order);
     }
 }

@@ -11,7 +11,7 @@ using Zamblo.Studio.Productions;
 namespace Zamblo.Studio.Jobs;
 
 /// <summary>A recording of several people to be cut into lines.</summary>
-public sealed record TurnsOrder(Guid SceneId, string Hash, string Name, int? Speakers)
+public sealed record TurnsOrder(Guid SceneId, string Hash, string Name, int? Speakers, double Seconds = 0)
 {
     /// <summary>The kind of its job.</summary>
     public const string Kind = "turns";

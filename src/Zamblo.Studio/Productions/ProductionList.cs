@@ -9,28 +9,46 @@ namespace Zamblo.Studio.Productions;
 /// <summary>A production on the shelf.</summary>
 public sealed record ProductionCard(Guid Id, string Title, long Revision, DateTime Modified, int Lines, int Members);
 
+/// <summary>A part of the shelf.</summary>
+/// <param name="Total">So many productions there are, of those that were asked for.</param>
+/// <param name="Cards">Some of them.</param>
+public sealed record ShelfPage(int Total, IReadOnlyList<ProductionCard> Cards);
+
 /// <summary>Productions on the shelf, and how they come into being.</summary>
 public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, CastLibrary library, HearingDesk hearings)
 {
     // Dark enough on paper (4.5:1) and apart for colour-blind eyes, after Okabe and Ito, "Color Universal Design", 2008, darkened.
     private static readonly string[] Inks = ["#0B6A8A", "#A34A00", "#00694E", "#8A3E72", "#6B5B00", "#3D3D8F"];
 
-    /// <summary>All that are not in the bin, the newest first.</summary>
-    public async Task<IReadOnlyList<ProductionCard>> ListAsync()
+    private const int MostAtOnce = 500;
+
+    /// <summary>Those that are not in the bin, the newest first.</summary>
+    /// <param name="from">So many are passed over.</param>
+    /// <param name="count">So many are given at the most.</param>
+    /// <param name="find">Words of the title, or null for any.</param>
+    public async Task<ShelfPage> ListAsync(int from, int count, string? find)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return await db
-            .Productions.Where(p => p.DeletedAt == null)
-            .OrderByDescending(p => p.Modified)
+        var all = db.Productions.Where(p => p.DeletedAt == null);
+        foreach (var word in (find ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(8))
+        {
+            var like = $"%{word.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
+            all = all.Where(p => EF.Functions.Like(p.Title, like, "\\"));
+        }
+        var cards = await all.OrderByDescending(p => p.Modified)
+            .ThenBy(p => p.Id)
+            .Skip(Math.Max(0, from))
+            .Take(Math.Clamp(count, 0, MostAtOnce))
             .Select(p => new ProductionCard(
                 p.Id,
                 p.Title,
                 p.Revision,
                 p.Modified,
-                db.Lines.Count(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == p.Id)),
+                db.Scenes.Where(s => s.ProductionId == p.Id).Sum(s => db.Lines.Count(l => l.SceneId == s.Id)),
                 db.CastMembers.Count(m => m.ProductionId == p.Id)
             ))
             .ToListAsync();
+        return new ShelfPage(await all.CountAsync(), cards);
     }
 
     /// <summary>A new production; gives its id.</summary>

@@ -186,7 +186,7 @@ internal static class SceneReader
             Pause = line.Pause,
         };
 
-    /// <summary>The lines of a production that are listened to: with a voice, as they are now.</summary>
+    /// <summary>The lines of a production that are listened to: with a voice, as they are now, in the order of the film.</summary>
     public static async Task<IReadOnlyList<SceneLine>> LinesAsync(ZambloContext db, Guid production, IReadOnlySet<Guid>? only = null)
     {
         var voices = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == production).ToDictionaryAsync(m => m.Id, m => m.Voice);
@@ -194,7 +194,11 @@ internal static class SceneReader
         var query = db.Lines.Where(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production) && l.TakeId != null);
         if (ids != null)
             query = query.Where(l => ids.Contains(l.Id));
-        var lines = await query.AsNoTracking().OrderBy(l => l.Order).ToListAsync();
+        var lines = await query
+            .AsNoTracking()
+            .OrderBy(l => db.Scenes.Where(s => s.Id == l.SceneId).Select(s => s.Order).FirstOrDefault())
+            .ThenBy(l => l.Order)
+            .ToListAsync();
         var takes = await db.Takes.AsNoTracking().Where(t => query.Any(l => l.TakeId == t.Id)).ToDictionaryAsync(t => t.Id);
         var hand = await HandWork.LoadAsync(db, production, query.Where(l => false).Select(l => l.Id), query.Select(l => l.TakeId!.Value));
         return

@@ -11,6 +11,7 @@ using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Views;
@@ -129,7 +130,7 @@ public sealed record SceneView(
 );
 
 /// <summary>Makes views of scenes.</summary>
-public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, ProductionStore store, CastLibrary library)
+public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, ProductionStore store, Attention attention, CastLibrary library)
 {
     /// <summary>A scene as it is now.</summary>
     /// <param name="id">Which.</param>
@@ -137,6 +138,7 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
     public async Task<SceneView> OfAsync(Guid id, KnownScene? page)
     {
         var scene = await scenes.LoadAsync(id);
+        attention.Look(id);
         var (undo, redo) = await store.NamesAsync(scene.Production.Id);
         var open = await hearings.OpenAsync(scene.Production.Id);
         var stage = scene.Stage;

@@ -22,7 +22,7 @@ internal static class ProductionRoutes
 
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/productions", (ProductionList list) => list.ListAsync());
+        api.MapGet("/productions", (int? from, int? count, string? find, ProductionList list) => list.ListAsync(from ?? 0, count ?? 60, find));
         api.MapPost(
             "/productions",
             async (NewProduction body, ProductionList list) => Results.Json(new { id = await list.AddAsync(body.Title) }, statusCode: 201)

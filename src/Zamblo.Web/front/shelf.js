@@ -3,8 +3,16 @@ import { applyTheme, get, patch, post, remove, toggleTheme } from "./api.js";
 
 applyTheme();
 
+// So many come at a time: the next ones when the end is in sight.
+const page = 60;
+// With so many, somebody looks for one by its name.
+const many = 12;
+
 Alpine.data("shelf", () => ({
   cards: [],
+  total: 0,
+  wanted: page,
+  find: "",
   loaded: false,
   error: "",
   renaming: null,
@@ -14,21 +22,56 @@ Alpine.data("shelf", () => ({
   async init() {
     await this.reload();
     this.loaded = true;
+    new IntersectionObserver((seen) => seen.some((s) => s.isIntersecting) && this.hasMore && this.more(), { rootMargin: "600px" }).observe(this.$refs.end);
     // The demo's voices arrive a moment after the first start.
     this.timer = setInterval(() => this.renaming === null && this.reload(), 4000);
   },
   async reload() {
     try {
-      this.cards = await get("/api/productions");
-      for (const card of this.cards) {
+      const found = this.find;
+      const cards = [];
+      let total = 1;
+      while (cards.length < Math.min(this.wanted, total)) {
+        const count = Math.min(this.wanted - cards.length, 500);
+        const part = await get(`/api/productions?from=${cards.length}&count=${count}&find=${encodeURIComponent(found)}`);
+        total = part.total;
+        if (part.cards.length === 0) break;
+        cards.push(...part.cards);
+      }
+      // What was asked for meanwhile is on its way.
+      if (found !== this.find) return;
+      for (const card of cards) {
         card.picture = `/api/productions/${card.id}/picture?r=${card.revision}`;
         card.address = `/production/${card.id}`;
         card.about = `${card.members === 1 ? "1 cast member" : `${card.members} cast members`}, ${card.lines === 1 ? "1 line" : `${card.lines} lines`}`;
       }
-      this.error = "";
+      Object.assign(this, { total, cards, error: "" });
     } catch (e) {
       this.error = e.message;
     }
+  },
+  get hasMore() {
+    return this.cards.length < this.total;
+  },
+  get isEmpty() {
+    return this.loaded && this.cards.length === 0 && !this.find;
+  },
+  get isNotFound() {
+    return this.loaded && this.cards.length === 0 && this.find !== "";
+  },
+  get canFind() {
+    return this.total > many || this.find !== "";
+  },
+  get moreText() {
+    return `Show more (${this.cards.length} of ${this.total})`;
+  },
+  more() {
+    this.wanted = this.cards.length + page;
+    return this.reload();
+  },
+  look() {
+    this.wanted = page;
+    return this.reload();
   },
   async attempt(work) {
     try {
