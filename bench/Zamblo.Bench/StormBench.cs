@@ -18,7 +18,7 @@ internal static class StormBench
     public static async Task<bool> RunAsync(string folder, double minutes, int seed)
     {
         var isWhole = await FuzzAsync(folder, seed);
-        var options = new StormOptions(seed, TimeSpan.FromMinutes(minutes), 10, 30, TimeSpan.FromSeconds(3), 20, 25, 3L << 30);
+        var options = new StormOptions(seed, TimeSpan.FromMinutes(minutes), 10, 30, TimeSpan.FromSeconds(2), 20, 25, 3L << 30);
         Console.WriteLine($"a storm of {minutes} minutes, seed {seed}");
         var report = await new Storm.Storm(options, Console.Error.WriteLine).RunAsync();
         foreach (var (what, count) in report.Counts)

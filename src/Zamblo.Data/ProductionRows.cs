@@ -102,24 +102,29 @@ public static partial class ProductionRows
             throw new NotFoundException("such production");
         var ids = rows.ToDictionary(r => (r.GetType().Name, IdOf(db.Model.FindEntityType(r.GetType())!, r)), _ => Guid.NewGuid());
         var inTexts = ids.ToDictionary(i => i.Key.Item2, i => i.Value);
-        foreach (var row in rows)
+        foreach (var kind in rows.GroupBy(r => r.GetType()))
         {
-            var type = db.Model.FindEntityType(row.GetType())!;
-            // References first: they are found under the old ids.
-            foreach (var (property, target) in References(type))
-                if (property.PropertyInfo!.GetValue(row) is Guid old && ids.TryGetValue((target, old), out var copied))
-                    property.PropertyInfo.SetValue(row, copied);
-            // Ids may stand within texts, too.
-            foreach (var property in type.GetProperties().Where(p => p.ClrType == typeof(string)))
-                if (property.PropertyInfo!.GetValue(row) is string { Length: >= 36 } text)
-                    property.PropertyInfo.SetValue(
-                        row,
-                        Ids().Replace(text, m => inTexts.TryGetValue(Guid.Parse(m.Value), out var copied) ? copied.ToString() : m.Value)
-                    );
+            var type = db.Model.FindEntityType(kind.Key)!;
+            var references = References(type).ToArray();
+            var texts = type.GetProperties().Where(p => p.ClrType == typeof(string)).Select(p => p.PropertyInfo!).ToArray();
             var id = type.FindPrimaryKey()!.Properties[0].PropertyInfo!;
-            id.SetValue(row, ids[(row.GetType().Name, (Guid)id.GetValue(row)!)]);
-            db.Add(row);
+            foreach (var row in kind)
+            {
+                // References first: they are found under the old ids.
+                foreach (var (property, target) in references)
+                    if (property.PropertyInfo!.GetValue(row) is Guid old && ids.TryGetValue((target, old), out var copied))
+                        property.PropertyInfo.SetValue(row, copied);
+                // Ids may stand within texts, too: there they have their dashes.
+                foreach (var property in texts)
+                    if (property.GetValue(row) is string { Length: >= 36 } text && text.Contains('-', StringComparison.Ordinal))
+                        property.SetValue(
+                            row,
+                            Ids().Replace(text, m => inTexts.TryGetValue(Guid.Parse(m.Value), out var copied) ? copied.ToString() : m.Value)
+                        );
+                id.SetValue(row, ids[(kind.Key.Name, (Guid)id.GetValue(row)!)]);
+            }
         }
+        db.AddRange(rows);
         return (Production)rows[0];
     }
 

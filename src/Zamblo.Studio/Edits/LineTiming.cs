@@ -27,19 +27,20 @@ internal static class LineTiming
             : ((double?)null, pause);
         times[index] = times[index] with { Start = line.Start, Pause = line.Pause };
         var by = Timing.Lay(times[..(index + 1)], scene.Scene.LeadIn, scene.Scene.Gap)[index] - starts[index];
-        var ids = order.Skip(index + 1).Select(l => l.Id.Value).ToArray();
-        var later = await db.Lines.Where(l => ids.Contains(l.Id)).ToListAsync();
         if (!isAlone)
         {
-            foreach (var other in later)
-                if (other.Start is { } own)
-                    other.Start = Math.Max(0, own + by);
+            // Those that follow do so by themselves.
+            var later = order.Skip(index + 1).Where(l => l.Time.Start != null).Select(l => l.Id.Value).ToHashSet();
+            if (later.Count > 0)
+                foreach (var other in await db.Lines.Where(l => l.SceneId == line.SceneId && l.Start != null).ToListAsync())
+                    if (later.Contains(other.Id))
+                        other.Start = Math.Max(0, other.Start!.Value + by);
             return;
         }
-        if (ids.Length == 0)
+        if (index + 1 == order.Count)
             return;
         starts[index] += by;
-        var next = later.First(l => l.Id == ids[0]);
+        var next = await db.Lines.FirstAsync(l => l.Id == order[index + 1].Id.Value);
         if (next.Start == null)
             next.Pause = Timing.PauseFor(times, starts, index + 1, starts[index + 1]);
     }

@@ -35,12 +35,11 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
     public async Task AskAsync(Guid production, IReadOnlySet<Guid>? only = null)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var lines = await SceneReader.LinesAsync(db, production, only);
+        var lines = await SceneReader.LinesAsync(db, production, only, isHeard: true);
+        if (lines.Count == 0)
+            return;
         var own = (await db.Hearings.Where(h => h.ProductionId == production).ToListAsync()).ToDictionary(h => h.Key);
         var orders = new List<Job>();
-        var scenes = await db
-            .Lines.Where(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production))
-            .ToDictionaryAsync(l => l.Id, l => l.SceneId);
         foreach (var line in lines.Where(l => l.EngineHash == null).DistinctBy(VoiceStore.KeyOf))
         {
             var key = VoiceStore.KeyOf(line);
@@ -73,7 +72,7 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
                         new ListenOrder(
                             line.Id.Value,
                             before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web),
-                            scenes[line.Id.Value],
+                            await db.Lines.Where(l => l.Id == line.Id.Value).Select(l => (Guid?)l.SceneId).FirstOrDefaultAsync(),
                             line.TakeDuration
                         )
                     )
@@ -89,7 +88,13 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
     public async Task AskEverywhereAsync(CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        foreach (var id in await db.Productions.Where(p => p.DeletedAt == null).OrderByDescending(p => p.Modified).Select(p => p.Id).ToListAsync(cancel))
+        // Where something is listened to at all.
+        var heard = db
+            .Takes.Where(t => t.SpeechHash == null || t.GuideHash != null)
+            .Join(db.Lines, t => t.LineId, l => l.Id, (_, l) => l.SceneId)
+            .Join(db.Scenes, l => l, s => s.Id, (_, s) => s.ProductionId);
+        var productions = db.Productions.Where(p => p.DeletedAt == null && heard.Contains(p.Id)).OrderByDescending(p => p.Modified);
+        foreach (var id in await productions.Select(p => p.Id).ToListAsync(cancel))
         {
             cancel.ThrowIfCancellationRequested();
             await AskAsync(id);

@@ -187,20 +187,28 @@ internal static class SceneReader
         };
 
     /// <summary>The lines of a production that are listened to: with a voice, as they are now, in the order of the film.</summary>
-    public static async Task<IReadOnlyList<SceneLine>> LinesAsync(ZambloContext db, Guid production, IReadOnlySet<Guid>? only = null)
+    /// <param name="db">The database.</param>
+    /// <param name="production">Whose.</param>
+    /// <param name="only">Those that are asked for; null for all.</param>
+    /// <param name="isHeard">Only those whose times come from listening, not from the engine that spoke them.</param>
+    public static async Task<IReadOnlyList<SceneLine>> LinesAsync(ZambloContext db, Guid production, IReadOnlySet<Guid>? only = null, bool isHeard = false)
     {
         var voices = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == production).ToDictionaryAsync(m => m.Id, m => m.Voice);
         var ids = only?.ToArray();
-        var query = db.Lines.Where(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production) && l.TakeId != null);
+        var scenes = db.Scenes.Where(s => s.ProductionId == production).Select(s => s.Id);
+        var query = db.Lines.Where(l => scenes.Contains(l.SceneId) && l.TakeId != null);
         if (ids != null)
             query = query.Where(l => ids.Contains(l.Id));
+        if (isHeard)
+            query = query.Where(l => db.Takes.Any(t => t.Id == l.TakeId && (t.SpeechHash == null || t.GuideHash != null)));
         var lines = await query
             .AsNoTracking()
             .OrderBy(l => db.Scenes.Where(s => s.Id == l.SceneId).Select(s => s.Order).FirstOrDefault())
             .ThenBy(l => l.Order)
             .ToListAsync();
-        var takes = await db.Takes.AsNoTracking().Where(t => query.Any(l => l.TakeId == t.Id)).ToDictionaryAsync(t => t.Id);
-        var hand = await HandWork.LoadAsync(db, production, query.Where(l => false).Select(l => l.Id), query.Select(l => l.TakeId!.Value));
+        var takeIds = query.Select(l => l.TakeId!.Value);
+        var takes = await db.Takes.AsNoTracking().Where(t => takeIds.Contains(t.Id)).ToDictionaryAsync(t => t.Id);
+        var hand = await HandWork.LoadAsync(db, production, query.Where(l => false).Select(l => l.Id), takeIds);
         return
         [
             .. lines
