@@ -47,6 +47,21 @@ public readonly record struct FrameRate(int Numerator, int Denominator = 1)
         return rate;
     }
 
+    /// <summary>Reads a rate; false where it is none.</summary>
+    public static bool TryParse(string text, out FrameRate rate)
+    {
+        try
+        {
+            rate = Parse(text);
+            return true;
+        }
+        catch (FormatException)
+        {
+            rate = default;
+            return false;
+        }
+    }
+
     /// <summary>The rate as people write it: "25" or "30000/1001".</summary>
     public override string ToString() => Denominator == 1 ? $"{Numerator}" : $"{Numerator}/{Denominator}";
 }

@@ -7,6 +7,7 @@ namespace Zamblo.Storm;
 /// <summary>A production with a little of everything in it, and the ids of what is there.</summary>
 public sealed class Fixture
 {
+    private static readonly TimeSpan Late = TimeSpan.FromSeconds(20);
     private Talk _talk;
     private JsonElement _state;
     private string _voice = "",
@@ -85,6 +86,17 @@ public sealed class Fixture
                 end = 0.5,
             }
         );
+        await talk.SendAsync(HttpMethod.Put, $"/api/productions/{production}/respellings", new { word = "hungry", written = "HH AH NG R IY" });
+        var word = (await talk.GetAsync("/api/scenes/" + scene)).GetProperty("lines")[0].GetProperty("words")[1];
+        await talk.PostAsync(
+            $"/api/lines/{line}/pins",
+            new
+            {
+                word = 1,
+                phone = 0,
+                time = word[1].GetDouble() + 0.01,
+            }
+        );
         await talk.PostAsync(
             $"/api/takes/{made.Ids["take"]}/marks",
             new
@@ -131,9 +143,17 @@ public sealed class Fixture
         string[] reads = [$"/api/scenes/{scene}", $"/api/scenes/{scene}/frames?from=0&count=40", $"/api/scenes/{scene}/shapes", $"/production/{Production}"];
         foreach (var url in reads)
         {
-            using var response = await _talk.Client.GetAsync(url);
-            if (!response.IsSuccessStatusCode)
-                return $"{url}: {(int)response.StatusCode}";
+            try
+            {
+                using var limit = new CancellationTokenSource(Late);
+                using var response = await _talk.Client.GetAsync(url, limit.Token);
+                if (!response.IsSuccessStatusCode)
+                    return $"{url}: {(int)response.StatusCode}";
+            }
+            catch (OperationCanceledException)
+            {
+                return $"{url}: no answer in {Late.TotalSeconds} s";
+            }
         }
         return null;
     }

@@ -48,6 +48,24 @@ test("shelf: new, rename, duplicate, delete, undo", async () => {
     .first()
     .evaluate(async (i) => (await i.decode(), i.naturalWidth));
   assert.equal(picture, 640);
+  // With many on the shelf one is found by words of its title; nothing found is said.
+  await page.evaluate(async () => {
+    const headers = { "Content-Type": "application/json", "X-Csrf-Token": document.querySelector('meta[name="csrf"]').content };
+    for (let i = 1; i <= 70; i++) await fetch("/api/productions", { method: "POST", headers, body: JSON.stringify({ title: `Batch ${i}` }) });
+  });
+  await page.reload();
+  await page.getByRole("heading", { name: "Batch 70", exact: true }).waitFor();
+  await page.getByLabel("Find a production").fill("shift cop");
+  await page.getByRole("heading", { name: "Batch 70", exact: true }).waitFor({ state: "detached" });
+  assert.deepEqual(await page.locator("li h2").allTextContents(), ["Morning Shift copy"]);
+  await page.getByLabel("Find a production").fill("100%");
+  await page.getByText("No production on the shelf has that in its title.").waitFor();
+  await page.getByLabel("Find a production").fill("");
+  // The rest comes when the end is in sight.
+  await page.getByRole("heading", { name: "Batch 12", exact: true }).waitFor();
+  assert.equal(await page.getByRole("heading", { name: "Batch 2", exact: true }).count(), 0);
+  await page.keyboard.press("End");
+  await page.getByRole("heading", { name: "Batch 2", exact: true }).waitFor();
   check(page);
   await page.context().close();
 });

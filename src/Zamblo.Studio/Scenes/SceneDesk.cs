@@ -116,7 +116,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             ?? throw new NotFoundException("such scene");
         if (_kept.TryGetValue(sceneId, out var kept) && kept.Revision == revision && kept.Scene.Heard == HeardIn(kept.Scene.Document))
             return kept.Scene;
-        var (rows, document) = await SceneReader.ReadAsync(db, sceneId);
+        var (rows, document) = await SceneReader.ReadAsync(db, sceneId, library);
         var heard = HeardIn(document);
         var loaded = new LoadedScene(rows, SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library), heard);
         _kept[sceneId] = (rows.Production.Revision, loaded);

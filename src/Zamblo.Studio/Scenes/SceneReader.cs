@@ -7,6 +7,7 @@ using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
 
@@ -22,7 +23,8 @@ internal static class Column
     {
         try
         {
-            return JsonSerializer.Deserialize<T>(json.Length == 0 ? Nothing : json, JsonSerializerOptions.Web)!;
+            return JsonSerializer.Deserialize<T>(json.Length == 0 ? Nothing : json, JsonSerializerOptions.Web)
+                ?? JsonSerializer.Deserialize<T>(Nothing, JsonSerializerOptions.Web)!;
         }
         catch (JsonException)
         {
@@ -46,20 +48,22 @@ public sealed record HandWork(
 )
 {
     /// <summary>Of some lines and takes, as queries: a long scene has hundreds, and they are not to travel.</summary>
-    public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, IQueryable<Guid> lines, IQueryable<Guid> takes) =>
-        new(
+    public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, IQueryable<Guid> lines, IQueryable<Guid> takes)
+    {
+        var marks = await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync();
+        var pins = await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync();
+        marks.ForEach(RowMender.Mend);
+        pins.ForEach(RowMender.Mend);
+        return new(
             await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync(),
-            await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync(),
-            await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync(),
+            marks,
+            pins,
             await db.Respellings.AsNoTracking().Where(r => r.ProductionId == production).OrderBy(r => r.Word).ToListAsync()
         );
+    }
 
     /// <summary>A touch-up as it was made.</summary>
-    public static TouchUp Read(LineTouch row) =>
-        (JsonSerializer.Deserialize<TouchUp>(row.Data, JsonSerializerOptions.Web) ?? new TouchUp()) with
-        {
-            Id = row.Id,
-        };
+    public static TouchUp Read(LineTouch row) => Column.Read<TouchUp>(row.Data) with { Id = row.Id };
 
     /// <summary>What is known about the sound of a line.</summary>
     /// <param name="text">Of the line.</param>
@@ -103,7 +107,7 @@ internal static class SceneReader
 {
     /// <summary>Reads a scene as it is now.</summary>
     /// <exception cref="NotFoundException">There is none.</exception>
-    public static async Task<(SceneRows Rows, SceneDocument Document)> ReadAsync(ZambloContext db, Guid sceneId)
+    public static async Task<(SceneRows Rows, SceneDocument Document)> ReadAsync(ZambloContext db, Guid sceneId, CastLibrary library)
     {
         var scene = await db.Scenes.AsNoTracking().FirstOrDefaultAsync(s => s.Id == sceneId) ?? throw new NotFoundException("such scene");
         var production = await db.Productions.AsNoTracking().FirstAsync(p => p.Id == scene.ProductionId);
@@ -123,6 +127,13 @@ internal static class SceneReader
         );
         var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).ToListAsync();
         var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
+        RowMender.Mend(production, scene, library);
+        members.ForEach(m => RowMender.Mend(m, library));
+        lines.ForEach(RowMender.Mend);
+        sounds.ForEach(RowMender.Mend);
+        clips.ForEach(RowMender.Mend);
+        foreach (var take in takes.Values)
+            RowMender.Mend(take);
         var voiceOf = members.ToDictionary(m => m.Id, m => m.Voice);
         var touches = hand.Touches.Where(t => t.IsOn).ToLookup(t => t.LineId);
         var spoken = new List<SceneLine>();
@@ -151,8 +162,8 @@ internal static class SceneReader
                     m.Character,
                     m.Voice,
                     m.Ink,
-                    Column.Read<MouthDials>(m.MouthDials),
-                    Column.Read<PerformanceDials>(m.PerformanceDials)
+                    Column.Read<MouthDials>(m.MouthDials).Clamped(),
+                    Column.Read<PerformanceDials>(m.PerformanceDials).Clamped()
                 )),
             ],
             Lines = spoken,
@@ -170,8 +181,20 @@ internal static class SceneReader
         new(new SoundId(s.Id), s.Kind, s.AssetHash, s.Name, s.Duration, s.Start, s.From, s.Length, s.Gain, s.FadeIn, s.FadeOut, s.Duck, s.Loops)
         {
             Line = s.LineId is { } line ? new LineId(line) : null,
-            Anchor = s.Anchor.Length == 0 ? null : JsonSerializer.Deserialize<WordAnchor>(s.Anchor, JsonSerializerOptions.Web),
+            Anchor = AnchorOf(s.Anchor),
         };
+
+    private static WordAnchor? AnchorOf(string json)
+    {
+        try
+        {
+            return json.Length == 0 ? null : JsonSerializer.Deserialize<WordAnchor>(json, JsonSerializerOptions.Web);
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
 
     /// <summary>A line with its take, without what hangs on it.</summary>
     public static SceneLine LineOf(Line line, Take take, SpeechQuery query) =>
@@ -208,6 +231,9 @@ internal static class SceneReader
             .ToListAsync();
         var takeIds = query.Select(l => l.TakeId!.Value);
         var takes = await db.Takes.AsNoTracking().Where(t => takeIds.Contains(t.Id)).ToDictionaryAsync(t => t.Id);
+        lines.ForEach(RowMender.Mend);
+        foreach (var take in takes.Values)
+            RowMender.Mend(take);
         var hand = await HandWork.LoadAsync(db, production, query.Where(l => false).Select(l => l.Id), takeIds);
         return
         [

@@ -1,0 +1,78 @@
+using System.Text.RegularExpressions;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata;
+using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Data;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>
+/// Reading is total: whatever stands in one field of a row (a file system that wrote half, a hand in the database, a version that never was), its
+/// production still opens and is drawn.
+/// </summary>
+public sealed class SpoiltRowTests(Host host) : IClassFixture<Host>
+{
+    private static readonly string[] Texts = ["", "{", "null", "[1]", "none such", "{\"start\":\"x\"}", "-5"];
+    private static readonly string[] Numbers = ["-1e300", "-1", "0", "1e300"];
+    private static readonly string[] Counts = ["-1", "0", "2000000000"];
+
+    [Fact]
+    public async Task A_production_opens_whatever_stands_in_one_of_its_fields()
+    {
+        var fixture = await Fixture.MakeAsync(host.Talk);
+        var troubles = new List<string>();
+        var tried = 0;
+        await using var db = await host.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
+        foreach (var type in ProductionRows.Types(db.Model))
+        foreach (var property in type.GetProperties().Where(p => !p.IsPrimaryKey() && !p.IsForeignKey()))
+        {
+            var (table, column) = (type.GetTableName()!, property.GetColumnName());
+            var kept = await KeptAsync(db, table, column);
+            if (kept.Count == 0)
+                troubles.Add($"{table}: the fixture has none");
+            foreach (var value in Spoilt(property, kept))
+            {
+                tried++;
+                await SetAsync(db, $"UPDATE \"{table}\" SET \"{column}\" = {value}");
+                // As after a restart: nothing is at hand.
+                await SetAsync(db, "UPDATE Productions SET Revision = Revision + 1");
+                if (await fixture.TroubleAsync() is { } trouble)
+                {
+                    troubles.Add($"{table}.{column} = {value}: {trouble}");
+                    // What does not come to an end now would hold up everything after it.
+                    if (trouble.Contains("no answer", StringComparison.Ordinal))
+                        Assert.Fail(string.Join('\n', troubles));
+                }
+                for (var i = 0; i < kept.Count; i++)
+                    await SetAsync(
+                        db,
+                        $"UPDATE \"{table}\" SET \"{column}\" = {kept[i]} WHERE rowid = (SELECT rowid FROM \"{table}\" ORDER BY rowid LIMIT 1 OFFSET {i})"
+                    );
+            }
+        }
+        Assert.True(tried > 200, $"{tried}");
+        Assert.True(troubles.Count == 0, $"{troubles.Count} of {tried}:\n" + string.Join('\n', troubles));
+    }
+
+    private static IEnumerable<string> Spoilt(IProperty property, IReadOnlyList<string> kept)
+    {
+        if (property.ClrType == typeof(double) || property.ClrType == typeof(double?))
+            return Numbers;
+        if (property.ClrType == typeof(int) || property.ClrType.IsEnum)
+            return Counts;
+        if (property.ClrType != typeof(string))
+            return [];
+        // Of what is written as JSON each number, too.
+        var json = kept.FirstOrDefault(k => k.StartsWith("'{", StringComparison.Ordinal));
+        var numbers = json == null ? [] : ((string[])["1e30", "-1e30", "-1"]).Select(n => Regex.Replace(json, @"(?<=[:\[,])-?\d+(\.\d+)?(?=[,\]}])", n));
+        return Texts.Select(t => $"'{t}'").Concat(numbers);
+    }
+
+#pragma warning disable EF1002 // Names of the model's own tables and columns, and values of our own.
+    private static Task SetAsync(ZambloContext db, string sql) =>
+        db.Database.ExecuteSqlRawAsync(sql.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal));
+
+    private static Task<List<string>> KeptAsync(ZambloContext db, string table, string column) =>
+        db.Database.SqlQueryRaw<string>($"SELECT quote(\"{column}\") AS Value FROM \"{table}\" ORDER BY rowid").ToListAsync();
+#pragma warning restore EF1002
+}
