@@ -1,0 +1,123 @@
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Data;
+using Zamblo.Studio;
+using Zamblo.Studio.Assets;
+using Zamblo.Studio.Jobs;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>Jobs whose rows say what is not so, and what is kept of a disk for when it is full.</summary>
+public sealed class JobTests(Host host) : SceneTests(host)
+{
+    private async Task<Guid> RowAsync(JobState state, DateTime created)
+    {
+        await using var db = await Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
+        var job = JobDesk.New("listen", Guid.Parse(Production), "Listen", new { });
+        (job.State, job.Created) = (state, created);
+        db.Jobs.Add(job);
+        await db.SaveChangesAsync();
+        return job.Id;
+    }
+
+    [Fact]
+    public async Task A_job_that_says_it_runs_though_nobody_works_on_it_can_be_cancelled_and_run_again()
+    {
+        // Its end could not be written down: the disk was full, and then the program was killed.
+        var job = $"{await RowAsync(JobState.Running, DateTime.UtcNow)}";
+        await Server.PostAsync($"/api/jobs/{job}/cancel", new { });
+        Assert.Equal("cancelled", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
+        await Server.PostAsync($"/api/jobs/{job}/retry", new { });
+        // What it is about is not there any more: nothing is to be done, and the queue goes on.
+        Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        await Server.PostAsync($"/api/jobs/{Guid.NewGuid()}/cancel", new { }, expect: 404);
+    }
+
+    [Fact]
+    public async Task What_failed_long_ago_is_still_there_to_be_run_again()
+    {
+        var failed = await RowAsync(JobState.Failed, DateTime.UtcNow.AddDays(-1));
+        for (var i = 0; i < 30; i++)
+            await RowAsync(JobState.Done, DateTime.UtcNow);
+        var shown = (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().Select(Id).ToArray();
+        Assert.Contains($"{failed}", shown);
+        Assert.Equal(21, shown.Length);
+    }
+
+    [Fact]
+    public void Something_is_held_back_for_edits_and_given_up_once()
+    {
+        var root = Directory.CreateTempSubdirectory("zamblo-held-").FullName;
+        try
+        {
+            var folder = new DataFolder(root);
+            Assert.False(folder.LetGo());
+            var before = folder.FreeBytes;
+            folder.HoldBack();
+            folder.HoldBack();
+            var held = new FileInfo(Path.Combine(root, "held-back"));
+            Assert.Equal(8L << 20, held.Length);
+            Assert.True(folder.LetGo());
+            Assert.False(folder.LetGo());
+            Assert.True(before > 0 && !folder.IsNearlyFull);
+            Assert.Throws<DiskFullException>(() => folder.CheckRoom(long.MaxValue / 2));
+        }
+        finally
+        {
+            Directory.Delete(root, true);
+        }
+    }
+
+    [Fact]
+    public void A_full_disk_is_known_whoever_meets_it()
+    {
+        // sqlite.org/rescode.html: 13 SQLITE_FULL, 778 SQLITE_IOERR_WRITE, 5 SQLITE_BUSY, 266 SQLITE_IOERR_READ.
+        Assert.True(DiskFullException.Is(new DbUpdateException("x", new SqliteException("full", 13))));
+        Assert.True(DiskFullException.Is(new SqliteException("write", 10, 778)));
+        Assert.True(DiskFullException.Is(new IOException("No space left on device : '/data/x'")));
+        Assert.False(DiskFullException.Is(new SqliteException("busy", 5)));
+        Assert.False(DiskFullException.Is(new SqliteException("read", 10, 266)));
+        Assert.False(DiskFullException.Is(null));
+    }
+
+    private sealed record Inner(double At, string? Text);
+
+    private sealed record Outer(IReadOnlyList<Inner?>? Parts, Dictionary<string, double[]>? Samples, DayOfWeek Day, float? Maybe);
+
+    public static TheoryData<string, bool> Shapes =>
+        new()
+        {
+            { "good", true },
+            { "hole", false },
+            { "infinite", false },
+            { "deep infinite", false },
+            { "nul", false },
+            { "choice", false },
+            { "long", false },
+            { "not a number", false },
+        };
+
+    [Theory]
+    [MemberData(nameof(Shapes))]
+    public void Values_from_outside_are_whole_finite_and_known(string what, bool isGood)
+    {
+        var good = new Outer([new Inner(1, "oven")], new() { ["headTurn"] = [0.1, 2] }, DayOfWeek.Friday, null);
+        object value = what switch
+        {
+            "hole" => good with { Parts = [null] },
+            "infinite" => good with { Parts = [new Inner(double.PositiveInfinity, null)] },
+            "deep infinite" => good with { Samples = new() { ["x"] = [0, double.NegativeInfinity] } },
+            "nul" => good with { Parts = [new Inner(1, "a\0b")] },
+            "choice" => good with { Day = (DayOfWeek)999 },
+            "long" => good with { Parts = [new Inner(1, new string('a', RequestShape.LongestText + 1))] },
+            "not a number" => good with { Maybe = float.NaN },
+            _ => good,
+        };
+        if (isGood)
+            RequestShape.Check(value);
+        else
+            Assert.EndsWith(".", Assert.Throws<RequestException>(() => RequestShape.Check(value)).Message, StringComparison.Ordinal);
+    }
+}
