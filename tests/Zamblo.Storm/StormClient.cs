@@ -23,7 +23,8 @@ internal sealed class StormClient(int number, Func<Talk?> server, Ledger ledger,
                     await StepAsync();
                 await Task.Delay(_random.Next(60), CancellationToken.None);
             }
-            catch (Exception e) when (e is HttpRequestException or IOException or OperationCanceledException or ObjectDisposedException)
+            catch (Exception e)
+                when (e is HttpRequestException or IOException or OperationCanceledException or ObjectDisposedException or System.Net.Sockets.SocketException)
             {
                 // The server was killed under the request.
                 ledger.CountCut();

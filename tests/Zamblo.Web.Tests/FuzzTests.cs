@@ -13,7 +13,7 @@ public sealed class FuzzTests(Host host, Xunit.Abstractions.ITestOutputHelper ou
     {
         var routes = ApiRoute.Of(host.Services.GetServices<EndpointDataSource>());
         Assert.InRange(routes.Count, 80, 400);
-        var per = int.TryParse(Environment.GetEnvironmentVariable("ZAMBLO_FUZZ"), out var n) ? n : 15;
+        var per = int.TryParse(Environment.GetEnvironmentVariable("ZAMBLO_FUZZ"), out var n) ? n : 8;
         var report = await new RouteFuzz(host.Talk, routes, 20261126).RunAsync(per);
         foreach (var route in report.Unreached)
             output.WriteLine("not reached: " + route);

@@ -7,7 +7,7 @@ public sealed class StormTests(Host host, Xunit.Abstractions.ITestOutputHelper o
     public async Task A_server_that_is_edited_fed_killed_and_filled_loses_nothing_that_it_acknowledged()
     {
         var storm = new Storm.Storm(
-            new StormOptions(Environment.TickCount, TimeSpan.FromSeconds(8), 1, 3, TimeSpan.FromSeconds(3), 1, 8, 400 << 20),
+            new StormOptions(Environment.TickCount, TimeSpan.FromSeconds(6), 1, 3, TimeSpan.FromSeconds(3), 1, 8, 400 << 20),
             output.WriteLine
         );
         var report = await storm.RunAsync();

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { addFile, newProduction, openPage, recordings, sceneState, similarity, startBrowser, startServer, until, waitForLines } from "./harness.mjs";
+import { addFile, drag, newProduction, openPage, recordings, sceneState, similarity, startBrowser, startServer, until, waitForLines } from "./harness.mjs";
 
 const reading = `${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0930.wav`;
 const readingText = "he might even have been made amiable himself";
@@ -314,6 +314,28 @@ test("every view is accessible, by day and by night", async () => {
   await page.keyboard.press("Control+Enter");
   await waitForLines(page, 1);
   await rules("studio");
+  // The score is made higher by its edge, stays so, and its head covers nothing.
+  const edge = page.getByRole("separator", { name: "Height of the score" });
+  const top = async () => (await page.locator("#score").boundingBox()).y;
+  const before = await top();
+  await edge.focus();
+  await page.keyboard.press("ArrowUp");
+  await page.keyboard.press("ArrowUp");
+  assert.ok(Math.abs((await top()) - before + 48) < 3, `${before} became ${await top()}`);
+  const box = await edge.boundingBox();
+  await drag(page, { x: 600, y: box.y + 5 }, { x: 600, y: box.y + 55 });
+  assert.ok(Math.abs((await top()) - before - 2) < 4, `${await top()}`);
+  await edge.focus();
+  await page.keyboard.press("ArrowUp");
+  const left = await top();
+  await page.reload();
+  await page.locator("#stage[data-frame]").waitFor();
+  assert.ok(Math.abs((await top()) - left) < 2);
+  const zoom = await page.getByRole("button", { name: "Zoom in" }).boundingBox();
+  assert.ok(zoom.y + zoom.height <= left);
+  await edge.focus();
+  await page.keyboard.press("Home");
+  assert.ok(Math.abs((await top()) - before) < 2);
   await page.keyboard.press("?");
   await rules("keys");
   await page.keyboard.press("Escape");

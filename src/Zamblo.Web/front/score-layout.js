@@ -45,7 +45,7 @@ export class ScoreLayout {
       Object.keys(laneNames).filter((kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)));
     const taken = members.reduce((sum, m) => sum + lanes(m).length * lane, 0) + this.soundLanes.length * lane;
     const room = (this.canvas.parentElement.clientHeight - ruler - taken - silent * silentStaff) / Math.max(1, members.length - silent);
-    const full = Math.round(Math.min(150, Math.max(84, room)));
+    const full = Math.round(Math.min(150, Math.max(74, room)));
     let y = ruler;
     return members.map((member) => {
       const height = speaks(member) ? full : silentStaff;

@@ -68,9 +68,6 @@ export class Score extends ScoreLines {
     c.stroke();
     c.fillStyle = this.color("paper");
     c.fillRect(0, 0, gutter, ruler);
-    c.fillStyle = this.color("soft");
-    c.font = '600 11px "Figtree"';
-    c.fillText("Score", 12, ruler / 2);
   }
 
   drawStaff(staff) {
@@ -106,7 +103,7 @@ export class Score extends ScoreLines {
     c.fillStyle = this.color("soft");
     for (const [kind, top] of Object.entries(staff.lanes)) c.fillText(laneNames[kind], 12, y + top + lane / 2);
     if (!staff.mouth) return;
-    c.fillText("Voice", 12, y + 38);
+    c.fillText("Voice", 12, y + Math.min(38, staff.voice - 2));
     c.fillText("Mouth", 12, y + staff.voice + staff.mouth / 2 + 2);
   }
 

@@ -2,6 +2,7 @@
 import { laneNames, Score } from "../../front/score.js";
 import { mix } from "./mix.js";
 import { scoreActing } from "./score-acting.js";
+import { scoreEdge } from "./score-edge.js";
 import { scoreMouth } from "./score-mouth.js";
 import { act, onKey, player, score } from "./shared.js";
 
@@ -109,6 +110,7 @@ const pointerAndLanes = () => ({
   },
   init() {
     score.view = new Score(this.$refs.score);
+    this.setShare(this.share, false);
     this.listen();
     onKey(
       60,
@@ -117,4 +119,4 @@ const pointerAndLanes = () => ({
   },
 });
 
-export const scorePanel = () => mix(pointerAndLanes(), scoreMouth(), scoreActing());
+export const scorePanel = () => mix(pointerAndLanes(), scoreEdge(), scoreMouth(), scoreActing());
