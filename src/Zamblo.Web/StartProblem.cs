@@ -41,8 +41,8 @@ internal static class StartProblem
             {
                 // sqlite.org/rescode.html
                 13 => $"the disk of {data} is full. Free some space and start again; nothing that was there is lost.",
-                26 or 11 =>
-                    $"{Path.Combine(data, "zamblo.db")} is no database of Zamblo's, or is damaged. Put a backup in its place, or name another folder with --data.",
+                26 or 11 => $"{Path.Combine(data, "zamblo.db")} is no database of Zamblo's, or is damaged. Put a backup in its place, or name another "
+                    + $"folder with --data.",
                 8 or 14 => $"{data} cannot be written. Change its permissions, or name another folder with --data.",
                 _ => $"the database in {data} does not open ({sqlite.Message}).",
             },

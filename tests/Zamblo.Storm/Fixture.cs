@@ -158,7 +158,10 @@ public sealed class Fixture
         return null;
     }
 
-    /// <summary>What properties of a good body, or words of an address, are to be, by their names in small letters; some are meant otherwise at some addresses.</summary>
+    /// <summary>
+    /// What properties of a good body, or words of an address, are to be, by their names in small letters; some are meant otherwise at some
+    /// addresses.
+    /// </summary>
     /// <param name="pattern">Of the address.</param>
     public IReadOnlyDictionary<string, JsonNode?> Known(string pattern)
     {

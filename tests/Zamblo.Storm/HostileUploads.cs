@@ -12,7 +12,8 @@ public static class HostileUploads
         foreach (var (name, bytes) in HostileFiles.Make(seed).Take(count))
         {
             var request =
-                $"{bytes.Length} bytes as \"{(name.Length > 40 ? name[..40] : name)}\", beginning {Convert.ToHexString(bytes.AsSpan(0, Math.Min(48, bytes.Length)))}";
+                $"{bytes.Length} bytes as \"{(name.Length > 40 ? name[..40] : name)}\", beginning "
+                + $"{Convert.ToHexString(bytes.AsSpan(0, Math.Min(48, bytes.Length)))}";
             try
             {
                 using var limit = new CancellationTokenSource(Late);

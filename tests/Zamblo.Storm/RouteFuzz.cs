@@ -31,6 +31,7 @@ public sealed class RouteFuzz(Talk talk, IReadOnlyList<ApiRoute> routes, int see
 
     // Streams that do not end.
     private static readonly Regex Endless = new("/news$");
+    private const int Together = 6;
     private readonly Random _random = new(seed);
     private readonly List<FuzzFault> _faults = [];
     private readonly HashSet<ApiRoute> _reached = [];
@@ -44,9 +45,12 @@ public sealed class RouteFuzz(Talk talk, IReadOnlyList<ApiRoute> routes, int see
     public async Task<FuzzReport> RunAsync(int perRoute)
     {
         var fixture = await Fixture.MakeAsync(talk);
-        foreach (var route in routes.Where(r => !Endless.IsMatch(r.Pattern)))
+        var copy = await fixture.CopyAsync();
+        foreach (var (number, route) in routes.Where(r => !Endless.IsMatch(r.Pattern)).Index())
         {
-            var copy = await fixture.CopyAsync();
+            // A fresh one now and then: what others have made and unmade is not to hide anything.
+            if (number % Together == 0)
+                copy = await fixture.CopyAsync();
             // The good one first: what it has made is there for the others.
             var (good, spoilt) = Requests(route, copy);
             foreach (var (url, body) in spoilt.OrderBy(_ => _random.Next()).Take(perRoute).Prepend(good))
@@ -64,14 +68,7 @@ public sealed class RouteFuzz(Talk talk, IReadOnlyList<ApiRoute> routes, int see
     private static ((string Url, string? Body) Good, IReadOnlyList<(string Url, string? Body)> Spoilt) Requests(ApiRoute route, Fixture fixture)
     {
         var known = fixture.Known(route.Pattern);
-        var query = string.Join(
-            '&',
-            route
-                .Query.Where(q => q.Name != "revision")
-                .Select(q =>
-                    $"{q.Name}={Uri.EscapeDataString(known.TryGetValue(q.Name.ToLowerInvariant(), out var value) ? $"{value}" : q.Type == typeof(bool) || q.Type == typeof(bool?) ? "true" : "1")}"
-                )
-        );
+        var query = string.Join('&', route.Query.Where(q => q.Name != "revision").Select(q => $"{q.Name}={Uri.EscapeDataString(Usual(q, known))}"));
         var url = Address(route.Pattern, fixture);
         var good = route.Body == null ? null : HostileBody.Good(route.Body, known);
         var spoilt = new List<(string, string?)>();
@@ -86,6 +83,11 @@ public sealed class RouteFuzz(Talk talk, IReadOnlyList<ApiRoute> routes, int see
                 spoilt.Add(($"{url}?{query}", body));
         return (($"{url}?{query}", good == null ? null : HostileBody.Written(good)), spoilt);
     }
+
+    private static string Usual((string Name, Type Type) word, IReadOnlyDictionary<string, JsonNode?> known) =>
+        known.TryGetValue(word.Name.ToLowerInvariant(), out var value) ? $"{value}"
+        : word.Type == typeof(bool) || word.Type == typeof(bool?) ? "true"
+        : "1";
 
     // {id:guid} is the id of what stands before it.
     private static string Address(string pattern, Fixture fixture) =>

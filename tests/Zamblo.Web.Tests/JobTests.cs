@@ -36,6 +36,19 @@ public sealed class JobTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task A_render_can_be_cancelled_and_run_again()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, and the bread is not. The oven is hot, and the bread is not.");
+        var job = (await Server.PostAsync($"/api/scenes/{Scene}/renders", new { })).GetProperty("job").GetString()!;
+        await Task.Delay(400);
+        await Server.PostAsync($"/api/jobs/{job}/cancel", new { });
+        Assert.Equal("cancelled", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
+        await Server.PostAsync($"/api/jobs/{job}/retry", new { });
+        Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
+        await Server.PostAsync($"/api/jobs/{job}/retry", new { }, expect: 404);
+    }
+
+    [Fact]
     public async Task What_failed_long_ago_is_still_there_to_be_run_again()
     {
         var failed = await RowAsync(JobState.Failed, DateTime.UtcNow.AddDays(-1));

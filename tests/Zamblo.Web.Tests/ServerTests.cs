@@ -82,21 +82,6 @@ public sealed class ServerTests : IDisposable
     }
 
     [Fact]
-    public async Task A_render_can_be_cancelled_and_run_again()
-    {
-        await using var server = await ServerProcess.StartAsync(_data);
-        var (production, scene, member) = await server.NewProductionAsync();
-        await server.SpeakAsync(production, scene, member, "The oven is hot, and the bread is not. The oven is hot, and the bread is not.");
-        var job = (await server.PostAsync($"/api/scenes/{scene}/renders", new { })).GetProperty("job").GetString()!;
-        await Task.Delay(400);
-        await server.PostAsync($"/api/jobs/{job}/cancel", new { });
-        Assert.Equal("cancelled", (await server.WaitAsync(production, job)).GetProperty("state").GetString());
-        await server.PostAsync($"/api/jobs/{job}/retry", new { });
-        Assert.Equal("done", (await server.WaitAsync(production, job)).GetProperty("state").GetString());
-        await server.PostAsync($"/api/jobs/{job}/retry", new { }, expect: 404);
-    }
-
-    [Fact]
     public async Task Without_its_programs_the_server_says_what_to_install_and_the_job_can_run_again()
     {
         string production,

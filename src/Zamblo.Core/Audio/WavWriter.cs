@@ -2,7 +2,9 @@ using System.Buffers.Binary;
 
 namespace Zamblo.Core.Audio;
 
-/// <summary>Writes a WAVE file of 16-bit PCM piece by piece (Microsoft and IBM, "Multimedia Programming Interface and Data Specifications 1.0", 1991).</summary>
+/// <summary>
+/// Writes a WAVE file of 16-bit PCM piece by piece (Microsoft and IBM, "Multimedia Programming Interface and Data Specifications 1.0", 1991).
+/// </summary>
 public sealed class WavWriter : IDisposable
 {
     private const int HeaderBytes = 44,

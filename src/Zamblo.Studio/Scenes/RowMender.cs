@@ -6,7 +6,8 @@ using Zamblo.Data;
 namespace Zamblo.Studio.Scenes;
 
 /// <summary>
-/// Rows as they can be shown: what cannot be (a file system that wrote half, a hand in the database, an older or newer version) is the nearest that can, so that
+/// Rows as they can be shown: what cannot be (a file system that wrote half, a hand in the database, an older or newer version) is the nearest that
+/// can, so that
 /// a production always opens and the row can be changed or taken out. Nothing is written back.
 /// </summary>
 internal static class RowMender
