@@ -56,6 +56,21 @@ public static class ZambloServer
     public static async Task<WebApplication> StartAsync(ServerOptions options, CancellationToken cancel = default)
     {
         var app = Build(options);
+        try
+        {
+            await BeginAsync(app, options, cancel);
+            return app;
+        }
+        catch
+        {
+            // What it has taken hold of is let go of.
+            await app.DisposeAsync();
+            throw;
+        }
+    }
+
+    private static async Task BeginAsync(WebApplication app, ServerOptions options, CancellationToken cancel)
+    {
         app.Services.GetRequiredService<DataLock>();
         var contexts = app.Services.GetRequiredService<IDbContextFactory<ZambloContext>>();
         await using (var db = await contexts.CreateDbContextAsync(cancel))
@@ -70,7 +85,6 @@ public static class ZambloServer
         // What an earlier version heard otherwise, or nobody has listened to yet, is asked for once, in the background.
         _ = Task.Run(() => app.Services.GetRequiredService<HearingDesk>().AskEverywhereAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
         _ = Task.Run(() => sweep.RunAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
-        return app;
     }
 
     private static WebApplication Build(ServerOptions options)
