@@ -14,11 +14,14 @@ public sealed class AssetStore
         Directory.CreateDirectory(folder);
     }
 
+    /// <summary>Whether a text is an asset's hash: SHA-256 in lower-case hexadecimal.</summary>
+    public static bool IsHash(string? text) => text is { Length: 64 } && text.All(char.IsAsciiHexDigitLower);
+
     /// <summary>Where an asset's file is.</summary>
     /// <exception cref="ArgumentException">Not a hash: a path from outside never gets further than this.</exception>
     public string PathOf(string hash)
     {
-        if (hash.Length != 64 || hash.Any(c => !char.IsAsciiHexDigitLower(c)))
+        if (!IsHash(hash))
             throw new ArgumentException("Not an asset's hash.", nameof(hash));
         return Path.Combine(_folder, hash[..2], hash);
     }

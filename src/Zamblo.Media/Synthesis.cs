@@ -28,15 +28,16 @@ public static class Synthesis
     public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
 
     // The lists are the engines' own and do not change while the program runs; a failure is not kept.
-    private static readonly ConcurrentDictionary<bool, Task<IReadOnlyList<Voice>>> OfFlite = new();
+    private static readonly ConcurrentDictionary<string, Task<IReadOnlyList<Voice>>> Known = new();
 
     /// <summary>Refuses a voice that no engine here has: nothing else ever reaches an engine as a name.</summary>
     /// <exception cref="MediaException">There is no such voice.</exception>
     public static async Task CheckAsync(string voice, CancellationToken cancel = default)
     {
         var isFlite = voice.StartsWith(Flite.Prefix, StringComparison.Ordinal);
-        if (!OfFlite.TryGetValue(isFlite, out var known) || known.IsFaulted || known.IsCanceled)
-            OfFlite[isFlite] = known = isFlite ? Flite.VoicesAsync(CancellationToken.None) : Espeak.VoicesAsync(CancellationToken.None);
+        var engine = isFlite ? nameof(Flite) : nameof(Espeak);
+        if (!Known.TryGetValue(engine, out var known) || known.IsFaulted || known.IsCanceled)
+            Known[engine] = known = isFlite ? Flite.VoicesAsync(CancellationToken.None) : Espeak.VoicesAsync(CancellationToken.None);
         var all = await known.WaitAsync(cancel);
         var parts = voice.Split('+');
         var isVariant =

@@ -12,13 +12,7 @@ internal static class StartProblem
     public static string? OfUrls(string urls)
     {
         foreach (var url in urls.Split(';', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
-            if (
-                !Uri.TryCreate(
-                    url.Replace("*", "0.0.0.0", StringComparison.Ordinal).Replace("+", "0.0.0.0", StringComparison.Ordinal),
-                    UriKind.Absolute,
-                    out var uri
-                ) || uri.Scheme is not ("http" or "https")
-            )
+            if (ServerOptions.UriOf(url) is not { Scheme: "http" or "https" } uri)
                 return $"\"{url}\" is no address to listen on: write for example http://127.0.0.1:5170.";
             else if (uri.Scheme == "https")
                 return $"\"{url}\": Zamblo speaks plain HTTP. Put a reverse proxy with a certificate in front of it.";
@@ -34,21 +28,19 @@ internal static class StartProblem
         return e switch
         {
             DataTooOldException or DataInUseException => e.Message,
+            _ when DiskFullException.Is(e) => $"the disk of {data} is full. Free some space and start again; nothing that was there is lost.",
             _ when Find<SocketException>(e) is { } socket => socket.SocketErrorCode == SocketError.AddressAlreadyInUse
                 ? $"something else listens on {options.Urls} already. Stop it, or choose another address with --urls."
                 : $"nothing can listen on {options.Urls} here ({socket.Message}). Choose another address with --urls.",
             _ when Find<SqliteException>(e) is { } sqlite => sqlite.SqliteErrorCode switch
             {
                 // sqlite.org/rescode.html
-                13 => $"the disk of {data} is full. Free some space and start again; nothing that was there is lost.",
                 26 or 11 => $"{Path.Combine(data, "zamblo.db")} is no database of Zamblo's, or is damaged. Put a backup in its place, or name another "
                     + $"folder with --data.",
                 8 or 14 => $"{data} cannot be written. Change its permissions, or name another folder with --data.",
                 _ => $"the database in {data} does not open ({sqlite.Message}).",
             },
             IOException when File.Exists(data) => $"{data} is a file. Name a folder with --data.",
-            IOException when e.Message.Contains("No space left", StringComparison.Ordinal) =>
-                $"the disk of {data} is full. Free some space and start again; nothing that was there is lost.",
             UnauthorizedAccessException or IOException =>
                 $"{data} cannot be written ({e.Message}). Change its permissions, or name another folder with --data.",
             _ => e.Message,

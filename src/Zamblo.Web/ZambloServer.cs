@@ -28,6 +28,12 @@ public sealed record ServerOptions(string Data, string Urls, bool HasDemo)
 
     /// <summary>So much the data folder may take at the most.</summary>
     public long? QuotaBytes { get; init; }
+
+    /// <summary>An address to listen on, or null where it is none; "*" and "+" stand for all of the machine's.</summary>
+    internal static Uri? UriOf(string url) =>
+        Uri.TryCreate(url.Replace("*", "0.0.0.0", StringComparison.Ordinal).Replace("+", "0.0.0.0", StringComparison.Ordinal), UriKind.Absolute, out var uri)
+            ? uri
+            : null;
 }
 
 /// <summary>Puts the server together.</summary>
@@ -186,7 +192,7 @@ public static class ZambloServer
             yield return host;
         // Whoever binds elsewhere on purpose is reached under that name.
         foreach (var url in options.Urls.Split(';'))
-            if (Uri.TryCreate(url.Replace("*", "0.0.0.0").Replace("+", "0.0.0.0"), UriKind.Absolute, out var uri) && uri.Host is not ("0.0.0.0" or "[::]"))
+            if (ServerOptions.UriOf(url) is { Host: not ("0.0.0.0" or "[::]") } uri)
                 yield return uri.Host;
         foreach (var host in options.Hosts)
             yield return host;

@@ -128,9 +128,8 @@ public sealed class Fixture
     public async Task<Fixture> CopyAsync()
     {
         var id = (await _talk.PostAsync($"/api/productions/{Production}/duplicate", new { })).GetProperty("id").GetString()!;
-        var page = await _talk.Client.GetStringAsync("/production/" + id);
         var copy = new Fixture(_talk, id) { Hash = Hash };
-        copy.Ids["scene"] = System.Text.RegularExpressions.Regex.Match(page, "data-scene=\"([^\"]+)\"").Groups[1].Value;
+        copy.Ids["scene"] = await _talk.FirstSceneAsync(id);
         copy.Ids["job"] = Ids["job"];
         await copy.LookAsync();
         return copy;

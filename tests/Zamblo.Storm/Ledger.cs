@@ -21,32 +21,24 @@ public sealed class Ledger
     public ConcurrentQueue<string> Faults { get; } = new();
 
     private int _edits,
-        _conflicts,
         _full,
         _uploads,
         _hostile,
-        _reads,
         _cut;
 
     public int Edits => _edits;
-    public int Conflicts => _conflicts;
     public int Full => _full;
     public int Uploads => _uploads;
     public int Hostile => _hostile;
-    public int Reads => _reads;
     public int Cut => _cut;
 
     public void CountEdit() => Interlocked.Increment(ref _edits);
-
-    public void CountConflict() => Interlocked.Increment(ref _conflicts);
 
     public void CountFull() => Interlocked.Increment(ref _full);
 
     public void CountUpload() => Interlocked.Increment(ref _uploads);
 
     public void CountHostile() => Interlocked.Increment(ref _hostile);
-
-    public void CountRead() => Interlocked.Increment(ref _reads);
 
     public void CountCut() => Interlocked.Increment(ref _cut);
 }

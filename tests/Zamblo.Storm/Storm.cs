@@ -78,7 +78,6 @@ public sealed class Storm(StormOptions options, Action<string> tell)
                 [
                     ("kills", _kills),
                     ("edits acknowledged", _ledger.Edits),
-                    ("edits refused because of another's", _ledger.Conflicts),
                     ("requests cut off by a kill", _ledger.Cut),
                     ("requests refused on a full disk", _ledger.Full),
                     ("good files", _ledger.Uploads),

@@ -149,11 +149,7 @@ internal sealed class StormClient(int number, Func<Talk?> server, Ledger ledger,
             ledger.Films.Enqueue((done.GetProperty("job").GetString()!, fixture.Production, frames));
     }
 
-    private async Task ReadAsync()
-    {
-        await SendAsync(HttpMethod.Get, $"/api/scenes/{(_random.Next(2) == 0 ? _scene : fixture.Ids["scene"])}", null);
-        ledger.CountRead();
-    }
+    private Task ReadAsync() => SendAsync(HttpMethod.Get, $"/api/scenes/{(_random.Next(2) == 0 ? _scene : fixture.Ids["scene"])}", null);
 
     // Null where it was refused.
     private async Task<JsonElement?> SendAsync(HttpMethod method, string url, object? body)
@@ -168,9 +164,6 @@ internal sealed class StormClient(int number, Func<Talk?> server, Ledger ledger,
         var text = await response.Content.ReadAsStringAsync(limit.Token);
         switch (response.StatusCode)
         {
-            case HttpStatusCode.Conflict:
-                ledger.CountConflict();
-                return null;
             case HttpStatusCode.InsufficientStorage or HttpStatusCode.ServiceUnavailable:
                 ledger.CountFull();
                 return null;

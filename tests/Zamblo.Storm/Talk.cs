@@ -57,11 +57,14 @@ public class Talk(HttpClient client) : IDisposable
     public async Task<(string Production, string Scene, string Member)> NewProductionAsync()
     {
         var id = (await PostAsync("/api/productions", new { title = "Test" })).GetProperty("id").GetString()!;
-        var page = await Client.GetStringAsync("/production/" + id);
-        var scene = Regex.Match(page, "data-scene=\"([^\"]+)\"").Groups[1].Value;
+        var scene = await FirstSceneAsync(id);
         var state = await GetAsync("/api/scenes/" + scene);
         return (id, scene, state.GetProperty("members")[0].GetProperty("id").GetString()!);
     }
+
+    /// <summary>The scene that a production's page opens with.</summary>
+    public async Task<string> FirstSceneAsync(string production) =>
+        Regex.Match(await Client.GetStringAsync("/production/" + production), "data-scene=\"([^\"]+)\"").Groups[1].Value;
 
     /// <summary>Waits until a job has ended and gives it.</summary>
     public async Task<JsonElement> WaitAsync(string production, string job, double seconds = 90)

@@ -40,6 +40,8 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
             return;
         var own = (await db.Hearings.Where(h => h.ProductionId == production).ToListAsync()).ToDictionary(h => h.Key);
         var orders = new List<Job>();
+        var ids = lines.Select(l => l.Id.Value).ToArray();
+        var scenes = await db.Lines.Where(l => ids.Contains(l.Id)).ToDictionaryAsync(l => l.Id, l => l.SceneId);
         foreach (var line in lines.Where(l => l.EngineHash == null).DistinctBy(VoiceStore.KeyOf))
         {
             var key = VoiceStore.KeyOf(line);
@@ -72,7 +74,7 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
                         new ListenOrder(
                             line.Id.Value,
                             before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web),
-                            await db.Lines.Where(l => l.Id == line.Id.Value).Select(l => (Guid?)l.SceneId).FirstOrDefaultAsync(),
+                            scenes[line.Id.Value],
                             line.TakeDuration
                         )
                     )

@@ -229,6 +229,9 @@ public sealed class JobDesk(
 
     private async Task RunAsync(Guid id, CancellationToken stop)
     {
+        // Known before the row says that it runs: whoever cancels it from then on reaches it.
+        using var source = CancellationTokenSource.CreateLinkedTokenSource(stop);
+        _running[id] = source;
         // Whoever moves the row from waiting to running has the job; a second call finds nothing to do.
         Job? job = null;
         await PersistAsync(
@@ -246,9 +249,10 @@ public sealed class JobDesk(
             stop
         );
         if (job == null)
+        {
+            _running.TryRemove(id, out _);
             return;
-        using var source = CancellationTokenSource.CreateLinkedTokenSource(stop);
-        _running[id] = source;
+        }
         await TellAsync(id);
         var (state, error, result) = (JobState.Done, (string?)null, (string?)null);
         try

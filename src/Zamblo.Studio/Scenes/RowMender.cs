@@ -57,10 +57,10 @@ internal static class RowMender
         take.PartEnd = Or(take.PartEnd, 0, Longest);
         if (take.PartEnd <= take.PartStart)
             (take.PartStart, take.PartEnd) = (null, null);
-        if (!IsHash(take.AssetHash))
+        if (!AssetStore.IsHash(take.AssetHash))
             take.AssetHash = NoHash;
-        take.SpeechHash = IsHash(take.SpeechHash) ? take.SpeechHash : null;
-        take.GuideHash = IsHash(take.GuideHash) ? take.GuideHash : null;
+        take.SpeechHash = AssetStore.IsHash(take.SpeechHash) ? take.SpeechHash : null;
+        take.GuideHash = AssetStore.IsHash(take.GuideHash) ? take.GuideHash : null;
     }
 
     /// <summary>A sound beside the voices.</summary>
@@ -76,7 +76,7 @@ internal static class RowMender
         sound.Duck = In(sound.Duck, 0, 60, 0);
         if (!Enum.IsDefined(sound.Kind))
             sound.Kind = SoundKind.Effect;
-        if (!IsHash(sound.AssetHash))
+        if (!AssetStore.IsHash(sound.AssetHash))
             sound.AssetHash = NoHash;
     }
 
@@ -91,8 +91,6 @@ internal static class RowMender
 
     // A sound that is not there: it is asked for, and missed in a sentence.
     private static readonly string NoHash = new('0', 64);
-
-    private static bool IsHash(string? hash) => hash is { Length: 64 } && hash.All(char.IsAsciiHexDigitLower);
 
     private static bool IsInk(string ink) => ink.Length == 7 && ink[0] == '#' && ink.Skip(1).All(char.IsAsciiHexDigit);
 
