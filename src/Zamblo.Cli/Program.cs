@@ -7,7 +7,10 @@ var root = new RootCommand("Zamblo: from a voice to a talking character film.")
     AnalyzeCommand.Create(),
     AnalyzeCommand.CreateTurns(),
     SpeakCommand.Create(),
-    SpeakCommand.CreateVoices(),
+    ListCommands.CreateVoices(),
+    ListCommands.CreateCharacters(),
+    ListCommands.CreateSets(),
+    ListCommands.CreateScript(),
     FilmCommand.Create(),
 };
 

@@ -40,18 +40,4 @@ internal static class SpeakCommand
         );
         return command;
     }
-
-    public static Command CreateVoices()
-    {
-        var command = new Command("voices", "Lists the voices: key, language, name, character.");
-        command.SetAction(
-            async (_, cancel) =>
-            {
-                foreach (var v in await Synthesis.VoicesAsync(cancel))
-                    Console.WriteLine($"{v.Key}\t{v.Language}\t{v.Name}\t{v.Character}");
-                return 0;
-            }
-        );
-        return command;
-    }
 }

@@ -35,15 +35,11 @@ public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range
     ];
 
     /// <summary>What a direction in a script asks for: "(whispering)"; plain where it says nothing about the voice.</summary>
-    public static Delivery FromDirection(string? direction)
-    {
-        if (direction == null)
-            return new Delivery();
-        foreach (var (preset, words) in Directions)
-            if (words.Any(w => direction.Contains(w, StringComparison.OrdinalIgnoreCase)))
-                return Presets.First(p => p.Name == preset).Delivery;
-        return new Delivery();
-    }
+    public static Delivery FromDirection(string? direction) => NameOf(direction) is { } name ? Presets.First(p => p.Name == name).Delivery : new Delivery();
+
+    /// <summary>Name of the delivery that a direction asks for, or null.</summary>
+    public static string? NameOf(string? direction) =>
+        direction == null ? null : Directions.FirstOrDefault(d => d.Words.Any(w => direction.Contains(w, StringComparison.OrdinalIgnoreCase))).Preset;
 
     /// <summary>The same within the ranges.</summary>
     public Delivery Clamped()

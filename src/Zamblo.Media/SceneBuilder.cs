@@ -62,7 +62,7 @@ public static class SceneBuilder
             cancel.ThrowIfCancellationRequested();
             var line = play.Lines[i];
             var member = Array.FindIndex(roles, r => r.Equals(line.Role, StringComparison.OrdinalIgnoreCase));
-            var said = await Synthesis.SpeakAsync(cast[member].Voice, line.Text, Delivery.FromDirection(line.Parenthetical), cancel);
+            var said = await Synthesis.SpeakAsync(cast[member].Voice, line.Text, Delivery.FromDirection(Directions.Leading(line.WithDirection)), cancel);
             spoken.Add(new HeardLine(member, await AudioFiles.ResampleAsync(said.Audio, AudioFiles.MasterRate, cancel), said.Speech));
             progress?.Invoke((double)(i + 1) / play.Lines.Count);
         }
@@ -70,10 +70,7 @@ public static class SceneBuilder
         {
             var line = play.Lines[i];
             SpeechAnalysis[] others = [.. spoken.Where((l, k) => k != i && l.Member == spoken[i].Member).Select(l => l.Speech)];
-            spoken[i] = spoken[i] with
-            {
-                Mood = MoodSuggestions.For(line.Parenthetical == null ? line.Text : $"({line.Parenthetical}) {line.Text}", spoken[i].Speech, others),
-            };
+            spoken[i] = spoken[i] with { Mood = MoodSuggestions.For(line.WithDirection, spoken[i].Speech, others) };
         }
         return
         [

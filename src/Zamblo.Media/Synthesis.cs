@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Zamblo.Core.Speech;
 
 namespace Zamblo.Media;
 
@@ -48,14 +49,19 @@ public static class Synthesis
             throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here.");
     }
 
-    /// <summary>Speaks a text.</summary>
+    /// <summary>Speaks a text; directions in it ("(whispering)", "[laughs]") are not spoken.</summary>
     /// <param name="voice">Key of a voice.</param>
     /// <param name="text">What is said.</param>
     /// <param name="delivery">How.</param>
     /// <param name="cancel">Stops the engine.</param>
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
-    public static Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default) =>
-        voice.StartsWith(Flite.Prefix, StringComparison.Ordinal)
-            ? Flite.SpeakAsync(voice, text, delivery, cancel)
-            : Espeak.SpeakAsync(voice, text, delivery, cancel);
+    public static Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
+    {
+        var spoken = Directions.Spoken(text);
+        if (text.Length > 0 && string.IsNullOrWhiteSpace(spoken))
+            throw new MediaException("There is only a direction: write what is said as well.");
+        return voice.StartsWith(Flite.Prefix, StringComparison.Ordinal)
+            ? Flite.SpeakAsync(voice, spoken, delivery, cancel)
+            : Espeak.SpeakAsync(voice, spoken, delivery, cancel);
+    }
 }

@@ -173,11 +173,11 @@ public class InterchangeTests
         Assert.Equal(["INT. BAKERY - NIGHT", "CELLAR"], play.Scenes);
         Assert.Equal(
             [
-                new("MARO", "Bubb, please. The oven is almost ready.", "tired", 0),
-                new("McTock", "Ding!", null, 0),
-                new("BUBB", "Feed me.", null, 1),
-                new("BUBB", "NOW!", "shouting", 1),
-                new ScreenplayLine("TOCK", "Three minutes.", null, 1),
+                new("MARO", "Bubb, please. The oven is almost ready.", "tired", 0, 11, true),
+                new("McTock", "Ding!", null, 0, 15),
+                new("BUBB", "Feed me.", null, 1, 20),
+                new("BUBB", "NOW!", "shouting", 1, 22),
+                new ScreenplayLine("TOCK", "Three minutes.", null, 1, 28),
             ],
             play.Lines
         );
@@ -243,7 +243,7 @@ public class InterchangeTests
             """
         );
         Assert.Equal(
-            [new ScreenplayLine("Maro", "The oven is hot, and the bread will not wait.", null, 0), new ScreenplayLine("Bubb", "Rye & salt?", null, 0)],
+            [new ScreenplayLine("Maro", "The oven is hot, and the bread will not wait.", null, 0, 7), new ScreenplayLine("Bubb", "Rye & salt?", null, 0, 14)],
             vtt.Lines
         );
         var srt = Screenplay.Read(

@@ -52,6 +52,31 @@ public class CommandTests : InFolder
     }
 
     [Fact]
+    public async Task Lists_and_a_script_are_told_as_rows_and_as_JSON()
+    {
+        await File.WriteAllTextAsync(PathOf("play.fountain"), "INT. BAKERY\n\nMARO (whispering): Quiet. [sighs] It sleeps.\n\nTOCK\n\nIt rains.\n");
+        var (code, output, error) = await RunAsync("script", PathOf("play.fountain"), "--json");
+        Assert.Equal(0, code);
+        using var script = JsonDocument.Parse(output);
+        var line = Assert.Single(script.RootElement.GetProperty("lines").EnumerateArray());
+        Assert.Equal(
+            ["Maro", "Quiet. It sleeps.", "whispering", "Whispering", "Mischief"],
+            ((string[])["name", "words", "direction", "delivery", "mood"]).Select(k => line.GetProperty(k).GetString()!)
+        );
+        Assert.Contains("TOCK", Assert.Single(script.RootElement.GetProperty("problems").EnumerateArray()).GetString()!);
+        (code, output, error) = await RunAsync("script", PathOf("play.fountain"));
+        Assert.Equal((0, "scene\tINT. BAKERY"), (code, output.Split('\n')[0]));
+        Assert.Contains("line 7: not spoken (action): It rains.", error);
+        foreach (var (what, key) in ((string, string)[])[("voices", "flite:awb"), ("characters", "maro"), ("sets", "bakery")])
+        {
+            (code, output, _) = await RunAsync(what, "--json");
+            using var list = JsonDocument.Parse(output);
+            Assert.Contains(list.RootElement.EnumerateArray(), v => v.GetProperty("key").GetString() == key);
+            Assert.Contains((await RunAsync(what)).Output.Split('\n'), row => row.Split('\t')[0] == key);
+        }
+    }
+
+    [Fact]
     public async Task Analyze_knows_all_its_formats()
     {
         var audio = PathOf("go.wav");

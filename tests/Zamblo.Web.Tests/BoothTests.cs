@@ -134,21 +134,28 @@ public sealed class BoothTests(Host host) : SceneTests(host)
             Assert.True((await Server.Client.GetByteArrayAsync("/api/voices/sample?key=" + Uri.EscapeDataString(key))).Length > 30_000);
     }
 
+    // When every line has its voice.
+    private async Task<JsonElement> SpokenAsync()
+    {
+        for (var i = 0; i < 300; i++)
+        {
+            var state = await StateAsync();
+            if (state.GetProperty("lines").EnumerateArray().All(l => l.GetProperty("start").ValueKind != JsonValueKind.Null))
+                return state;
+            await Task.Delay(100);
+        }
+        throw new TimeoutException("A line was not spoken.");
+    }
+
     [Fact]
     public async Task A_script_makes_cast_lines_deliveries_and_moods_in_one_edit()
     {
         const string script = "MARO\nThe oven is hot.\n\nMISS CRUMB\n(sadly)\nThen I am too late.\n\nTOCK\nNine minutes.\n";
         var done = await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = script });
         Assert.Equal((3, 2), (done.GetProperty("lines").GetInt32(), done.GetProperty("members").GetInt32()));
-        for (
-            var i = 0;
-            i < 300 && (await StateAsync()).GetProperty("lines").EnumerateArray().Any(l => l.GetProperty("start").ValueKind == JsonValueKind.Null);
-            i++
-        )
-            await Task.Delay(100);
-        var state = await StateAsync();
+        var state = await SpokenAsync();
         var lines = state.GetProperty("lines").EnumerateArray().ToArray();
-        Assert.Equal(["The oven is hot.", "Then I am too late.", "Nine minutes."], lines.Select(l => l.GetProperty("text").GetString()!));
+        Assert.Equal(["The oven is hot.", "(sadly) Then I am too late.", "Nine minutes."], lines.Select(l => l.GetProperty("text").GetString()!));
         var members = state.GetProperty("members").EnumerateArray().ToArray();
         Assert.Equal(["Maro", "Miss Crumb", "Tock"], members.Select(m => m.GetProperty("roleName").GetString()!));
         Assert.Equal(3, members.Select(m => m.GetProperty("voice").GetString()).Distinct().Count());
@@ -157,7 +164,7 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         // And out again: the same script, and captions with who says them.
         var back = Core.Interchange.Screenplay.Read(await Server.Client.GetStringAsync($"/api/productions/{Production}/script"));
         Assert.Equal(
-            [("Maro", "The oven is hot.", null), ("Miss Crumb", "Then I am too late.", "sad"), ("Tock", "Nine minutes.", null)],
+            [("Maro", "The oven is hot.", null), ("Miss Crumb", "Then I am too late.", "sadly"), ("Tock", "Nine minutes.", null)],
             back.Lines.Select(l => (l.Role, l.Text, l.Parenthetical))
         );
         Assert.Contains("<v Tock>Nine minutes", await Server.Client.GetStringAsync($"/api/scenes/{Scene}/captions?format=vtt"), StringComparison.Ordinal);
@@ -173,6 +180,79 @@ public sealed class BoothTests(Host host) : SceneTests(host)
             await Server.ErrorAsync(
                 $"/api/scenes/{Scene}/script",
                 new { text = string.Join("\n\n", Enumerable.Range(1, 9).Select(i => $"BAKER {(char)('A' + i)}\nHello.")) }
+            )
+        );
+    }
+
+    [Fact]
+    public async Task A_script_is_looked_through_and_corrected_before_anything_is_made_of_it()
+    {
+        const string script = "INT. BAKERY\n\nThe oven hums.\n\nMARO (whispering): Quiet. [sighs] It sleeps.\n\nO'NEIL (V.O.)\nWe were late.\n";
+        var look = await Server.PostAsync($"/api/scenes/{Scene}/script/look", new { text = script });
+        var lines = look.GetProperty("lines").EnumerateArray().ToArray();
+        Assert.Equal(["Whispering", "Mischief"], [lines[0].GetProperty("delivery").GetString()!, lines[0].GetProperty("mood").GetString()!]);
+        Assert.Equal("sigh", Assert.Single(lines[0].GetProperty("gestures").EnumerateArray()).GetString());
+        Assert.True(lines[1].GetProperty("isOffStage").GetBoolean());
+        Assert.Equal(["heading", "action"], look.GetProperty("unspoken").EnumerateArray().Select(u => u.GetProperty("kind").GetString()!));
+        var roles = look.GetProperty("roles").EnumerateArray().ToArray();
+        Assert.Equal(["Maro", "O'Neil"], roles.Select(r => r.GetProperty("name").GetString()!));
+        Assert.Empty((await StateAsync()).GetProperty("lines").EnumerateArray());
+        // The production is empty: whom the script does not know makes room. One line is left out, one is somebody else's.
+        var parts = new[]
+        {
+            new
+            {
+                scene = 0,
+                role = "O'NEIL",
+                text = "(softly) Quiet. [sighs] It sleeps.",
+                isOffStage = true,
+            },
+        };
+        var cast = new[]
+        {
+            new
+            {
+                role = "O'NEIL",
+                character = "tock",
+                voice = "espeak:de",
+            },
+        };
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/script",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                text = "",
+                parts,
+                cast,
+                scenes = new[] { "Bakery" },
+            }
+        );
+        var state = await SpokenAsync();
+        var member = Assert.Single(state.GetProperty("members").EnumerateArray());
+        Assert.Equal(
+            ("O'Neil", "tock", "espeak:de"),
+            (member.GetProperty("roleName").GetString(), member.GetProperty("character").GetString(), member.GetProperty("voice").GetString())
+        );
+        var line = Assert.Single(state.GetProperty("lines").EnumerateArray());
+        // What is spoken has neither direction; both stand in the text, and the sigh lies on the score.
+        Assert.Equal(["Quiet", "It", "sleeps"], line.GetProperty("words").EnumerateArray().Select(w => w[0].GetString()!));
+        Assert.Equal(4, line.GetProperty("directions").GetArrayLength());
+        Assert.Contains(state.GetProperty("clips").EnumerateArray(), c => c.GetProperty("kind").GetString() == "gesture");
+        Assert.Contains(
+            "says nothing",
+            await Server.ErrorAsync($"/api/scenes/{Scene}/script", new { text = "", parts = new[] { parts[0] with { text = "[sighs]" } } })
+        );
+        Assert.Contains(
+            "no voice",
+            await Server.ErrorAsync(
+                $"/api/scenes/{Scene}/script",
+                new
+                {
+                    text = "",
+                    parts,
+                    cast = new[] { cast[0] with { voice = "espeak:../x" } },
+                }
             )
         );
     }

@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { drag, newProduction, openPage, scorePoint, sceneState, startBrowser, startServer, typeLine } from "./harness.mjs";
+import { drag, newProduction, openPage, sceneState, scorePoint, startBrowser, startServer, turnTo, typeLine } from "./harness.mjs";
 
 let server, browser;
 
@@ -27,6 +27,7 @@ test("a mood on a word and a gesture on the playhead are laid, stretched, shaped
   const [, start, end] = line.words.find((w) => w[0] === "oven");
   const word = await scorePoint(page, 0, (start + end) / 2, "voice");
   await page.mouse.click(word.x, word.y);
+  await turnTo(page, "Acting");
   await page.getByText("on “oven”").waitFor();
   await page.locator("#acting").getByRole("button", { name: "Anger" }).click();
   await page.locator("#clip").getByText("Anger,").waitFor();
@@ -55,6 +56,7 @@ test("a mood on a word and a gesture on the playhead are laid, stretched, shaped
   await until(page, () => window.zamblo.score().scene.clips[0].strength > 0.75);
 
   // A gesture: shown while the pointer rests on it, then laid with its stroke at the playhead.
+  await turnTo(page, "Acting");
   await page.locator("#acting summary", { hasText: "Gestures" }).click();
   await page.locator("#gesture-part").selectOption("hands");
   const wave = page.locator("#acting").getByRole("button", { name: "Wave", exact: true });

@@ -24,7 +24,6 @@ test("a line is delivered in another way, its takes compared with one key, its s
   await typeLine(page, "Nine minutes, Bubb, and not a second more.");
   await until(page, () => window.zamblo.score().scene.lines[0]?.words?.length);
   await page.locator("article h3").first().click();
-  await page.locator("#take summary").click();
   await page.locator("#delivery").selectOption("Sad");
   await page.getByText("Stale:").waitFor();
   await page.locator("#take").getByRole("button", { name: "Speak it again" }).click();
@@ -40,6 +39,7 @@ test("a line is delivered in another way, its takes compared with one key, its s
   await until(page, () => window.zamblo.score().scene.lines[0].takes[1].isUsed);
 
   const cues = JSON.stringify((await line(page)).cues);
+  await page.locator("#take summary").click();
   await page.locator("#colour").selectOption("Telephone");
   await until(page, () => window.zamblo.score().scene.lines[0].care.colour === "Telephone");
   assert.equal(JSON.stringify((await line(page)).cues), cues);
@@ -54,7 +54,7 @@ test("a line is delivered in another way, its takes compared with one key, its s
     axe.violations.map((v) => `${v.id}: ${v.nodes[0].html}`),
     [],
   );
-  await page.locator("#take").getByRole("button", { name: "As it came" }).last().click();
+  await page.locator("#take").getByRole("button", { name: "All of it off" }).click();
   await until(page, () => window.zamblo.score().scene.lines[0].care.colour === "Plain" && window.zamblo.score().scene.lines[0].care.speed === 1);
   assert.deepEqual(page.problems, []);
   await page.context().close();
@@ -65,7 +65,8 @@ test("a script with three roles becomes cast and lines that are spoken", async (
   await newProduction(page, server);
   await page.getByRole("button", { name: "Bring a script" }).click();
   await page.locator("#words").fill("MARO\nThe oven is hot.\n\nBUBB\n(sadly)\nNobody listens to dough.\n\nTOCK\nNine minutes.\n");
-  await page.getByRole("button", { name: "Make its lines" }).click();
+  await page.getByRole("button", { name: "Look it through" }).click();
+  await page.getByRole("button", { name: /^Make \d+ lines$/ }).click();
   await page.getByText("3 lines, 2 new in the cast.").waitFor();
   await waitForLines(page, 3);
   await until(page, () => window.zamblo.score().scene.lines.every((l) => l.words?.length));

@@ -1,7 +1,7 @@
 // No edit is lost: quick fingers, slow answers, other tabs, refused edits, and words that were only begun.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { check, newProduction, openPage, sceneState, startBrowser, startServer, typeLine, until } from "./harness.mjs";
+import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until } from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -58,6 +58,7 @@ test("a dial that is turned while an answer is on the way ends where it was let 
   const page = await openPage(browser, server);
   await newProduction(page, server);
   await slow(page);
+  await turnTo(page, "Face");
   const dial = page.locator("#dial-strength");
   const set = (value, end) =>
     dial.evaluate(
@@ -91,6 +92,7 @@ test("tabs see each other's edits at once; what has changed is refused, with wha
   const other = await page.context().newPage();
   await other.goto(page.url());
   await other.locator("#stage[data-frame]").waitFor();
+  await turnTo(other, "Set");
   await other.locator("#role").fill("Night baker");
   await other.keyboard.press("Enter");
   await page.getByRole("button", { name: "Night baker" }).waitFor();
@@ -103,12 +105,14 @@ test("tabs see each other's edits at once; what has changed is refused, with wha
   await other.keyboard.press("Enter");
   await page.getByRole("button", { name: "Early baker" }).waitFor();
   // Something else is no quarrel.
+  await turnTo(deaf, "Film");
   await deaf.getByLabel("Title of the scene").fill("Before dawn");
   await deaf.keyboard.press("Enter");
   await until(async () => (await sceneState(page)).scene.title === "Before dawn", "the title");
   await other.locator("#role").fill("Late baker");
   await other.keyboard.press("Enter");
   await until(async () => (await sceneState(page)).members[0].roleName === "Late baker", "the name");
+  await turnTo(deaf, "Set");
   await deaf.locator("#role").fill("Day baker");
   await deaf.keyboard.press("Enter");
   await deaf

@@ -151,3 +151,6 @@ export async function until(look, what, seconds = 40) {
 
 // What keeps people out, as axe finds it.
 export const violations = async (page) => (await new AxeBuilder({ page }).analyze()).violations.map((v) => `${v.id}: ${v.nodes[0].html}`);
+
+// Turns to a divider of the notes.
+export const turnTo = (page, name) => page.getByRole("tab", { name }).click();

@@ -1,7 +1,7 @@
 // Motion by hand, walks, looks, several clips, several ways: as a person would use them.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { newProduction, openPage, sceneState, startBrowser, startServer, typeLine, until, violations } from "./harness.mjs";
+import { newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
 
 let server, browser;
 
@@ -32,6 +32,7 @@ test("a head is performed with the pointer while the voice plays, kept, saved, a
   await newProduction(page, server);
   await typeLine(page, "Nine minutes, Bubb, and not a second more, whatever the timer on the wall may say about it.");
   await until(() => page.evaluate(() => window.zamblo.score().scene.lines[0]?.words?.length && window.zamblo.player.isLoaded), "the voice");
+  await turnTo(page, "Acting");
   await page.locator("#perform summary").click();
   await put(page, 0.4);
   await page.getByRole("button", { name: "Perform from the playhead" }).click();
@@ -97,6 +98,7 @@ test("a member enters, walks and looks where it is told; clips are picked togeth
   await newProduction(page, server);
   await typeLine(page, "Nine minutes, Bubb, and not a second more, whatever the timer on the wall may say about it.");
   await until(() => page.evaluate(() => window.zamblo.score().scene.lines[0]?.words?.length), "the voice");
+  await turnTo(page, "Acting");
   await page.locator("#acting").getByText("Places on stage").click();
   await put(page, 0.2);
   await page.getByRole("button", { name: "Enters from the left" }).click();
@@ -107,6 +109,7 @@ test("a member enters, walks and looks where it is told; clips are picked togeth
   assert.ok(on - off > 500, `it came from ${off} to ${on}`);
 
   await page.keyboard.press("Escape");
+  await turnTo(page, "Acting");
   await page.locator("#acting").getByText("Looks", { exact: true }).click();
   await put(page, 3);
   await page.locator("#acting").getByRole("button", { name: "To the right", exact: true }).first().click();
@@ -165,9 +168,10 @@ test("several ways lie side by side, and one of them, or a part of it, is taken"
   await typeLine(page, "Nine minutes, Bubb, and not a second more.");
   await until(() => page.evaluate(() => window.zamblo.score().scene.lines[0]?.words?.length), "the voice");
   // The dials are there, and answer.
-  await page.locator("#dial-expressiveness").fill("1.4");
+  await turnTo(page, "Acting");
+  await page.locator("#motion-expressiveness").fill("1.4");
   await until(async () => (await sceneState(page)).members[0].performance.expressiveness === 1.4, "the dial");
-  await page.locator("#dial-expressiveness").fill("1");
+  await page.locator("#motion-expressiveness").fill("1");
   await until(async () => (await sceneState(page)).members[0].performance.expressiveness === 1, "the dial");
   await page.getByRole("button", { name: "Several ways side by side" }).click();
   await page.getByText("Way 2").waitFor();

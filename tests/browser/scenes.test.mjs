@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { spawnSync } from "node:child_process";
 import { after, before, test } from "node:test";
-import { drag, newProduction, openPage, recordings, sceneState, startBrowser, startServer, typeLine, waitForLines } from "./harness.mjs";
+import { drag, newProduction, openPage, recordings, sceneState, startBrowser, startServer, turnTo, typeLine, waitForLines } from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -51,7 +51,8 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await newProduction(page, server);
   await page.getByRole("button", { name: "Bring a script" }).click();
   await page.fill("#words", play);
-  await page.getByRole("button", { name: "Make its lines" }).click();
+  await page.getByRole("button", { name: "Look it through" }).click();
+  await page.getByRole("button", { name: /^Make \d+ lines$/ }).click();
   await waitForLines(page, 2);
   assert.deepEqual(titles(await sceneState(page)), ["INT. BAKERY - NIGHT", "INT. PROVING ROOM - LATER"]);
   await page.locator("#stage").click();
@@ -74,6 +75,7 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await until(page, () => window.zamblo.score().scene.lines.length === 2 && window.zamblo.score().scene.lines.every((l) => l.words));
   const second = (await sceneState(page)).lines[1];
   await seek(page, second.start - 0.01);
+  await turnTo(page, "Film");
   await page.getByRole("button", { name: "Cut here" }).click();
   await until(page, () => document.querySelectorAll("article").length === 1);
   assert.equal((await sceneState(page)).scenes.length, 3);
@@ -82,6 +84,7 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
 
   // Stillness before the second line, and gone again.
   await seek(page, second.start - 0.01);
+  await turnTo(page, "Film");
   await page.getByRole("button", { name: "Beat here" }).click();
   await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start - 0.5) < 0.01, second.start);
   await page.getByRole("button", { name: "Even", exact: true }).click();
@@ -92,7 +95,7 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
     const { scenes } = window.zamblo.score().scene;
     return Promise.all(scenes.map(async (s) => (await (await fetch(`/api/scenes/${s.id}`)).json()).duration));
   });
-  await page.getByRole("button", { name: "Render film" }).click();
+  await page.getByRole("button", { name: "Render film" }).first().click();
   const link = page.getByRole("link", { name: "Download" });
   await link.waitFor({ timeout: 120000 });
   const [download] = await Promise.all([page.waitForEvent("download"), link.click()]);
@@ -108,6 +111,7 @@ test("music is brought in, lies on a lane of its own, is dragged, and the whole 
   await newProduction(page, server);
   await typeLine(page, "The oven is hot, and the flour is on the scale.");
   await waitForLines(page, 1);
+  await turnTo(page, "Sound");
   await page.getByLabel("Bring music or an effect").setInputFiles(`${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0870.wav`);
   await page.locator("#sounds li").waitFor();
   const before = (await sceneState(page)).sounds[0];

@@ -5,7 +5,20 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { addFile, drag, newProduction, openPage, recordings, sceneState, similarity, startBrowser, startServer, until, waitForLines } from "./harness.mjs";
+import {
+  addFile,
+  drag,
+  newProduction,
+  openPage,
+  recordings,
+  sceneState,
+  similarity,
+  startBrowser,
+  startServer,
+  turnTo,
+  until,
+  waitForLines,
+} from "./harness.mjs";
 
 const reading = `${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0930.wav`;
 const readingText = "he might even have been made amiable himself";
@@ -119,7 +132,7 @@ test("a real recording: from upload to a film whose mouth is right", async () =>
   const [line] = lines;
   assert.equal(line.source, "script");
   assert.equal(line.words.map((w) => w[0]).join(" "), readingText);
-  await page.getByRole("button", { name: "Render film" }).click();
+  await page.getByRole("button", { name: "Render film" }).first().click();
   await page.getByRole("link", { name: "Download" }).waitFor({ timeout: 90000 });
   const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Download" }).click()]);
   assert.match(download.suggestedFilename(), /\.mp4$/);
@@ -245,10 +258,9 @@ test("canvas and film show the same picture", async () => {
   const page = await openPage(browser, server, { viewport: { width: 1960, height: 1400 } });
   await newProduction(page, server);
   for (const who of ["Bubb", "Tock"]) {
-    await page.getByText("Add a cast member").click();
+    await turnTo(page, "Set");
     await page.getByRole("button", { name: new RegExp(`^${who} `) }).click();
     await page.getByRole("button", { name: who, exact: true }).waitFor();
-    await page.getByText("Add a cast member").click();
   }
   for (const who of ["Maro", "Bubb", "Tock"]) {
     await page.getByRole("button", { name: who, exact: true }).click();

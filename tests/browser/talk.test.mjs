@@ -5,7 +5,7 @@ import { spawnSync } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { tmpdir } from "node:os";
-import { newProduction, openPage, sceneState, startBrowser, startServer, until } from "./harness.mjs";
+import { newProduction, openPage, sceneState, startBrowser, startServer, turnTo, until } from "./harness.mjs";
 
 let server, browser, folder;
 
@@ -71,10 +71,11 @@ test("from one recording of two people to a film in which each mouth moves in it
     state.lines.map((l) => state.members.findIndex((m) => m.id === l.member)),
     [0, 1, 0, 1, 0, 1],
   );
+  await turnTo(page, "Voice");
   await page.locator("#voice-check summary").click();
   assert.equal(await page.locator("#voice-check li").first().locator("button").count(), 3);
 
-  await page.getByRole("button", { name: "Render film" }).click();
+  await page.getByRole("button", { name: "Render film" }).first().click();
   const link = page.getByRole("link", { name: "Download" });
   await link.waitFor({ timeout: 120000 });
   const film = join(folder, "talk.mp4");

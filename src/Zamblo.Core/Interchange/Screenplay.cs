@@ -1,4 +1,5 @@
 using System.Text.RegularExpressions;
+using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Interchange;
 
@@ -7,15 +8,30 @@ namespace Zamblo.Core.Interchange;
 /// <param name="Text">What is said, on one line.</param>
 /// <param name="Parenthetical">How, or null.</param>
 /// <param name="Scene">Number of the scene heading above it, from 0.</param>
-public sealed record ScreenplayLine(string Role, string Text, string? Parenthetical, int Scene);
+/// <param name="Row">Where it stands in the script, from 1.</param>
+/// <param name="IsOffStage">Heard, not seen: (V.O.), (O.S.).</param>
+public sealed record ScreenplayLine(string Role, string Text, string? Parenthetical, int Scene, int Row = 0, bool IsOffStage = false)
+{
+    /// <summary>The words with the direction in front of them, as a line keeps them.</summary>
+    public string WithDirection => Parenthetical == null ? Text : $"({Parenthetical}) {Text}";
+}
+
+/// <summary>A row of a script that nobody says.</summary>
+/// <param name="Row">Where it stands, from 1.</param>
+/// <param name="Kind">"action", "heading", "transition", "note" or "lyric".</param>
+/// <param name="Text">As written.</param>
+public sealed record UnspokenRow(int Row, string Kind, string Text);
 
 /// <summary>A screenplay as far as it is spoken.</summary>
 /// <param name="Title">From the title page, or null.</param>
 /// <param name="Scenes">Scene headings in order; at least one, empty when there is none.</param>
 /// <param name="Lines">Speeches in order.</param>
 /// <param name="Problems">What could not be understood, with line numbers from 1.</param>
-public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IReadOnlyList<ScreenplayLine> Lines, IReadOnlyList<string> Problems)
+public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Scenes, IReadOnlyList<ScreenplayLine> Lines, IReadOnlyList<string> Problems)
 {
+    /// <summary>Rows that nobody says, so that none is left out in silence.</summary>
+    public IReadOnlyList<UnspokenRow> Unspoken { get; init; } = [];
+
     // A row that is longer, in characters, is no role's name with its direction.
     private const int LongestCue = 200;
 
@@ -83,7 +99,7 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                 if (lines.Count > 0 && lines[^1].Role == who && lines[^1].Text.Length < 300 && lines[^1].Text[^1] is not ('.' or '!' or '?' or '…'))
                     lines[^1] = lines[^1] with { Text = lines[^1].Text + " " + words };
                 else
-                    lines.Add(new ScreenplayLine(who, words, null, 0));
+                    lines.Add(new ScreenplayLine(who, words, null, 0, at + 1));
             }
         }
         if (lines.Count == 0)
@@ -108,26 +124,46 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
             for (; i < rows.Length && rows[i].Trim().Length > 0; i++)
                 if (rows[i].StartsWith("title:", StringComparison.OrdinalIgnoreCase))
                     title = Plain(rows[i][6..]);
+        var unspoken = new List<UnspokenRow>();
+        void Leave(int at, string kind) => unspoken.Add(new UnspokenRow(at + 1, kind, rows[at].Trim()));
+        void Say(string cue, string? how, string words, int at)
+        {
+            var (role, direction) = Cue(cue);
+            var text = Plain(words);
+            if (!Directions.Spoken(text).Any(char.IsLetterOrDigit))
+                problems.Add($"Line {at + 1}: {role} says nothing here but a direction.");
+            else
+                lines.Add(new ScreenplayLine(role, text, how ?? direction, Math.Max(0, scenes.Count - 1), at + 1, OffStage().IsMatch(cue)));
+        }
         for (; i < rows.Length; i++)
         {
             var row = rows[i].Trim();
-            if (row.Length == 0 || row.StartsWith('=') || row.StartsWith('#') || row.StartsWith('~'))
+            if (row.Length == 0)
                 continue;
+            if (row[0] is '=' or '#' or '~')
+            {
+                Leave(i, row[0] == '~' ? "lyric" : "note");
+                continue;
+            }
             if (Heading.IsMatch(row))
             {
                 scenes.Add(row.TrimStart('.'));
+                Leave(i, "heading");
                 continue;
             }
-            if (row.StartsWith('>') || Regex.IsMatch(row, @"^[A-Z ]+TO:$"))
+            if (row.StartsWith('>') || Transition().IsMatch(row))
+            {
+                Leave(i, "transition");
                 continue;
+            }
+            if (row.StartsWith('!'))
+            {
+                Leave(i, "action");
+                continue;
+            }
             var afterBlank = i == 0 || rows[i - 1].Trim().Length == 0;
             var nextIsText = i + 1 < rows.Length && rows[i + 1].Trim().Length > 0;
-            var name = row.Length > LongestCue ? "" : Regex.Replace(row.TrimStart('@'), @"\s*\([^)]*\)|\s*\^$", "").Trim();
-            if (
-                name.Length > 0
-                && !row.StartsWith('!')
-                && (row.StartsWith('@') || (afterBlank && name.Any(char.IsLetter) && !name.Any(char.IsLower) && !name.Contains(':')))
-            )
+            if (row.StartsWith('@') || (afterBlank && row.Length <= LongestCue && IsCue(row)))
             {
                 if (!nextIsText)
                 {
@@ -136,40 +172,75 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                 }
                 string? how = null;
                 var said = new List<string>();
-                var first = i + 1;
+                var (first, from) = (i + 1, i + 1);
+                var says = false;
                 for (i++; i < rows.Length && rows[i].Trim().Length > 0; i++)
                 {
-                    var speech = rows[i].Trim();
+                    var speech = rows[i].Trim().TrimStart('~');
                     if (speech.StartsWith('(') && speech.EndsWith(')'))
                     {
                         // A parenthetical in the middle of a speech starts a new line with its own delivery.
                         if (said.Count > 0)
-                        {
-                            lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1)));
-                            said.Clear();
-                        }
+                            Say(row, how, string.Join(' ', said), from);
+                        (says, from) = (says || said.Count > 0, i);
+                        said.Clear();
                         how = speech[1..^1].Trim();
                     }
                     else
+                    {
+                        from = said.Count == 0 ? i : from;
                         said.Add(speech);
+                    }
                 }
                 if (said.Count > 0)
-                    lines.Add(new ScreenplayLine(name, Plain(string.Join(' ', said)), how, Math.Max(0, scenes.Count - 1)));
+                    Say(row, how, string.Join(' ', said), from);
                 else
-                    problems.Add($"Line {first}: {name} has a direction but says nothing.");
+                    problems.Add($"Line {(says ? from + 1 : first)}: {Cue(row).Role} has a direction but says nothing{(says ? " after it" : "")}.");
                 continue;
             }
-            var inline = Regex.Match(row, @"^([\p{L}][\p{L}\p{N} .'_-]{0,30}):\s+(.+)$");
+            var inline = Inline().Match(row);
             if (inline.Success)
-                lines.Add(new ScreenplayLine(inline.Groups[1].Value.Trim(), Plain(inline.Groups[2].Value), null, Math.Max(0, scenes.Count - 1)));
-            // Everything else is action: seen by the reader, not spoken.
+                Say(inline.Groups[1].Value, null, inline.Groups[2].Value, i);
+            else
+                Leave(i, "action");
         }
         if (scenes.Count == 0)
             scenes.Add("");
         if (lines.Count == 0)
             problems.Add("There is no dialogue: write a role name in capitals and what it says on the line below, or \"NAME: words\".");
-        return new Screenplay(title, scenes, lines, problems);
+        return new Screenplay(title, scenes, lines, problems) { Unspoken = unspoken };
     }
+
+    // A row that names who speaks: capitals, with whatever stands in parentheses after it.
+    private static bool IsCue(string row)
+    {
+        var name = Extension().Replace(row, "").Trim().Replace("Mc", "MC", StringComparison.Ordinal);
+        return name.Length > 0 && name.Any(char.IsLetter) && !name.Any(char.IsLower) && !name.Contains(':');
+    }
+
+    // "@McKay (V.O.) (whispering) ^": the role, and the direction where there is one; (V.O.), (O.S.), (CONT'D) are no directions.
+    private static (string Role, string? Direction) Cue(string cue)
+    {
+        var how = Extension().Matches(cue).Select(m => m.Groups[1].Value.Trim()).FirstOrDefault(e => e.Length > 0 && !Technical().IsMatch(e));
+        return (Extension().Replace(cue.TrimStart('@'), "").Trim(), how);
+    }
+
+    [GeneratedRegex(@"\s*\(([^)]*)\)|\s*\^$")]
+    private static partial Regex Extension();
+
+    // Extensions of a role name (common practice; Fountain syntax, "Character").
+    [GeneratedRegex(@"^(V\.?\s?O\.?|O\.?\s?[SC]\.?|OFF|CONT['’]?D\.?|CONTINUED|ON PHONE|FILTERED)$", RegexOptions.IgnoreCase)]
+    private static partial Regex Technical();
+
+    [GeneratedRegex(@"\((V\.?\s?O\.?|O\.?\s?[SC]\.?|OFF)\)", RegexOptions.IgnoreCase)]
+    private static partial Regex OffStage();
+
+    [GeneratedRegex(@"^[A-Z ]+(TO|OUT|IN)[:.]$")]
+    private static partial Regex Transition();
+
+    // "ANNA: words", "Anna (whispering): words".
+    [GeneratedRegex(@"^([\p{L}][\p{L}\p{N} .'’_-]{0,30}(?:\s*\([^)]{0,80}\))?)\s*:\s+(.+)$")]
+    private static partial Regex Inline();
 
     // Notes ("[[", "]]") and boneyard ("/*", "*/") leave only their line ends. One that is not closed is text; each is looked for once.
     internal static string WithoutNotes(string text)
@@ -214,11 +285,19 @@ public sealed record Screenplay(string? Title, IReadOnlyList<string> Scenes, IRe
                 if (Scenes.ElementAtOrDefault(scene + 1) is { Length: > 0 } heading)
                     writer.Write($"{(Heading.IsMatch(heading) ? "" : ".")}{heading.ReplaceLineEndings(" ")}\n\n");
             writer.Write($"{(line.Role.Any(char.IsLower) || !line.Role.Any(char.IsLetter) ? "@" : "")}{line.Role}\n");
-            if (line.Parenthetical != null)
-                writer.Write($"({line.Parenthetical})\n");
-            writer.Write($"{Escaped(line.Text)}\n\n");
+            var leading = line.Parenthetical == null && Directions.In(line.Text) is [{ Start: 0 } d, ..] ? d : default;
+            if ((line.Parenthetical ?? leading.Text) is { Length: > 0 } how)
+                writer.Write($"({how})\n");
+            writer.Write($"{Escaped(line.Text[leading.Length..].TrimStart())}\n\n");
         }
     }
 
-    private static string Plain(string text) => Regex.Replace(Regex.Replace(text, @"(?<!\\)[*_]+", ""), @"\\(.)", "$1").Trim();
+    // Emphasis goes; the stars of a direction, "*sighs*", stay.
+    private static string Plain(string text)
+    {
+        var kept = text.ToCharArray();
+        foreach (var d in Directions.In(text).Where(d => text[d.Start] == '*'))
+            (kept[d.Start], kept[d.Start + d.Length - 1]) = ('[', ']');
+        return Regex.Replace(Regex.Replace(new string(kept), @"(?<!\\)[*_]+", ""), @"\\(.)", "$1").Trim();
+    }
 }

@@ -9,6 +9,8 @@ public static class WrittenSpans
     /// <returns>Two numbers a word; -1 and 0 for one that is not found.</returns>
     public static int[] Of(string text, IReadOnlyList<WordSegment> words)
     {
+        // What is not spoken is blank there; every other character stands where it stood.
+        text = Directions.Spoken(text);
         var spans = new int[2 * words.Count];
         var at = 0;
         for (var i = 0; i < words.Count; i++)

@@ -58,6 +58,9 @@ internal sealed class LineEdits
             throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
         var (_, line) = await scope.LineAsync(edit.Line);
         var isOther = text != line.Text;
+        // Another direction in front asks for another delivery.
+        if (Directions.Leading(text) is { } how && how != Directions.Leading(line.Text) && Delivery.NameOf(how) != null)
+            line.Delivery = Column.Write(Delivery.FromDirection(how));
         line.Text = text;
         var take = await scope.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId);
         if (!isOther || take is not { Kind: TakeKind.Synthesis } || text.Length == 0)

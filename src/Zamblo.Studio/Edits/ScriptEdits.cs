@@ -1,6 +1,8 @@
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
+using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -10,46 +12,68 @@ using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Edits;
 
-/// <summary>A whole script becomes cast, scenes and lines, and is spoken.</summary>
-public sealed record BringScript(string Text) : SceneEdit;
+/// <summary>A speech of a script as somebody has looked it through.</summary>
+/// <param name="Scene">Number of its scene in the script, from 0.</param>
+/// <param name="Role">Who says it.</param>
+/// <param name="Text">What is said, with directions.</param>
+/// <param name="IsOffStage">Heard, not seen.</param>
+public sealed record ScriptPart(int Scene, string Role, string Text, bool IsOffStage = false);
+
+/// <summary>Who plays a role.</summary>
+/// <param name="Role">As the script calls it.</param>
+/// <param name="Member">A member that is there, or null for a new one.</param>
+/// <param name="Character">Of a new one.</param>
+/// <param name="Voice">Of a new one.</param>
+public sealed record ScriptRole(string Role, Guid? Member, string? Character, string? Voice);
+
+/// <summary>A whole script becomes cast, scenes and lines, and is spoken: as it is read, or as it was looked through.</summary>
+public sealed record BringScript(string Text) : SceneEdit
+{
+    /// <summary>The speeches, in place of those that the text has; null takes the text's.</summary>
+    public IReadOnlyList<ScriptPart>? Parts { get; init; }
+
+    /// <summary>Headings of the scenes of <see cref="Parts"/>.</summary>
+    public IReadOnlyList<string>? Scenes { get; init; }
+
+    /// <summary>Who plays whom; roles that are not named are cast as seems best.</summary>
+    public IReadOnlyList<ScriptRole>? Cast { get; init; }
+}
 
 internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScript>
 {
-    private const int Longest = 2_000_000,
-        LongestHeading = 120;
+    private const int LongestHeading = 120;
 
-    public Task<object?> PrepareAsync(BringScript edit, CancellationToken cancel)
+    public async Task<object?> PrepareAsync(BringScript edit, CancellationToken cancel)
     {
-        if (edit.Text.Length > Longest)
-            throw new RequestException("A script has at most two million characters.");
-        var play = Screenplay.Read(edit.Text.Replace("\0", "", StringComparison.Ordinal));
+        foreach (var voice in (edit.Cast ?? []).Select(c => c.Voice).OfType<string>().Distinct())
+            await Synthesis.CheckAsync(voice, cancel);
+        var play = edit.Parts is { } parts ? Of(parts, edit.Scenes ?? []) : ScriptView.Read(edit.Text);
         if (play.Lines.Count == 0)
-            throw new RequestException(string.Join(" ", play.Problems));
+            throw new RequestException(edit.Parts == null ? string.Join(" ", play.Problems) : "Nothing is left to say: keep at least one line.");
         if (play.Lines.FirstOrDefault(l => l.Text.Length > Espeak.MaximalText) is { } tooLong)
             throw new RequestException($"What {tooLong.Role} says is longer than {Espeak.MaximalText:N0} characters: cut it into speeches.");
-        return Task.FromResult<object?>(play);
+        return play;
+    }
+
+    private static Screenplay Of(IReadOnlyList<ScriptPart> parts, IReadOnlyList<string> headings)
+    {
+        foreach (var p in parts)
+        {
+            if (string.IsNullOrWhiteSpace(p.Role))
+                throw new RequestException($"Nobody is named who says \"{p.Text}\".");
+            if (!Directions.Spoken(p.Text).Any(char.IsLetterOrDigit))
+                throw new RequestException($"{p.Role} says nothing in \"{p.Text}\": write words, or leave it out.");
+            Check.Range(p.Scene, 0, 1000, "A scene of a script");
+        }
+        var lines = parts.Select(p => new ScreenplayLine(p.Role.Trim(), p.Text.Trim(), null, p.Scene, 0, p.IsOffStage));
+        return new Screenplay(null, headings, [.. lines.OrderBy(l => l.Scene)], []);
     }
 
     public async Task ApplyAsync(BringScript edit, EditScope scope)
     {
         scope.Name = "Bring in a script";
         var (db, production, play) = (scope.Db, scope.Production.Id, scope.Prepared<Screenplay>());
-        var members = await scope.CastAsync();
-        var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
-        var missing = roles.Where(r => !members.Exists(m => Is(m, r))).ToArray();
-        if (members.Count + missing.Length > CastEdits.Most)
-            throw new RequestException(
-                $"Eight cast members are the most that one stage holds; with this script there would be {members.Count + missing.Length}."
-            );
-        var casting = SceneBuilder.Casting(library, missing, [.. members.Select(m => m.Voice)]);
-        var order = members.Count == 0 ? 0 : members.Max(m => m.Order);
-        for (var i = 0; i < missing.Length; i++)
-        {
-            var member = ProductionList.Member(library, production, ++order, casting[i].Character);
-            (member.RoleName, member.Voice) = (Named(missing[i]), casting[i].Voice);
-            db.CastMembers.Add(member);
-            members.Add(member);
-        }
+        var (members, joined) = await CastAsync(edit, scope, play);
         var last = await db.Lines.Where(l => l.SceneId == edit.Scene).MaxAsync(l => (int?)l.Order) ?? 0;
         var scene = await db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         // The scene that is open takes the first one of the script; each further one that is spoken in follows as a scene of its own.
@@ -63,26 +87,28 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
                 (heading, last) = (said.Scene, 0);
                 scene = await SceneEdits.AddAfterAsync(db, scene, Heading(heading));
             }
-            var member = members.First(m => Is(m, said.Role));
-            var delivery = Delivery.FromDirection(said.Parenthetical);
+            var member = members[said.Role];
+            var text = said.WithDirection;
+            var how = Directions.Leading(text);
+            var delivery = Delivery.FromDirection(how);
             var line = new Line
             {
                 Id = Guid.NewGuid(),
                 SceneId = scene.Id,
                 CastMemberId = member.Id,
                 Order = ++last,
-                Text = said.Text,
+                Text = text,
+                IsOffStage = said.IsOffStage,
                 Delivery = Column.Write(delivery),
             };
             db.Lines.Add(line);
-            if (said.Parenthetical != null && MoodSuggestions.FromDirection(said.Parenthetical) is { } mood)
-                db.Clips.Add(ClipRows.WholeLine(line, mood));
-            scope.Order(TakeOrder.Speak, "Speak a line", new TakeOrder(scene.Id, line.Id, member.Id, said.Text, TakeKind.Synthesis, null, "", delivery));
+            Act(db, line, how);
+            scope.Order(TakeOrder.Speak, "Speak a line", new TakeOrder(scene.Id, line.Id, member.Id, text, TakeKind.Synthesis, null, "", delivery));
         }
         scope.Answer = new EditAnswer
         {
             Lines = play.Lines.Count,
-            Members = missing.Length,
+            Members = joined,
             Problems = play.Problems,
         };
         string? Heading(int number) =>
@@ -93,14 +119,58 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
                 : null;
     }
 
-    // A name that is too long to keep is still the same role.
-    private static bool Is(CastMember member, string role) =>
-        member.RoleName.Equals(role, StringComparison.OrdinalIgnoreCase) || member.RoleName.Equals(Named(role), StringComparison.OrdinalIgnoreCase);
-
-    // MARO becomes Maro; what is written in small letters stays.
-    private static string Named(string role)
+    /// <summary>What the directions of a line that has no voice yet ask for: a mood over all of it, gestures at their words.</summary>
+    internal static void Act(ZambloContext db, Line line, string? how)
     {
-        var name = role.Any(char.IsLower) ? role : string.Join(' ', role.Split(' ').Select(w => w.Length > 1 ? w[..1] + w[1..].ToLowerInvariant() : w));
-        return name.Length > CastEdits.LongestRole ? name[..CastEdits.LongestRole] : name;
+        if (how != null && MoodSuggestions.FromDirection(how) is { } mood)
+            db.Clips.Add(ClipRows.WholeLine(line, mood));
+        foreach (var gesture in DirectedGestures.In(line.Text))
+            db.Clips.Add(ClipRows.AtWord(line, gesture));
+    }
+
+    // Who plays each role. Where nobody has said anything yet, members that the script does not know make room for its roles.
+    private async Task<(Dictionary<string, CastMember> Members, int Joined)> CastAsync(BringScript edit, EditScope scope, Screenplay play)
+    {
+        var (db, production) = (scope.Db, scope.Production.Id);
+        var there = await scope.CastAsync();
+        var cast = new Dictionary<string, CastMember>(StringComparer.OrdinalIgnoreCase);
+        var wishes = new Dictionary<string, ScriptRole>(StringComparer.OrdinalIgnoreCase);
+        foreach (var wish in edit.Cast ?? [])
+            wishes[wish.Role] = wish;
+        var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
+        foreach (var role in roles)
+            if (wishes.TryGetValue(role, out var wish))
+            {
+                if (wish.Member is { } id)
+                    cast[role] = there.Find(m => m.Id == id) ?? throw new NotFoundException("such cast member");
+            }
+            else if (there.Find(m => ScriptView.Is(m, role)) is { } known)
+                cast[role] = known;
+        var missing = roles.Where(r => !cast.ContainsKey(r)).ToArray();
+        var spare = new Queue<CastMember>();
+        if (!await db.Lines.AnyAsync(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production)))
+            foreach (var unused in there.Where(m => !cast.ContainsValue(m)))
+                spare.Enqueue(unused);
+        if (there.Count - spare.Count + missing.Length > CastEdits.Most)
+            throw new RequestException(
+                $"Eight cast members are the most that one stage holds; with this script there would be {there.Count - spare.Count + missing.Length}."
+            );
+        var casting = SceneBuilder.Casting(library, missing, [.. cast.Values.Select(m => m.Voice)]);
+        var order = there.Count == 0 ? 0 : there.Max(m => m.Order);
+        for (var i = 0; i < missing.Length; i++)
+        {
+            var wish = wishes.GetValueOrDefault(missing[i]);
+            var character = library.CharacterKeys.FirstOrDefault(k => k == wish?.Character) ?? casting[i].Character;
+            if (!spare.TryDequeue(out var member))
+            {
+                member = ProductionList.Member(library, production, ++order, character);
+                db.CastMembers.Add(member);
+            }
+            (member.RoleName, member.Character) = (ScriptView.Named(missing[i]), character);
+            member.Voice = wish?.Voice ?? casting[i].Voice;
+            cast[missing[i]] = member;
+        }
+        db.CastMembers.RemoveRange(spare);
+        return (cast, missing.Length);
     }
 }

@@ -4,6 +4,7 @@ using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Assets;
@@ -178,6 +179,8 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
                 Text = text,
             };
             scope.Db.Lines.Add(line);
+            if (order.Kind == TakeKind.Synthesis)
+                ScriptEdits.Act(scope.Db, line, Directions.Leading(text));
         }
         if (order.Kind == TakeKind.Synthesis)
         {

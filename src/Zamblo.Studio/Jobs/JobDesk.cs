@@ -152,6 +152,17 @@ public sealed class JobDesk(
         Enqueue(await db.Jobs.AsNoTracking().FirstAsync(j => j.Id == id));
     }
 
+    /// <summary>Forgets a job that has ended; a film that it made goes with it.</summary>
+    /// <exception cref="NotFoundException">There is no such job, or it is still under way.</exception>
+    public async Task ForgetAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var gone = await db.Jobs.Where(j => j.Id == id && j.State != JobState.Queued && j.State != JobState.Running).ExecuteDeleteAsync();
+        if (gone == 0)
+            throw new NotFoundException("job that has ended");
+        File.Delete(folder.FilmOf(id));
+    }
+
     /// <summary>Queue of what takes long: a film must not keep a new line waiting.</summary>
     public const string Films = "films";
 

@@ -14,10 +14,36 @@ namespace Zamblo.Studio.Jobs;
 /// Scenes to be rendered one after another, frozen at one moment. A manifest: documents, and in them sounds and hearings by their hashes; it
 /// needs no database.
 /// </summary>
-public sealed record FilmTicket(IReadOnlyList<SceneDocument> Scenes)
+/// <param name="Scenes">What they show.</param>
+/// <param name="Revision">Of the production at that moment; 0 in tickets of an earlier version.</param>
+public sealed record FilmTicket(IReadOnlyList<SceneDocument> Scenes, long Revision = 0)
 {
     /// <summary>The kind of its job.</summary>
     public const string Kind = "render";
+}
+
+/// <summary>What a finished film shows.</summary>
+/// <param name="Revision">Of the production when it was asked for.</param>
+/// <param name="Width">In pixels.</param>
+/// <param name="Height">In pixels.</param>
+/// <param name="Seconds">Its length.</param>
+/// <param name="Bytes">Of the file.</param>
+public sealed record FilmShows(long Revision, int Width, int Height, double Seconds, long Bytes)
+{
+    /// <summary>As the job keeps it; null where it is of an earlier version or not there.</summary>
+    public static FilmShows? Of(Job job)
+    {
+        if (job.Kind != FilmTicket.Kind || job.Result is not { Length: > 0 } told || told[0] != '{')
+            return null;
+        try
+        {
+            return JsonSerializer.Deserialize<FilmShows>(told);
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
 }
 
 /// <summary>Orders films.</summary>
@@ -31,7 +57,7 @@ public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
         if (scene.Document.Lines.Count == 0)
             throw new RequestException("There is nothing to render yet: add a voice first.");
         var title = (await scenes.ScenesAsync(scene.Production.Id)).Count > 1 ? $"{scene.Production.Title}, {scene.Scene.Title}" : scene.Production.Title;
-        return await jobs.AddAsync(FilmTicket.Kind, scene.Production.Id, title, new FilmTicket([scene.Document]));
+        return await jobs.AddAsync(FilmTicket.Kind, scene.Production.Id, title, new FilmTicket([scene.Document], scene.Production.Revision));
     }
 
     /// <summary>A film of all scenes; one in which nobody speaks yet is not part of it.</summary>
@@ -45,8 +71,8 @@ public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
                 documents.Add(document);
         if (documents.Count == 0)
             throw new RequestException("There is nothing to render yet: add a voice first.");
-        var title = await db.Productions.Where(p => p.Id == production).Select(p => p.Title).FirstAsync();
-        return await jobs.AddAsync(FilmTicket.Kind, production, title, new FilmTicket(documents));
+        var about = await db.Productions.Where(p => p.Id == production).Select(p => new { p.Title, p.Revision }).FirstAsync();
+        return await jobs.AddAsync(FilmTicket.Kind, production, about.Title, new FilmTicket(documents, about.Revision));
     }
 }
 
@@ -87,7 +113,9 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
             done => context.Report((double)done / frames, $"{done} of {frames} frames"),
             context.Cancel
         );
-        return Path.GetFileName(output);
+        var first = film.Scenes[0];
+        var seconds = frames / first.Rate.FramesPerSecond;
+        return JsonSerializer.Serialize(new FilmShows(film.Revision, first.Width, first.Height, seconds, new FileInfo(output).Length));
     }
 
     private static FilmTicket? Read(string payload)

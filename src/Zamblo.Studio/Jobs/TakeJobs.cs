@@ -2,6 +2,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Scenes;
+using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Assets;
@@ -66,7 +67,7 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
                 Check.Known(body.Kind, "way for a voice to arrive"),
                 body.Hash,
                 Check.FileName(body.Name, "voice"),
-                body.Delivery?.Clamped()
+                (body.Delivery ?? Delivery.FromDirection(Directions.Leading(body.Text ?? ""))).Clamped()
             )
         );
     }
@@ -129,8 +130,10 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
             throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters; this one has {order.Text.Length:N0}. Cut it into lines.");
         if (order.Kind == TakeKind.Synthesis)
         {
-            if (string.IsNullOrWhiteSpace(order.Text))
-                throw new RequestException("Write what is to be said first.");
+            if (string.IsNullOrWhiteSpace(Directions.Spoken(order.Text)))
+                throw new RequestException(
+                    order.Text.Trim().Length == 0 ? "Write what is to be said first." : "This is only a direction: write what is said too."
+                );
             return await jobs.AddAsync(TakeOrder.Speak, production, "Speak a line", order);
         }
         order = order with { Seconds = await SecondsAsync(order.Hash, order.Name) };

@@ -147,6 +147,15 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             .ToListAsync();
     }
 
+    /// <summary>The cast of a scene's production, in order.</summary>
+    /// <exception cref="NotFoundException">There is no such scene.</exception>
+    public async Task<IReadOnlyList<CastMember>> CastOfAsync(Guid scene)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var row = await db.Scenes.AsNoTracking().FirstOrDefaultAsync(s => s.Id == scene) ?? throw new NotFoundException("such scene");
+        return await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == row.ProductionId).OrderBy(m => m.Order).ToListAsync();
+    }
+
     private int HeardIn(SceneDocument document) =>
         document.Lines.Sum(l =>
             voices.AtHand(l) is (var speech, var isFinal)

@@ -72,7 +72,8 @@ public sealed record HandWork(
     /// <param name="part">Of the sound that the take is, or null.</param>
     public SpeechQuery QueryOf(string text, Guid take, string voice, SoundPart? part)
     {
-        var script = string.IsNullOrWhiteSpace(text) ? null : text.Trim();
+        var spoken = Directions.Spoken(text).Trim();
+        var script = spoken.Length == 0 ? null : spoken;
         var words = script == null || Respellings.Count == 0 ? [] : ScriptText.PlainWords(script).Select(w => w.Text.ToLowerInvariant()).ToHashSet();
         return new SpeechQuery(script, Synthesis.LanguageOf(voice))
         {

@@ -1,4 +1,5 @@
 using Zamblo.Data;
+using Zamblo.Studio.Jobs;
 
 namespace Zamblo.Studio.Views;
 
@@ -12,6 +13,7 @@ namespace Zamblo.Studio.Views;
 /// <param name="Error">Why it failed, as a sentence.</param>
 /// <param name="HasFilm">Whether there is a film to watch.</param>
 /// <param name="News">Something worth telling when it is done.</param>
+/// <param name="Shows">What a finished film shows.</param>
 /// <param name="Created">When it was asked for.</param>
 public sealed record JobView(
     Guid Id,
@@ -23,6 +25,7 @@ public sealed record JobView(
     string? Error,
     bool HasFilm,
     string? News,
+    FilmShows? Shows,
     DateTime Created
 )
 {
@@ -38,6 +41,7 @@ public sealed record JobView(
             j.Error,
             j.Kind == "render" && j.State == JobState.Done,
             j.Kind == "speak" ? j.Result : null,
+            FilmShows.Of(j),
             j.Created
         );
 }

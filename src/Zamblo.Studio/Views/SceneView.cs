@@ -28,7 +28,7 @@ public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<stri
 
 public sealed record MemberPart(Guid Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
 
-public sealed record CharacterPart(string Key, string Name, string Description);
+public sealed record CharacterPart(string Key, string Name, string Description, string Voice);
 
 public sealed record RespellingPart(string Word, string Written, string Phones);
 
@@ -84,6 +84,7 @@ public sealed record LinePart(
     string Text,
     string Written,
     IReadOnlyList<int> Spans,
+    IReadOnlyList<int> Directions,
     double? Start,
     double? Duration,
     bool Follows,
@@ -162,7 +163,11 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
             redo,
             [.. MouthShapes.All.Select(x => x.ToString())],
             [.. scene.Hand.Respellings.Select(r => new RespellingPart(r.Word, r.Written, r.Phones))],
-            [.. library.CharacterKeys.Select(k => new CharacterPart(k, library.Character(k).Rig.Name, library.Character(k).Rig.Description))],
+            [
+                .. library
+                    .CharacterKeys.Select(k => (k, library.Character(k).Rig))
+                    .Select(c => new CharacterPart(c.k, c.Rig.Name, c.Rig.Description, c.Rig.Voice)),
+            ],
             [.. scene.Members.Select(m => new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance))],
             // The picture that is looked at comes along: nothing has to wait for it.
             page == null
@@ -200,6 +205,7 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
                     line.Text,
                     written,
                     spoken == null ? [] : WrittenSpans.Of(written, spoken.Speech.Words),
+                    [.. Directions.In(written).SelectMany(d => new[] { d.Start, d.Length })],
                     placed?.Start,
                     placed?.Duration,
                     line.Start == null,

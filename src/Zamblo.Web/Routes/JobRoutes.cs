@@ -14,7 +14,8 @@ internal static class JobRoutes
 {
     private const int Shown = 20,
         ShownFailed = 50,
-        KeptSamples = 100;
+        KeptSamples = 100,
+        LongestSample = 200;
 
     // A line of our own in the languages that people are likeliest to try; others say it in English.
     private static readonly Dictionary<string, string> Samples = new()
@@ -68,6 +69,14 @@ internal static class JobRoutes
                 return Results.NoContent();
             }
         );
+        api.MapDelete(
+            "/jobs/{id:guid}",
+            async (Guid id, JobDesk jobs) =>
+            {
+                await jobs.ForgetAsync(id);
+                return Results.NoContent();
+            }
+        );
         api.MapGet(
             "/jobs/{id:guid}/film",
             async (Guid id, bool? download, IDbContextFactory<ZambloContext> contexts, DataFolder folder) =>
@@ -106,13 +115,24 @@ internal static class JobRoutes
         );
     }
 
-    private static async Task<IResult> SampleAsync(string key, CancellationToken cancel)
+    // A sentence of ours, or words of one's own.
+    private static async Task<IResult> SampleAsync(string key, string? text, CancellationToken cancel)
+    {
+        if (!string.IsNullOrWhiteSpace(text))
+            return Results.Bytes(
+                WaveAnswer.Of((await Synthesis.SpeakAsync(key, text.Length > LongestSample ? text[..LongestSample] : text, new Delivery(), cancel)).Audio),
+                "audio/wav"
+            );
+        return await OwnSampleAsync(key, cancel);
+    }
+
+    private static async Task<IResult> OwnSampleAsync(string key, CancellationToken cancel)
     {
         if (!Heard.TryGetValue(key, out var wav))
         {
             var language = Synthesis.LanguageOf(key).Split('-')[0];
-            var text = Samples.GetValueOrDefault(key.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? "en" : language, Samples["en"]);
-            wav = WaveAnswer.Of((await Synthesis.SpeakAsync(key, text, new Delivery(), cancel)).Audio);
+            var sentence = Samples.GetValueOrDefault(key.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? "en" : language, Samples["en"]);
+            wav = WaveAnswer.Of((await Synthesis.SpeakAsync(key, sentence, new Delivery(), cancel)).Audio);
             if (Heard.Count < KeptSamples)
                 Heard[key] = wav;
         }

@@ -3,6 +3,7 @@ using System.Runtime.CompilerServices;
 using System.Text;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
@@ -109,7 +110,9 @@ internal static class ProductionRoutes
                         new ScreenplayLine(
                             scene.Member(line.CastMemberId).RoleName,
                             text,
-                            Delivery.Presets.FirstOrDefault(p => p.Delivery == Takes.DeliveryOf(line)).Name?.ToLowerInvariant(),
+                            Directions.Leading(text) == null
+                                ? Delivery.Presets.FirstOrDefault(p => p.Delivery == Takes.DeliveryOf(line)).Name?.ToLowerInvariant()
+                                : null,
                             s
                         )
                     );

@@ -31,6 +31,9 @@ internal static class SceneRoutes
         System.Text.Json.Nodes.JsonObject? Mouth
     );
 
+    /// <summary>A script that somebody is about to bring.</summary>
+    private sealed record ScriptText(string? Text);
+
     /// <summary>What is being performed right now: channels of the pose with their values, and where a hand of the stage points, in stage units.</summary>
     private sealed record TryPerformance(
         Guid Member,
@@ -90,6 +93,11 @@ internal static class SceneRoutes
         scene.MapEdit<PutBeat>("POST", "/beat", (e, id) => e with { Scene = id });
         scene.MapEdit<SwapMembers>("POST", "/swap", (e, id) => e with { Scene = id });
         scene.MapEdit<BringScript>("POST", "/script", (e, id) => e with { Scene = id, Text = e.Text ?? "" });
+        // How a script is understood; nothing is changed.
+        scene.MapPost(
+            "/script/look",
+            async (Guid id, ScriptText body, SceneDesk scenes, CastLibrary library) => ScriptView.Of(body.Text ?? "", await scenes.CastOfAsync(id), library)
+        );
         scene.MapEdit<CutFile>("POST", "/parts", (e, id) => e with { Scene = id });
         scene.MapEdit<SpeakStale>("POST", "/speak-stale", (e, id) => e with { Scene = id });
     }

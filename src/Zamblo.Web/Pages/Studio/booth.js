@@ -68,18 +68,7 @@ const typing = () => ({
     this.typed();
   },
   bringScript() {
-    return this.tryBooth(async () => {
-      const { text } = this.booth;
-      const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/script`, { revision: this.revision, text }));
-      if (!done) {
-        this.booth.error = this.error;
-        return;
-      }
-      this.throwAway();
-      this.booth.busy = false;
-      this.closeBooth();
-      this.say([`${done.lines} lines, ${done.members} new in the cast.`, ...done.problems].join(" "));
-    });
+    if (this.booth.text.trim()) this.$dispatch("look-through", { text: this.booth.text });
   },
   closeBooth() {
     this.closeMicrophone();

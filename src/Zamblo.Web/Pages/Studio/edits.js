@@ -77,14 +77,14 @@ export const edits = () => ({
     this.held[key] = value;
     return this.edit(work, say, { key, value });
   },
-  // Rows of dials: name, least, most, step, unit; scope tells the same dials of two members apart.
-  rows(texts, values, scope = "") {
+  // Rows of dials: name, least, most, step, unit, what it does; scope tells the same dials of two members apart, whom says what it applies to.
+  rows(texts, values, scope = "", whom = "") {
     if (!values) return [];
-    return Object.entries(texts).map(([key, [name, min, max, step, unit]]) => {
+    return Object.entries(texts).map(([key, [name, min, max, step, unit, says]]) => {
       const held = `${scope}${key}`;
       const value = this.held[held] ?? values[key];
       const text = unit === "ms" ? `${Math.round(value * 1000)} ms` : unit ? `${value} ${unit}` : value.toFixed(2).replace(/0$/, "");
-      return { key, held, name, min, max, step, value, text };
+      return { key, held, name, min, max, step, value, text, says: says ? `${says} ${whom}`.trim() : "" };
     });
   },
 

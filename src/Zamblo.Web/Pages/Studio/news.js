@@ -2,7 +2,8 @@
 // a browser keeps only a few streams open for one address.
 import { get } from "../../front/api.js";
 
-const shown = 6;
+// The newest of those that have ended.
+const shown = 20;
 const dress = (job) => ({
   ...job,
   active: job.state === "queued" || job.state === "running",
@@ -15,6 +16,8 @@ const dress = (job) => ({
 
 export const news = () => ({
   jobs: [],
+  // By kind: how many have ended since there was last none under way.
+  bursts: {},
   // The newest revision that anybody told of.
   newest: 0,
   // While somebody records, the stage holds still; the news waits.
@@ -64,9 +67,15 @@ export const news = () => ({
   },
   takeJob(job) {
     const others = this.jobs.filter((j) => j.id !== job.id);
+    const burst = (this.bursts[job.kind] ??= { ended: 0 });
+    if (!job.active && this.jobs.find((j) => j.id === job.id)?.active) burst.ended++;
     this.jobs = this.pickJobs([job, ...others].sort((a, b) => (a.created < b.created ? 1 : -1)));
+    if (!this.jobs.some((j) => j.kind === job.kind && j.active)) burst.ended = 0;
     if (job.state === "done" && job.news && !others.some((j) => j.active)) this.say(job.news);
   },
   // What is under way, what went wrong, and the films.
-  pickJobs: (jobs) => jobs.filter((j) => j.active || j.state === "failed" || j.kind === "render" || j.state === "cancelled").slice(0, shown),
+  pickJobs(jobs) {
+    const ended = jobs.filter((j) => !j.active && (j.kind === "render" || j.failed)).slice(0, shown);
+    return jobs.filter((j) => j.active || ended.includes(j));
+  },
 });

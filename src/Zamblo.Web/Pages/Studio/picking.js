@@ -8,6 +8,7 @@ export const picking = () => ({
     this.pickClip(null);
     this.selectedLine = line.id;
     this.selectedMember = line.member;
+    this.turnFor("line");
   },
   selectMember(member) {
     this.selectedMember = member.id;
@@ -18,10 +19,15 @@ export const picking = () => ({
   get line() {
     return this.scene?.lines.find((l) => l.id === this.selectedLine) ?? null;
   },
+  // A word or a stretch may be acted on as well; a single mouth is the face's.
+  get pickIsMouth() {
+    return this.picked.word < 0 && this.picked.range === null;
+  },
   pick(change) {
     Object.assign(this.picked, { line: null, cues: [], range: null, word: -1 }, change);
     this.syncPick();
     window.dispatchEvent(new Event("picked"));
+    if (this.hasPick) this.turnFor(this.pickIsMouth ? "cue" : "word");
   },
   syncPick() {
     const { line, cues, range, word } = this.picked;
@@ -90,6 +96,7 @@ export const picking = () => ({
     const ids = !id ? [] : !more ? [id] : this.clipIds.includes(id) ? this.clipIds.filter((i) => i !== id) : [...this.clipIds, id];
     this.clipIds = ids;
     this.clipId = ids.at(-1) ?? null;
+    if (this.clipId) this.turnFor("clip");
     if (!score.view) return;
     score.view.clip = this.clipId;
     score.view.clips = new Set(ids);

@@ -34,9 +34,10 @@ export const playing = () => ({
     this.loop = loop;
     player.setLoop(loop && { ...loop });
   },
-  hearVoiceOf(key) {
+  // A voice, saying a sentence of ours, or words of one's own.
+  hearVoiceOf(key, words = "") {
     return this.attempt(async () => {
-      const response = await fetch(`/api/voices/sample?key=${encodeURIComponent(key)}`);
+      const response = await fetch(`/api/voices/sample?key=${encodeURIComponent(key)}&text=${encodeURIComponent(words.slice(0, 200))}`);
       if (!response.ok) throw new Error((await response.json().catch(() => null))?.error ?? "The voice could not be heard.");
       await player.playBytes(await response.arrayBuffer());
     });

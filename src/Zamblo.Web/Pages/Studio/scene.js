@@ -31,6 +31,7 @@ export const scenePanel = () => ({
     return this.changeScene({ move: 1 });
   },
   renderScene() {
+    this.turnTo("Film");
     return this.attempt(async () => {
       await post(`/api/scenes/${this.sceneId}/renders`);
     });
@@ -72,20 +73,5 @@ export const scenePanel = () => ({
   },
   setLeadOut(event) {
     return this.changeScene({ leadOut: Number(event.target.value) });
-  },
-  setBackdrop(event) {
-    return this.changeScene({ backdrop: event.target.value });
-  },
-  setSize(event) {
-    return this.changeProduction({ size: event.target.value });
-  },
-  changeProduction(change) {
-    return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, ...change }));
-  },
-  setRate(event) {
-    return this.changeProduction({ rate: event.target.value });
-  },
-  get sizeText() {
-    return this.scene ? `${this.scene.production.width}x${this.scene.production.height}` : "";
   },
 });

@@ -14,6 +14,7 @@ export const scoreActing = () => ({
     this.pickClip(null);
     if (hit?.sound) {
       this.soundId = hit.sound.id;
+      this.turnFor("sound");
       return { acting: "sound", sound: hit.sound, from: hit.time, dx: 0 };
     }
     if (hit?.lane === "line") {

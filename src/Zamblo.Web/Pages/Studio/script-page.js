@@ -15,6 +15,7 @@ Alpine.directive("words", (element, { expression }, { evaluateLater, effect }) =
         ...list.map((part) => {
           const span = document.createElement("span");
           span.textContent = part.text;
+          if (part.isDirection) span.className = "direction";
           if (part.word >= 0) {
             span.className = part.unsure ? "said unsure" : "said";
             span.dataset.word = `${line}:${part.key}`;

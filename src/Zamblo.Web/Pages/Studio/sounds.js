@@ -3,10 +3,10 @@ import { get, patch, post, remove, upload } from "../../front/api.js";
 import { player } from "./shared.js";
 
 const soundText = {
-  gain: ["Gain", -40, 12, 0.5, "dB"],
-  duck: ["Down while somebody speaks", 0, 30, 0.5, "dB"],
-  fadeIn: ["Fade in", 0, 10, 0.1, "s"],
-  fadeOut: ["Fade out", 0, 10, 0.1, "s"],
+  gain: ["Gain", -40, 12, 0.5, "dB", "Louder or softer."],
+  duck: ["Under voices", 0, 30, 0.5, "dB", "So much softer while somebody speaks."],
+  fadeIn: ["Fade in", 0, 10, 0.1, "s", "Comes in softly."],
+  fadeOut: ["Fade out", 0, 10, 0.1, "s", "Goes out softly."],
 };
 
 export const soundsPanel = () => ({
@@ -18,7 +18,7 @@ export const soundsPanel = () => ({
     return this.soundList.find((s) => s.id === this.soundId) ?? null;
   },
   get soundRows() {
-    return this.rows(soundText, this.sound, `sound:${this.soundId}`);
+    return this.rows(soundText, this.sound, `sound:${this.soundId}`, "Applies to this sound.");
   },
   pickSound(id) {
     this.soundId = this.soundId === id ? null : id;

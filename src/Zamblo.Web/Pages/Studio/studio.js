@@ -8,17 +8,25 @@ import { boothPanel } from "./booth.js";
 import { castPanel } from "./cast.js";
 import { clipPanel } from "./clip.js";
 import { cutterPanel } from "./cutter.js";
+import { dividers } from "./dividers.js";
 import { edits } from "./edits.js";
 import "./fields.js";
+import { filmsPanel } from "./films.js";
 import { helpPanel } from "./help.js";
 import { jobsPanel } from "./jobs.js";
 import { lineMouthPanel } from "./line-mouth.js";
 import { loading } from "./loading.js";
+import { memberMotionPanel } from "./member-motion.js";
+import { memberMouthPanel } from "./member-mouth.js";
+import { memberVoicePanel } from "./member-voice.js";
+import { lookThroughPanel } from "./look-through.js";
 import { mix } from "./mix.js";
 import { news } from "./news.js";
+import { notesPanel } from "./notes.js";
 import { performPanel } from "./perform.js";
 import { pickedPanel } from "./picked.js";
 import { picking } from "./picking.js";
+import { picturePanel } from "./picture.js";
 import { placesPanel } from "./places.js";
 import { playing } from "./playing.js";
 import { scenePanel } from "./scene.js";
@@ -33,6 +41,7 @@ import { trying } from "./trying.js";
 import { voicePanel } from "./voice.js";
 import { voiceCheckPanel } from "./voice-check.js";
 import { voicesPanel } from "./voices.js";
+import { working } from "./working.js";
 
 applyTheme();
 
@@ -79,6 +88,12 @@ const panels = {
   script,
   stagePanel,
   jobsPanel,
+  notesPanel,
+  memberVoicePanel,
+  memberMouthPanel,
+  memberMotionPanel,
+  picturePanel,
+  filmsPanel,
   pickedPanel,
   clipPanel,
   touchesPanel,
@@ -92,6 +107,7 @@ const panels = {
   scenePanel,
   scorePanel,
   boothPanel,
+  lookThroughPanel,
   cutterPanel,
   alternatesPanel,
   voicesPanel,
@@ -99,5 +115,5 @@ const panels = {
   helpPanel,
 };
 for (const [name, panel] of Object.entries(panels)) Alpine.data(name, panel);
-Alpine.data("studio", () => mix(desk(), loading(), playing(), picking(), trying(), edits(), news()));
+Alpine.data("studio", () => mix(desk(), loading(), playing(), picking(), trying(), edits(), news(), dividers(), working()));
 Alpine.start();

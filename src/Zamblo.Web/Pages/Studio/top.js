@@ -1,5 +1,5 @@
 // The head of the page: title, undo, the film.
-import { patch, post } from "../../front/api.js";
+import { patch } from "../../front/api.js";
 import { toggleTheme } from "../../front/api.js";
 
 export const top = () => ({
@@ -16,11 +16,6 @@ export const top = () => ({
   },
   theme() {
     toggleTheme();
-  },
-  render() {
-    return this.attempt(async () => {
-      await post(`/api/productions/${this.scene.production.id}/renders`);
-    });
   },
   openHelp() {
     this.$dispatch("open-help");

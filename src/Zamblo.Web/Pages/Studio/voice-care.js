@@ -2,18 +2,18 @@
 import { get, patch } from "../../front/api.js";
 
 const careText = {
-  gain: ["Gain", -24, 24, 0.5, "dB"],
-  speed: ["Speed", 0.5, 2, 0.05, "x"],
-  pitch: ["Pitch", -12, 12, 0.5, "st"],
-  resonance: ["Resonance", -8, 8, 0.5, "st"],
-  hiss: ["Less noise", 0, 40, 1, "dB"],
-  fadeIn: ["Fade in", 0, 3, 0.1, "s"],
-  fadeOut: ["Fade out", 0, 3, 0.1, "s"],
+  gain: ["Gain", -24, 24, 0.5, "dB", "Louder or softer."],
+  speed: ["Tempo", 0.5, 2, 0.05, "x", "Faster or slower at the same pitch; what follows moves along."],
+  pitch: ["Shift", -12, 12, 0.5, "st", "Higher or lower in semitones, at the same tempo."],
+  resonance: ["Resonance", -8, 8, 0.5, "st", "A smaller or a larger head, without another melody."],
+  hiss: ["Less noise", 0, 40, 1, "dB", "Takes steady noise down by so much at the most."],
+  fadeIn: ["Fade in", 0, 3, 0.1, "s", "Comes in softly."],
+  fadeOut: ["Fade out", 0, 3, 0.1, "s", "Goes out softly."],
 };
 
 export const voiceCare = () => ({
   get careRows() {
-    return this.rows(careText, this.line?.care, `care:${this.line?.id}`);
+    return this.rows(careText, this.line?.care, `care:${this.line?.id}`, "Applies to this take; the original stays.");
   },
   changeCare(change, say) {
     const { id, take } = this.line;

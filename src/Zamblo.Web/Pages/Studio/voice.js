@@ -6,11 +6,11 @@ import { voiceCare } from "./voice-care.js";
 import { voiceName } from "./voice-names.js";
 
 const deliveryText = {
-  speed: ["Speed", 0.5, 2, 0.05],
-  pitch: ["Pitch", 0, 1, 0.05],
-  range: ["Liveliness", 0, 1, 0.05],
-  volume: ["Loudness", 0, 2, 0.05],
-  pauses: ["Pauses between words", 0, 0.5, 0.01],
+  speed: ["Speed", 0.5, 2, 0.05, "", "How fast it is spoken; 1 is the voice's own."],
+  pitch: ["Pitch", 0, 1, 0.05, "", "How high it is spoken."],
+  range: ["Liveliness", 0, 1, 0.05, "", "How far the melody goes up and down."],
+  volume: ["Loudness", 0, 2, 0.05, "", "How loud it is spoken."],
+  pauses: ["Between words", 0, 0.5, 0.01, "s", "Silence between each two words."],
 };
 const plainDelivery = { speed: 1, pitch: 0.5, range: 0.5, volume: 1, pauses: 0, isWhispered: false };
 
@@ -40,7 +40,7 @@ const takesAndDelivery = () => ({
     return this.line?.take?.kind === "synthesis";
   },
   get deliveryRows() {
-    return this.rows(deliveryText, this.line?.delivery, `delivery:${this.line?.id}`);
+    return this.rows(deliveryText, this.line?.delivery, `delivery:${this.line?.id}`, "Applies to this line when it is spoken again.");
   },
   async loadDeliveries() {
     if (!this.deliveries.length)

@@ -1,0 +1,19 @@
+// Films that were made and those under way: what each shows, and whether the production has gone on since.
+const size = (bytes) => (bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`);
+const time = (s) => `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, "0")}`;
+
+export const filmsPanel = () => ({
+  get films() {
+    const now = this.scene?.production.revision ?? 0;
+    return this.jobs
+      .filter((j) => j.kind === "render")
+      .map((j) => {
+        const s = j.shows;
+        const facts = j.active ? j.detail : s ? `${s.width}x${s.height}, ${time(s.seconds)}, ${size(s.bytes)}` : "";
+        const since = s ? now - s.revision : 0;
+        const when = new Date(j.created).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+        const oldText = `Out of date: ${since === 1 ? "one change" : `${since} changes`} since ${when}.`;
+        return { ...j, facts: facts || (j.state === "cancelled" ? "Cancelled; what was drawn is kept." : ""), isOld: since > 0, oldText };
+      });
+  },
+});

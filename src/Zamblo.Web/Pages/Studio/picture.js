@@ -1,0 +1,21 @@
+// The picture: what is behind, how large it is, how many frames a second.
+import { patch } from "../../front/api.js";
+
+export const picturePanel = () => ({
+  sizes: ["1280x720", "1920x1080", "1080x1080", "1080x1920", "640x360"],
+  setBackdrop(event) {
+    return this.changeScene({ backdrop: event.target.value });
+  },
+  setSize(event) {
+    return this.changeProduction({ size: event.target.value });
+  },
+  changeProduction(change) {
+    return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, ...change }));
+  },
+  setRate(event) {
+    return this.changeProduction({ rate: event.target.value });
+  },
+  get sizeText() {
+    return this.scene ? `${this.scene.production.width}x${this.scene.production.height}` : "";
+  },
+});
