@@ -19,7 +19,8 @@ internal sealed class FilmPainter : IDisposable
 
     private readonly SKBitmap _bitmap;
     private readonly SKCanvas _canvas;
-    private readonly ShapePainter _shapes;
+    private ShapePainter _shapes;
+    private StageView _view;
     private readonly PlanarPicture _picture;
     private readonly int _width,
         _height;
@@ -38,14 +39,22 @@ internal sealed class FilmPainter : IDisposable
         (_width, _height) = (width, height);
         _bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
         _canvas = new SKCanvas(_bitmap);
-        var scale = Math.Max(width / StageScene.Width, height / StageScene.Height);
-        var view = SKMatrix.CreateScaleTranslation(scale, scale, (width - StageScene.Width * scale) / 2, (height - StageScene.Height * scale) / 2);
-        _shapes = new ShapePainter(view, scale);
-        var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, view)).ToArray();
+        _view = StageView.Cover(width, height);
+        _shapes = PainterFor(_view);
+        // The grain is the paper's: it stays where it is, whatever is seen.
+        var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, MatrixOf(_view))).ToArray();
         for (var i = 0; i < grain.Length; i++)
             grain[i] &= 255;
         _picture = new PlanarPicture(width, height, grain);
     }
+
+    private SKMatrix MatrixOf(StageView view)
+    {
+        var scale = view.ScaleFor(_width);
+        return SKMatrix.CreateScaleTranslation(scale, scale, _width / 2f - view.X * scale, _height / 2f - view.Y * scale);
+    }
+
+    private ShapePainter PainterFor(StageView view) => new(MatrixOf(view), view.ScaleFor(_width));
 
     /// <summary>How much of the last frame was drawn anew, 0 to 1.</summary>
     public double ShareDrawn { get; private set; }
@@ -88,6 +97,11 @@ internal sealed class FilmPainter : IDisposable
     // What is still in a scene is drawn once.
     private void Set(DrawingList list, int frame)
     {
+        if (StageView.For(list.Heads, _width, _height) is var view && view != _view)
+        {
+            _shapes.Dispose();
+            (_view, _shapes) = (view, PainterFor(view));
+        }
         _of = list.Shapes;
         _before = null;
         _layers = new Layer?[list.Groups.Count];

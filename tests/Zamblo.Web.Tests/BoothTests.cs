@@ -239,6 +239,11 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         Assert.Equal(["Quiet", "It", "sleeps"], line.GetProperty("words").EnumerateArray().Select(w => w[0].GetString()!));
         Assert.Equal(4, line.GetProperty("directions").GetArrayLength());
         Assert.Contains(state.GetProperty("clips").EnumerateArray(), c => c.GetProperty("kind").GetString() == "gesture");
+        // And it is found again, wherever it is said.
+        var found = await Server.GetAsync($"/api/productions/{Production}/find?text=SLEEPS");
+        var place = Assert.Single(found.EnumerateArray());
+        Assert.Equal((2, "sleeps"), (place.GetProperty("word").GetInt32(), place.GetProperty("match").GetString()));
+        Assert.Empty((await Server.GetAsync($"/api/productions/{Production}/find?text=%20")).EnumerateArray());
         Assert.Contains(
             "says nothing",
             await Server.ErrorAsync($"/api/scenes/{Scene}/script", new { text = "", parts = new[] { parts[0] with { text = "[sighs]" } } })

@@ -50,12 +50,20 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
         await Server.WaitAsync(Production, job);
         var film = Path.Combine(Data, "film.mp4");
         await File.WriteAllBytesAsync(film, await Server.Client.GetByteArrayAsync($"/api/jobs/{job}/film"));
+        var card = (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().First(j => j.GetProperty("id").GetString() == job);
+        Assert.Equal(
+            (Revision(await StateAsync()), new FileInfo(film).Length),
+            (card.GetProperty("shows").GetProperty("revision").GetInt64(), card.GetProperty("shows").GetProperty("bytes").GetInt64())
+        );
         var probe = await OutsideProgram.RunAsync(
             "ffprobe",
             ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]
         );
         var frames = int.Parse(System.Text.Encoding.ASCII.GetString(probe.Output).Trim().TrimEnd(','));
         Assert.Equal(state.GetProperty("frames").GetInt32() + later.GetProperty("frames").GetInt32(), frames);
+        // A film that is deleted is gone from the disk, too; one that is made cannot be.
+        await Server.DeleteAsync($"/api/jobs/{job}");
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await Server.Client.GetAsync($"/api/jobs/{job}/film")).StatusCode);
         // Taken out, the film is the first scene alone; undo brings it back with its lines.
         await Server.DeleteAsync($"/api/scenes/{second}?revision={Revision(await StateAsync())}");
         Assert.Single(Titles(await StateAsync()));

@@ -53,7 +53,7 @@ public sealed class CastLibrary
             k =>
             {
                 if (k == "paper")
-                    return new Backdrop([new DrawShape("M0 0L1280 0L1280 720L0 720Z", "#EFE6D3")], []);
+                    return new Backdrop([new DrawShape("M-1200 -1800L2480 -1800L2480 2600L-1200 2600Z", "#EFE6D3")], []);
                 using var stream = Open($"Backdrops.{k}.art.svg");
                 var art = SvgArt.Read(stream, k);
                 return new Backdrop(

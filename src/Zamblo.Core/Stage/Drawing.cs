@@ -28,6 +28,9 @@ public sealed record DrawingList(IReadOnlyList<DrawShape> Shapes, IReadOnlyList<
 {
     /// <summary>Which shapes belong together, back to front; together they are all shapes.</summary>
     public IReadOnlyList<DrawGroup> Groups { get; init; } = [new DrawGroup(0, Shapes.Count, false)];
+
+    /// <summary>Heads that no picture cuts.</summary>
+    public IReadOnlyList<HeadBox> Heads { get; init; } = [];
 }
 
 /// <summary>Shapes that belong together.</summary>

@@ -151,6 +151,20 @@ public sealed class StageScene
         return _paths[member] is { } path ? m.X + path.At(t) * m.Scale * m.Figure.Size.Y : m.X;
     }
 
+    /// <summary>The heads of all members where they stand.</summary>
+    public IReadOnlyList<HeadBox> Heads => _heads ??= [.. _cast.Select(HeadOf)];
+
+    private HeadBox[]? _heads;
+
+    private static HeadBox HeadOf(StageMember m)
+    {
+        var rig = m.Figure.Rig;
+        var x = m.X + (rig.Head.Centre[0] - rig.Anchor[0]) * m.Scale;
+        // Hair, ears and hats stand out.
+        var half = 1.3f * rig.Head.Radius[0] * m.Scale;
+        return new HeadBox(x - half, x + half, m.Y - rig.Anchor[1] * m.Scale, m.Y + (m.Figure.Size.Y - rig.Anchor[1]) * m.Scale);
+    }
+
     /// <summary>The members as they were given.</summary>
     public IReadOnlyList<StageMember> Cast => _cast;
 
@@ -213,7 +227,7 @@ public sealed class StageScene
             for (var f = 0; f < count; f++)
                 figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
         }
-        return new DrawingList(_shapes, frames) { Groups = _groups };
+        return new DrawingList(_shapes, frames) { Groups = _groups, Heads = Heads };
     }
 
     /// <summary>Names everything that is seen in this scene: two scenes with the same name have the same frames, to the last bit.</summary>

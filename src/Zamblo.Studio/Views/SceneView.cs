@@ -22,7 +22,14 @@ namespace Zamblo.Studio.Views;
 /// </summary>
 public sealed record KnownScene(long[] Heard, int Frame);
 
-public sealed record ProductionPart(Guid Id, string Title, long Revision, int Width, int Height, string Rate);
+public sealed record ProductionPart(Guid Id, string Title, long Revision, int Width, int Height, string Rate)
+{
+    /// <summary>What the picture shows of the stage: its middle, and stage units across it.</summary>
+    public float[] View { get; init; } = [];
+
+    /// <summary>Everybody is in the picture, but small.</summary>
+    public bool IsSmall { get; init; }
+}
 
 public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<string> Backdrops, double Gap, double LeadIn, double LeadOut);
 
@@ -146,9 +153,14 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
         var mouths = new MouthGallery();
         var known = page?.Heard.ToHashSet() ?? [];
         var (p, s) = (scene.Production, scene.Scene);
+        var view = StageView.For(stage.Heads, p.Width, p.Height);
         return new SceneView(
             id,
-            new ProductionPart(p.Id, p.Title, p.Revision, p.Width, p.Height, p.Rate),
+            new ProductionPart(p.Id, p.Title, p.Revision, p.Width, p.Height, p.Rate)
+            {
+                View = [view.X, view.Y, view.Width],
+                IsSmall = StageView.IsSmall(stage.Heads, p.Width, p.Height),
+            },
             new ScenePart(s.Title, s.Backdrop, library.BackdropKeys, s.Gap, s.LeadIn, s.LeadOut),
             await scenes.ScenesAsync(p.Id),
             [.. Core.Performance.Moods.All.Select(m => m.ToString())],

@@ -11,6 +11,7 @@ using Zamblo.Studio.Edits;
 using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Productions;
 using Zamblo.Studio.Scenes;
+using Zamblo.Studio.Views;
 
 namespace Zamblo.Web.Routes;
 
@@ -86,6 +87,7 @@ internal static class ProductionRoutes
             }
         );
         api.MapGet("/productions/{id:guid}/script", ScriptAsync);
+        api.MapGet("/productions/{id:guid}/find", (Guid id, string? text, SceneDesk scenes) => FoundLine.FindAsync(scenes, id, text ?? ""));
     }
 
     private static async IAsyncEnumerable<SseItem<News>> NewsOf(Guid id, NewsDesk news, [EnumeratorCancellation] CancellationToken cancel)

@@ -63,5 +63,6 @@ export function toggleTheme() {
 }
 
 export function applyTheme() {
-  document.documentElement.dataset.theme = localStorage.getItem("theme") ?? "day";
+  const usual = matchMedia("(prefers-color-scheme: dark)").matches ? "night" : "day";
+  document.documentElement.dataset.theme = localStorage.getItem("theme") ?? usual;
 }

@@ -3,6 +3,11 @@ export const gutter = 116;
 export const ruler = 26;
 export const staffGap = 10;
 export const silentStaff = 46;
+// A staff that is folded: who, and where they speak.
+export const foldedStaff = 24;
+// The least that a voice, and a strip of mouths, are still read at.
+const leastVoice = 34;
+const leastMouth = 26;
 // The handle of a line, and the lanes of moods and gestures.
 export const handle = 7;
 export const lane = 17;
@@ -32,27 +37,43 @@ export class ScoreLayout {
     // Lanes that are folded away, and which clips are shown: null for all.
     this.folded = new Set();
     this.filter = null;
+    // Members whose staves are folded away by hand, and the divider of the notes that is open: where room is short, what it does not need folds.
+    this.slim = new Set();
+    this.needs = "Face";
+    // Whether all of the scene is in sight because somebody wanted it so: it stays so when the scene grows.
+    this.isFitted = true;
     this.pictures = new Map();
   }
 
-  // Staves from top to bottom. Whoever says nothing takes little room; the others share the rest.
+  // Staves from top to bottom. Whoever says nothing, or is folded, takes little room; the others share the rest.
   get staves() {
     const members = this.scene?.members ?? [];
     const speaks = (m) => this.scene.lines.some((l) => l.member === m.id && l.start !== null);
-    const silent = members.filter((m) => !speaks(m)).length;
+    const low = (m) => (this.slim.has(m.id) ? foldedStaff : speaks(m) ? 0 : silentStaff);
+    const open = members.filter((m) => !low(m)).length;
     // Lanes are there for whoever has something on them, unless they are folded away.
-    const lanes = (m) =>
-      Object.keys(laneNames).filter((kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)));
-    const taken = members.reduce((sum, m) => sum + lanes(m).length * lane, 0) + this.soundLanes.length * lane;
-    const room = (this.canvas.parentElement.clientHeight - ruler - taken - silent * silentStaff) / Math.max(1, members.length - silent);
-    const full = Math.round(Math.min(150, Math.max(74, room)));
+    const all = (m) =>
+      this.slim.has(m.id)
+        ? []
+        : Object.keys(laneNames).filter(
+            (kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)),
+          );
+    const least = members.reduce((sum, m) => sum + low(m), ruler + this.soundLanes.length * lane);
+    const roomWith = (lanes) =>
+      (this.canvas.parentElement.clientHeight - least - members.reduce((sum, m) => sum + lanes(m).length * lane, 0)) / Math.max(1, open);
+    // Where not all of it fits, lanes fold but for acting; where that is not enough, mouths do but for the face.
+    const enough = staffGap + leastVoice + leastMouth;
+    const lanes = roomWith(all) < enough && this.needs !== "Acting" ? () => [] : all;
+    const hasMouths = roomWith(lanes) >= enough || this.needs === "Face";
+    const full = Math.round(Math.min(150, Math.max(staffGap + leastVoice + (hasMouths ? leastMouth : 0), roomWith(lanes))));
     let y = ruler;
     return members.map((member) => {
-      const height = speaks(member) ? full : silentStaff;
-      const voice = speaks(member) ? Math.round((full - staffGap) * 0.56) : silentStaff - staffGap;
-      const mouth = speaks(member) ? full - staffGap - voice : 0;
-      const staff = { member, y, height: height + lanes(member).length * lane, voice, mouth, lanes: {} };
-      lanes(member).forEach((kind, i) => (staff.lanes[kind] = voice + mouth + 4 + i * lane));
+      const height = low(member) || full;
+      const mouth = low(member) || !hasMouths ? 0 : Math.max(leastMouth, Math.round((full - staffGap) * 0.44));
+      const voice = height - (this.slim.has(member.id) ? 4 : staffGap) - mouth;
+      const own = lanes(member);
+      const staff = { member, y, height: height + own.length * lane, voice, mouth, lanes: {}, isSlim: this.slim.has(member.id) };
+      own.forEach((kind, i) => (staff.lanes[kind] = voice + mouth + 4 + i * lane));
       y += staff.height;
       return staff;
     });
@@ -92,10 +113,15 @@ export class ScoreLayout {
       this.clip,
       [...this.clips].join("."),
       [...this.folded].join("."),
+      [...this.slim].join("."),
+      this.needs,
       this.filter,
     ].join();
     if (state === this.shown && time === this.shownTime) return;
-    if (state !== this.shown) this.draw();
+    if (state !== this.shown) {
+      this.draw();
+      this.map?.draw(this);
+    }
     this.shown = state;
     this.shownTime = time;
     this.front.setTransform(1, 0, 0, 1, 0, 0);
@@ -119,6 +145,14 @@ export class ScoreLayout {
       line.bytes = Uint8Array.from(text, (c) => c.charCodeAt(0));
       if (line.pitch) line.tones = Uint8Array.from(atob(line.pitch), (c) => c.charCodeAt(0));
     }
+    // Every second line of a member is a little darker, so that neighbours tell apart.
+    const count = new Map();
+    for (const line of scene.lines) {
+      if (line.start === null) continue;
+      count.set(line.member, (count.get(line.member) ?? 0) + 1);
+      line.isOdd = count.get(line.member) % 2 === 1;
+    }
+    if (this.isFitted) this.fit();
   }
 
   get visibleSeconds() {
@@ -130,9 +164,11 @@ export class ScoreLayout {
     this.width = this.canvas.clientWidth;
     this.pixelsPerSecond = Math.min(600, Math.max(8, (this.width - gutter - 24) / this.scene.duration));
     this.scroll = 0;
+    this.isFitted = true;
   }
 
   zoom(factor, around = this.time) {
+    this.isFitted = false;
     const x = this.x(around);
     this.pixelsPerSecond = Math.min(1200, Math.max(8, this.pixelsPerSecond * factor));
     this.scroll = around - (Math.min(Math.max(x, gutter), this.width) - gutter) / this.pixelsPerSecond;
@@ -184,7 +220,8 @@ export class ScoreLayout {
     if (!line) return { member };
     const local = t - line.start;
     const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
-    if (within < handle + 3) return { member, line, lane: "line", edge: close(line.start) ? "start" : close(line.start + line.duration) ? "end" : "", time: t };
+    if (staff.isSlim || within < handle + 3)
+      return { member, line, lane: "line", edge: close(line.start) ? "start" : close(line.start + line.duration) ? "end" : "", time: t };
     const onMouth = within > staff.voice;
     const near = (s) => Math.abs(s - local) * this.pixelsPerSecond <= edge;
     if (onMouth) {

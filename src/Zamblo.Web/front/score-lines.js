@@ -12,7 +12,7 @@ export class ScoreLines extends ScoreLayout {
     if (x1 < gutter || x0 > this.width) return;
     const middle = y + 21 + (staff.voice - 28) / 2;
     c.fillStyle = ink;
-    c.globalAlpha = this.selected === line.id ? 0.16 : 0.07;
+    c.globalAlpha = this.selected === line.id ? 0.18 : line.isOdd ? 0.06 : 0.12;
     c.fillRect(x0, y + 3, x1 - x0, staff.voice + staff.mouth);
     c.globalAlpha = 1;
     if (this.selected === line.id) {
@@ -25,6 +25,7 @@ export class ScoreLines extends ScoreLayout {
     c.globalAlpha = this.selected === line.id ? 0.9 : 0.45;
     c.fillRect(x0, y + 3, x1 - x0, handle - 3);
     c.globalAlpha = 1;
+    if (staff.isSlim) return;
     // An edge that is dragged: what is cut off, or comes in.
     if (drag?.side) {
       const place = drag.side === "start" ? x0 : x1;
@@ -77,6 +78,7 @@ export class ScoreLines extends ScoreLayout {
       c.fillRect(left, y + 3, (own.range.end - own.range.start) * this.pixelsPerSecond, staff.voice + staff.mouth);
       c.globalAlpha = 1;
     }
+    this.drawState(line, Math.max(x0, gutter), x1, y + staff.voice - 2);
     this.labels(labels, x0, y + 15, '12px "Figtree"', this.color("ink"));
     this.labels(phoneRow, x0, y + staff.voice - 4, '10px "Mono"', this.color("soft"));
     if (this.pixelsPerSecond > 70) this.ticks(labels, x0, y + 9, 12);
@@ -92,6 +94,30 @@ export class ScoreLines extends ScoreLayout {
       c.stroke();
       c.setLineDash([]);
     }
+  }
+
+  // What is not to be heard or seen of a line, in words at its foot.
+  drawState(line, x0, x1, y) {
+    const { context: c } = this;
+    const unsure = (line.words ?? []).filter((w) => w[3] < 0.5).length;
+    const says = [
+      line.isStale && "stale",
+      line.isMute && "seen, not heard",
+      line.isOffStage && "off stage",
+      line.also?.length && "in unison",
+      line.take?.guide && "guided",
+      unsure > 0 && unsure >= line.words.length / 3 && "unsure",
+    ].filter(Boolean);
+    if (!says.length || x1 - x0 < 40) return;
+    c.font = 'italic 10px "Figtree"';
+    c.textBaseline = "middle";
+    const text = fitText(c, says.join(", "), x1 - x0 - 6);
+    c.fillStyle = this.color("sheet");
+    c.globalAlpha = 0.8;
+    c.fillRect(x0 + 1, y - 6, c.measureText(text).width + 5, 12);
+    c.globalAlpha = 1;
+    c.fillStyle = this.color(line.isStale ? "amber" : "soft");
+    c.fillText(text, x0 + 3, y);
   }
 
   // Pitch as a thin line over the waveform, stressed syllables as dots on it, an arrow where a phrase ends high: why a head nods there.
@@ -187,7 +213,12 @@ export class ScoreLines extends ScoreLayout {
       const next = items[i + 1];
       const room = next ? x0 + next[1] * this.pixelsPerSecond - left : Infinity;
       const shown = size <= room + 10 ? text : fitText(c, text, Math.max(w, room));
-      if (shown.length < Math.min(4, text.length)) continue;
+      if (shown.length < Math.min(4, text.length)) {
+        // No room for the word: a dot says that there is one; nearer, or under the pointer, it is read.
+        c.fillStyle = this.color("soft");
+        c.fillRect(x + w / 2 - 1, y - 1, 2, 2);
+        continue;
+      }
       c.fillStyle = color;
       c.fillText(shown, left + 2, y);
       free = left + c.measureText(shown).width + 4;

@@ -90,21 +90,51 @@ export class Score extends ScoreLines {
     c.clip();
     for (const line of this.scene.lines) if (line.member === member.id && line.start != null) this.drawLine(line, staff, ink);
     for (const [kind, top] of Object.entries(staff.lanes))
-      for (const clip of this.scene.clips) if (clip.member === member.id && clip.kind === kind && this.shows(clip)) this.drawClip(clip, y + top, ink);
+      this.drawLane(
+        this.scene.clips.filter((clip) => clip.member === member.id && clip.kind === kind && this.shows(clip)),
+        y + top,
+        ink,
+      );
     c.restore();
     c.fillStyle = this.color("sheet");
     c.fillRect(0, y, gutter, staff.height);
     c.fillStyle = ink;
-    c.fillRect(gutter - 5, y + 8, 3, staff.voice + staff.mouth - 8);
+    c.fillRect(gutter - 5, y + 4, 3, staff.voice + staff.mouth - 4);
+    // The triangle folds the staff.
+    const middle = staff.isSlim ? y + staff.height / 2 : y + 18;
+    c.beginPath();
+    if (staff.isSlim)
+      for (const [dx, dy] of [
+        [3, -4],
+        [9, 0],
+        [3, 4],
+      ])
+        c.lineTo(dx, middle + dy);
+    else
+      for (const [dx, dy] of [
+        [2, -3],
+        [10, -3],
+        [6, 3],
+      ])
+        c.lineTo(dx, middle + dy);
+    c.fillStyle = this.color("soft");
+    c.fill();
+    c.fillStyle = ink;
     c.font = '700 14px "Bricolage"';
     c.textBaseline = "middle";
-    c.fillText(fitText(c, member.roleName, gutter - 24), 12, y + 18);
+    c.fillText(fitText(c, member.roleName, gutter - 24), 14, middle);
     c.font = '11px "Figtree"';
     c.fillStyle = this.color("soft");
-    for (const [kind, top] of Object.entries(staff.lanes)) c.fillText(laneNames[kind], 12, y + top + lane / 2);
+    for (const [kind, top] of Object.entries(staff.lanes)) c.fillText(laneNames[kind], 14, y + top + lane / 2);
     if (!staff.mouth) return;
-    c.fillText("Voice", 12, y + Math.min(38, staff.voice - 2));
-    c.fillText("Mouth", 12, y + staff.voice + staff.mouth / 2 + 2);
+    if (staff.voice > 40) c.fillText("Voice", 14, y + Math.min(38, staff.voice - 2));
+    c.fillText("Mouth", 14, y + staff.voice + staff.mouth / 2 + 2);
+  }
+
+  // Of clips that overlap, the name of the earlier one ends where the later one begins.
+  drawLane(clips, y, ink) {
+    clips.sort((a, b) => a.start - b.start);
+    clips.forEach((clip, i) => this.drawClip(clip, y, ink, clips[i + 1]?.start ?? Infinity));
   }
 
   drawSound(sound, y) {
@@ -132,7 +162,7 @@ export class Score extends ScoreLines {
   }
 
   // A mood is a band that swells and fades; a gesture a box with a mark where its stroke falls.
-  drawClip(clip, y, ink) {
+  drawClip(clip, y, ink, next) {
     const { context: c } = this;
     const drag = this.drag?.acting === "clip" && this.drag.clip.id === clip.id ? this.drag : null;
     const x0 = this.x(clip.start + (drag && drag.edge !== "End" ? drag.dx : 0));
@@ -169,8 +199,8 @@ export class Score extends ScoreLines {
     c.fillStyle = this.color("ink");
     c.textBaseline = "middle";
     const left = Math.max(x0, gutter) + 7;
-    const text = fitText(c, clip.title, x1 - left - 4);
-    if (text.length > 1 || clip.title.length === 1) c.fillText(text, left, y + height / 2 + 0.5);
+    const text = fitText(c, clip.title, Math.min(x1, this.x(next)) - left - 4);
+    if (text.length > 2 || text === clip.title) c.fillText(text, left, y + height / 2 + 0.5);
   }
 
   drawPlayhead() {

@@ -79,7 +79,24 @@ export class StagePainter {
     return true;
   }
 
+  // What is shown of the stage: its middle and stage units across, as the server says; all of it where nothing is said.
+  look(at) {
+    if (String(at) === String(this.looksAt)) return;
+    this.looksAt = at;
+    this.back = null;
+  }
+
   view() {
+    const { width, height } = this.canvas;
+    if (this.looksAt) {
+      const [x, y, units] = this.looksAt;
+      const scale = width / units;
+      return [scale, width / 2 - x * scale, height / 2 - y * scale];
+    }
+    return this.cover();
+  }
+
+  cover() {
     const { width, height } = this.canvas;
     const scale = Math.max(width / stageWidth, height / stageHeight);
     return [scale, (width - stageWidth * scale) / 2, (height - stageHeight * scale) / 2];
@@ -149,7 +166,8 @@ export class StagePainter {
   }
 
   paintGrain(context, canvas) {
-    const [scale, x, y] = this.view();
+    // The grain is the paper's: it stays where it is, whatever is seen.
+    const [scale, x, y] = this.cover();
     this.pattern ??= context.createPattern(this.grain, "repeat");
     context.setTransform(scale, 0, 0, scale, x, y);
     context.globalAlpha = 1;

@@ -62,6 +62,7 @@ export const alternatesPanel = () => ({
       );
     });
     view.painters = [...this.$refs.alternates.querySelectorAll("canvas")].map((c) => new StagePainter(c));
+    for (const p of view.painters) p.look(this.scene.production.view);
     await Promise.all(view.painters.map((p) => p.load(`/api/scenes/${this.sceneId}/shapes?r=${this.version}`)));
   },
   drawAlternates() {

@@ -1,5 +1,4 @@
 // The hand that performs: where the pointer is, or what the keys make of it.
-import { stageHeight, stageWidth } from "../../front/stage.js";
 import { stage } from "./shared.js";
 
 // Kept out of the component: it changes with every movement of the hand.
@@ -56,8 +55,8 @@ export const performingHand = () => ({
   },
   // Where the pointer is on the stage, in its own units, whatever the shape of the picture.
   stagePoint() {
-    const { width, height } = this.scene.production;
-    const scale = Math.max(width / stageWidth, height / stageHeight);
-    return [stageWidth / 2 + (hand.x * width) / scale / 2, stageHeight / 2 + (hand.y * height) / scale / 2];
+    const { width, height, view } = this.scene.production;
+    const [x, y, units] = view;
+    return [x + (hand.x * units) / 2, y + (hand.y * units * height) / width / 2];
   },
 });

@@ -63,6 +63,7 @@ export const loading = () => ({
           await stage.painter.load(`/api/scenes/${scene.id}/shapes?r=${version}`);
           stage.painter.key = shapes;
         }
+        stage.painter.look(scene.production.view);
         store.first(scene.picture);
         stage.frames = store;
         stage.shown = -1;

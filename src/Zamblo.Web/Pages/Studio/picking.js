@@ -1,8 +1,9 @@
-// What is picked: lines, mouths, words and stretches of them, clips. What is selected somewhere is selected everywhere.
-import { post } from "../../front/api.js";
-import { player, score } from "./shared.js";
+// What is picked: lines, mouths, words and stretches of them. What is selected somewhere is selected everywhere.
+import { mix } from "./mix.js";
+import { pickingClips } from "./picking-clips.js";
+import { score } from "./shared.js";
 
-export const picking = () => ({
+const pickingLines = () => ({
   select(line) {
     if (this.picked.line !== line.id) this.unpick();
     this.pickClip(null);
@@ -62,9 +63,13 @@ export const picking = () => ({
   get hasPick() {
     return this.picked.cues.length > 0 || this.picked.word >= 0 || this.picked.range !== null;
   },
+  get rangeText() {
+    const { range } = this.picked;
+    return `${this.saidIn(this.pickedLine, range)} ${(range.end - range.start).toFixed(2)} s`.trim();
+  },
   get pickText() {
     const cues = this.pickedCues;
-    const where = this.pickedWord ? `“${this.pickedWord[0]}”` : this.picked.range ? `${(this.picked.range.end - this.picked.range.start).toFixed(2)} s` : "";
+    const where = this.pickedWord ? `“${this.pickedWord[0]}”` : this.picked.range ? this.rangeText : "";
     if (cues.length === 1) return `${where} ${cues[0][4]}`.trim();
     return cues.length > 1 ? `${where} ${cues.length} cues`.trim() : where;
   },
@@ -74,6 +79,18 @@ export const picking = () => ({
   pickWord(line, word) {
     const w = line.words?.[word];
     if (w) this.pick({ line: line.id, word, cues: this.cuesIn(line, w[1], w[2]) });
+  },
+  // From one word to another, in either order.
+  pickPhrase(line, from, to) {
+    const [first, last] = [Math.min(from, to), Math.max(from, to)];
+    const range = { start: line.words[first][1], end: line.words[last][2] };
+    this.pick({ line: line.id, range, cues: this.cuesIn(line, range.start, range.end) });
+    this.goTo(line.start + range.start + 0.0005, false);
+  },
+  // What is said in a stretch, as it is written.
+  saidIn(line, range) {
+    const inside = line.parts.filter((p) => p.word >= 0 && p.start >= range.start - 0.02 && p.end <= range.end + 0.02).map((p) => p.text);
+    return inside.length ? `“${inside.length > 4 ? `${inside.slice(0, 2).join(" ")} … ${inside.at(-1)}` : inside.join(" ")}”` : "";
   },
   pickCue(line, cue, add, extend) {
     const same = this.picked.line === line.id;
@@ -88,57 +105,11 @@ export const picking = () => ({
     const word = cues.length === 1 ? (line.words ?? []).findIndex((w) => middle >= w[1] && middle < w[2]) : -1;
     this.pick({ line: line.id, cues, word });
   },
-  get clip() {
-    return this.scene?.clips.find((c) => c.id === this.clipId) ?? null;
-  },
-  // With Ctrl held a clip joins those that are picked already.
-  pickClip(id, more = false) {
-    const ids = !id ? [] : !more ? [id] : this.clipIds.includes(id) ? this.clipIds.filter((i) => i !== id) : [...this.clipIds, id];
-    this.clipIds = ids;
-    this.clipId = ids.at(-1) ?? null;
-    if (this.clipId) this.turnFor("clip");
-    if (!score.view) return;
-    score.view.clip = this.clipId;
-    score.view.clips = new Set(ids);
-  },
-  // Where something new goes: what is picked, else the selected line, else two seconds from the playhead.
-  get target() {
-    const line = this.pickedLine;
-    if (line && this.picked.range) return { member: line.member, start: line.start + this.picked.range.start, end: line.start + this.picked.range.end };
-    if (line && this.pickedWord) return { member: line.member, start: line.start + this.pickedWord[1], end: line.start + this.pickedWord[2], isWord: true };
-    const whole = this.line;
-    if (whole && whole.start !== null && whole.member === this.selectedMember) {
-      const spoken = whole.phones?.length ? [whole.phones[0][1], whole.phones.at(-1)[2]] : [0, whole.duration];
-      return { member: whole.member, start: whole.start + spoken[0], end: whole.start + spoken[1], isLine: true };
-    }
-    const t = player.position;
-    return { member: this.selectedMember, start: t, end: t + 2, isHere: true };
-  },
-  async layClip(order, say) {
-    const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/clips`, { revision: this.revision, ...order }), say);
-    if (!done) return;
-    this.unpick();
-    this.pickClip(done.id);
-  },
-  get lookChoices() {
-    const others = (this.scene?.members ?? []).filter((m) => m.id !== this.selectedMember).map((m) => ({ key: m.id, name: m.roleName }));
-    return [
-      { key: "camera", name: "The camera" },
-      ...others,
-      { key: "left", name: "To the left" },
-      { key: "right", name: "To the right" },
-      { key: "up", name: "Up" },
-      { key: "down", name: "Down" },
-    ];
-  },
   picked: { line: null, cues: [], range: null, word: -1 },
-  clipId: null,
   // A sound beside the voices.
   soundId: null,
-  clipIds: [],
   selectedLine: null,
   selectedMember: null,
-  // Copies: of a mouth, for this scene; of a clip, kept by the browser for other scenes and productions as well. The newest is what Ctrl+V lays.
-  clipboard: null,
-  clipCopy: JSON.parse(localStorage.getItem("clip") ?? "null"),
 });
+
+export const picking = () => mix(pickingLines(), pickingClips());

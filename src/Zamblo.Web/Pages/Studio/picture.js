@@ -2,7 +2,7 @@
 import { patch } from "../../front/api.js";
 
 export const picturePanel = () => ({
-  sizes: ["1280x720", "1920x1080", "1080x1080", "1080x1920", "640x360"],
+  sizes: ["1280x720", "1920x1080", "1080x1080", "1080x1920", "1080x1350", "2560x1080", "640x360"],
   setBackdrop(event) {
     return this.changeScene({ backdrop: event.target.value });
   },

@@ -1,12 +1,15 @@
-// The score: what a pointer takes hold of, which lanes are shown, and how near.
-import { laneNames, Score } from "../../front/score.js";
+// The score: what a pointer takes hold of, and how near it is seen.
+import { Score } from "../../front/score.js";
 import { mix } from "./mix.js";
+import { ScoreMap } from "../../front/score-map.js";
 import { scoreActing } from "./score-acting.js";
 import { scoreEdge } from "./score-edge.js";
+import { scoreLanes } from "./score-lanes.js";
+import { scoreKeys } from "./score-keys.js";
 import { scoreMouth } from "./score-mouth.js";
 import { act, onKey, player, score } from "./shared.js";
 
-const pointerAndLanes = () => ({
+const pointer = () => ({
   listen() {
     const canvas = this.$refs.score;
     let scrubbing = false;
@@ -22,7 +25,8 @@ const pointerAndLanes = () => ({
     };
     canvas.addEventListener("pointerdown", (e) => {
       if (!this.scene || e.button !== 0) return;
-      canvas.focus();
+      this.$refs.grid.focus({ preventScroll: true });
+      if (e.offsetX < 14 && this.foldStaff(e.offsetY)) return;
       const hit = score.view.hit(e.offsetX, e.offsetY);
       if (hit?.member) this.selectedMember = hit.member.id;
       if (hit?.line || e.offsetY > 26) this.selectedLine = hit?.line?.id ?? null;
@@ -72,29 +76,13 @@ const pointerAndLanes = () => ({
           score.view.zoom(e.deltaY < 0 ? 1.2 : 1 / 1.2, score.view.timeAt(e.offsetX));
         } else if (Math.abs(e.deltaX) > Math.abs(e.deltaY) || e.shiftKey) {
           e.preventDefault();
+          score.view.isFitted = false;
           score.view.scroll += (e.deltaX || e.deltaY) / score.view.pixelsPerSecond;
           score.view.clampScroll();
         }
       },
       { passive: false },
     );
-  },
-  // Which clips the score shows, and which lanes are folded away.
-  filterClips(event) {
-    score.view.filter = event.target.value || null;
-    this.pickClip(null);
-  },
-  foldLane(kind) {
-    const { folded } = score.view;
-    if (!folded.delete(kind)) folded.add(kind);
-    this.foldedLanes = [...folded];
-  },
-  foldedLanes: [],
-  get laneKinds() {
-    return Object.entries(laneNames).map(([key, name]) => ({ key, name, isFolded: this.foldedLanes.includes(key) }));
-  },
-  get moodsInUse() {
-    return [...new Set((this.scene?.clips ?? []).filter((c) => c.kind === "mood").map((c) => c.name))];
   },
   get loopText() {
     return this.loop ? `${this.loop.start.toFixed(2)} to ${this.loop.end.toFixed(2)} s` : "Loop off";
@@ -110,6 +98,10 @@ const pointerAndLanes = () => ({
   },
   init() {
     score.view = new Score(this.$refs.score);
+    score.view.map = new ScoreMap(this.$refs.map);
+    score.view.needs = this.divider;
+    this.$watch("divider", (name) => (score.view.needs = name));
+    this.listenToSearch();
     this.setShare(this.share, false);
     this.listen();
     onKey(
@@ -119,4 +111,4 @@ const pointerAndLanes = () => ({
   },
 });
 
-export const scorePanel = () => mix(pointerAndLanes(), scoreEdge(), scoreMouth(), scoreActing());
+export const scorePanel = () => mix(pointer(), scoreEdge(), scoreMouth(), scoreActing(), scoreKeys(), scoreLanes());

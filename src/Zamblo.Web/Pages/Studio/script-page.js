@@ -73,8 +73,33 @@ export const scriptPage = () => ({
     const key = event.target.dataset.word?.split(":")[1];
     const part = line.parts.find((p) => p.key === key);
     if (!part) return;
+    // With Shift: a phrase, from the word that is picked to this one.
+    const from = this.picked.line === line.id ? this.picked.word : -1;
+    if (event.shiftKey && from >= 0 && from !== part.word) {
+      getSelection().removeAllRanges();
+      return this.pickPhrase(line, from, part.word);
+    }
     this.goTo(line.start + part.start + 0.0005);
     this.pickWord(line, part.word);
+  },
+  // Lines that are new since the scene was last seen.
+  seen: null,
+  showNew() {
+    const ids = new Set(score.raw.lines.map((l) => l.id));
+    const fresh = this.seen?.scene === score.raw.id ? score.raw.lines.filter((l) => !this.seen.ids.has(l.id)) : [];
+    this.seen = { scene: score.raw.id, ids };
+    // One line that was added; a whole script stays at its beginning.
+    if (fresh.length !== 1) return;
+    this.$nextTick(() => this.reveal(fresh[0]));
+    if (fresh[0].start !== null) score.view.follow(fresh[0].start);
+  },
+  stateOf(line) {
+    return [line.isMute && "seen, not heard", line.isOffStage && "off stage", line.also.length > 0 && this.unisonText(line), line.take?.guide && "guided"]
+      .filter((x) => x)
+      .join(", ");
+  },
+  unisonText(line) {
+    return `with ${line.also.map((id) => this.scene.members.find((m) => m.id === id)?.roleName ?? "").join(" and ")}`;
   },
   // A line that is chosen on the score comes into view in the script.
   reveal(line) {

@@ -3,6 +3,7 @@ import { patch, post, remove } from "../../front/api.js";
 import { mix } from "./mix.js";
 import { scriptDrafts } from "./script-drafts.js";
 import { scriptPage } from "./script-page.js";
+import { scriptWords } from "./script-words.js";
 import { act, onKey } from "./shared.js";
 
 const lines = () => ({
@@ -62,4 +63,4 @@ const lines = () => ({
   },
 });
 
-export const script = () => mix(lines(), scriptPage(), scriptDrafts());
+export const script = () => mix(lines(), scriptPage(), scriptWords(), scriptDrafts());

@@ -33,6 +33,9 @@ export const score = {
   raw: null,
 };
 
+// Whether keys without Ctrl or Alt that are letters, digits or signs do something.
+export const letters = { on: localStorage.getItem("letters") !== "off" };
+
 // Keys go to whoever has first say and takes them; the order is small for what is picked, large for the page.
 const listeners = [];
 export function onKey(order, take) {
@@ -44,6 +47,7 @@ export function listenToKeys(isBusy) {
     if (isBusy() || document.querySelector("dialog[open]")) return;
     const typing = e.target.closest?.("input:not([type=range], [type=checkbox]), textarea, select, [contenteditable]");
     if (typing || (e.target.closest?.("input[type=range]") && e.key.startsWith("Arrow"))) return;
+    if (!letters.on && e.key.length === 1 && e.key !== " " && !e.ctrlKey && !e.metaKey && !e.altKey) return;
     const key = { name: e.key.length === 1 ? e.key.toLowerCase() : e.key, control: e.ctrlKey || e.metaKey, shift: e.shiftKey, alt: e.altKey, target: e.target };
     for (const { take } of listeners)
       if (take(key)) {

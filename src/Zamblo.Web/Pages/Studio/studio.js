@@ -5,12 +5,14 @@ import { applyTheme, get } from "../../front/api.js";
 import { actingPanel } from "./acting.js";
 import { alternatesPanel } from "./alternates.js";
 import { boothPanel } from "./booth.js";
+import { carrying } from "./carrying.js";
 import { castPanel } from "./cast.js";
 import { clipPanel } from "./clip.js";
 import { cutterPanel } from "./cutter.js";
 import { dividers } from "./dividers.js";
 import { edits } from "./edits.js";
 import "./fields.js";
+import { findPanel } from "./find.js";
 import { filmsPanel } from "./films.js";
 import { helpPanel } from "./help.js";
 import { jobsPanel } from "./jobs.js";
@@ -107,6 +109,7 @@ const panels = {
   scenePanel,
   scorePanel,
   boothPanel,
+  findPanel,
   lookThroughPanel,
   cutterPanel,
   alternatesPanel,
@@ -115,5 +118,5 @@ const panels = {
   helpPanel,
 };
 for (const [name, panel] of Object.entries(panels)) Alpine.data(name, panel);
-Alpine.data("studio", () => mix(desk(), loading(), playing(), picking(), trying(), edits(), news(), dividers(), working()));
+Alpine.data("studio", () => mix(desk(), loading(), playing(), picking(), trying(), edits(), news(), dividers(), working(), carrying()));
 Alpine.start();
