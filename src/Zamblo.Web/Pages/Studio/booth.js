@@ -25,7 +25,9 @@ const typing = () => ({
     if (!this.$refs.booth.open) this.$refs.booth.showModal();
     this.punch.on = false;
     if (mode === "record") this.openMicrophone();
-    if (mode === "type") this.$nextTick(() => this.$refs.words?.focus());
+    // At once, so that no letter is lost; and again where it was hidden until now.
+    if (mode === "type") this.$refs.words.focus();
+    if (mode === "type") this.$nextTick(() => this.$refs.words.focus());
     if (files) this.takeFiles(files);
   },
   // What is typed here is kept until it is used or thrown away.

@@ -13,7 +13,10 @@ export const findPanel = () => ({
   },
   openFind() {
     this.isFinding = true;
-    this.$nextTick(() => this.$refs.find.select());
+    // Shown at once, so that no letter is lost.
+    this.$refs.search.style.display = "";
+    this.$refs.find.focus();
+    this.$refs.find.select();
   },
   closeFind() {
     this.isFinding = false;

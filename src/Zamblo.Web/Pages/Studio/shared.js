@@ -47,6 +47,8 @@ export function listenToKeys(isBusy) {
     if (isBusy() || document.querySelector("dialog[open]")) return;
     const typing = e.target.closest?.("input:not([type=range], [type=checkbox]), textarea, select, [contenteditable]");
     if (typing || (e.target.closest?.("input[type=range]") && e.key.startsWith("Arrow"))) return;
+    // A control that has the focus is what Enter and Space press.
+    if ((e.key === "Enter" || e.key === " ") && e.target.closest?.("button, a, summary, [role=tab]")) return;
     if (!letters.on && e.key.length === 1 && e.key !== " " && !e.ctrlKey && !e.metaKey && !e.altKey) return;
     const key = { name: e.key.length === 1 ? e.key.toLowerCase() : e.key, control: e.ctrlKey || e.metaKey, shift: e.shiftKey, alt: e.altKey, target: e.target };
     for (const { take } of listeners)

@@ -82,10 +82,10 @@ export const stagePanel = () => ({
     requestAnimationFrame(tick);
     onKey(60, (key) => this.transportKey(key));
   },
-  transportKey({ name, control, shift, target }) {
+  transportKey({ name, control, shift }) {
     if (control) return act({ ArrowLeft: () => this.stepWord(-1), ArrowRight: () => this.stepWord(1) }, name);
     const map = {
-      " ": () => (target.closest?.("button, a, summary") && target !== document.body ? null : this.toggle()),
+      " ": () => this.toggle(),
       ArrowLeft: () => this.step(shift ? -10 : -1),
       ArrowRight: () => this.step(shift ? 10 : 1),
       Home: () => this.goTo(0, false),
