@@ -18,9 +18,11 @@ public static class VoiceBooth
         care = care.Clamped(original.Duration);
         var count = (int)Math.Round(care.DurationOf(original.Duration) * original.SampleRate);
         var audio = care.TrimStart > 0 || care.TrimEnd > 0 ? original.Slice(care.TrimStart, original.Duration - care.TrimEnd) : original;
-        var filters = Filters(care, audio);
-        if (filters.Count > 0)
-            audio = await AudioFiles.FilterAsync(audio, string.Join(',', filters), audio.SampleRate, cancel);
+        // Order: cleaning before anything that would smear what is to be cleaned; colour last.
+        audio = await ThroughAsync(audio, Repairs(care), cancel);
+        if (care.Hiss > 0)
+            audio = LearnedSuppressor.Clean(audio, care.Hiss, cancel);
+        audio = await ThroughAsync(audio, Colours(care), cancel);
         var samples = new float[count];
         audio.Samples.AsSpan(0, Math.Min(count, audio.Samples.Length)).CopyTo(samples);
         Scale(samples, original.SampleRate, care);
@@ -28,8 +30,10 @@ public static class VoiceBooth
         return new AudioBuffer(samples, original.SampleRate);
     }
 
-    // Order: cleaning before anything that would smear what is to be cleaned; colour last.
-    private static List<string> Filters(VoiceCare care, AudioBuffer audio)
+    private static async Task<AudioBuffer> ThroughAsync(AudioBuffer audio, List<string> filters, CancellationToken cancel) =>
+        filters.Count == 0 ? audio : await AudioFiles.FilterAsync(audio, string.Join(',', filters), audio.SampleRate, cancel);
+
+    private static List<string> Repairs(VoiceCare care)
     {
         var filters = new List<string>();
         void Add(FormattableString text) => filters.Add(text.ToString(CultureInfo.InvariantCulture));
@@ -40,8 +44,13 @@ public static class VoiceBooth
         if (care.Hum > 0)
             for (var k = 1; k <= 5; k++)
                 Add($"bandreject=f={care.Hum * k}:width_type=h:w={4 + k}");
-        if (care.Hiss > 0)
-            Add($"afftdn=nr={care.Hiss:0.0}:nf={NoiseFloor(audio):0.0}");
+        return filters;
+    }
+
+    private static List<string> Colours(VoiceCare care)
+    {
+        var filters = new List<string>();
+        void Add(FormattableString text) => filters.Add(text.ToString(CultureInfo.InvariantCulture));
         if (care.Gate)
             Add($"agate=threshold=0.012:ratio=4:range=0.06:attack=5:release=180");
         // Resonance alone is pitch and resonance together, then the pitch back.
@@ -79,13 +88,6 @@ public static class VoiceBooth
                 break;
         }
         return filters;
-    }
-
-    // The filter wants the floor 9 dB above the level of white noise (measured); the quietest twentieth of the take is taken for noise.
-    private static double NoiseFloor(AudioBuffer audio)
-    {
-        var levels = LoudnessEnvelope.LevelsDb(audio).Where(l => l > LoudnessEnvelope.SilenceDb + 5).ToArray();
-        return Math.Clamp(LoudnessEnvelope.Percentile(levels, 0.05) + 9, -80, -25);
     }
 
     private static double Ratio(double semitones) => Math.Pow(2, semitones / 12);

@@ -102,16 +102,75 @@ public class BoothTests : InFolder
     }
 
     [Fact]
-    public async Task Hum_rumble_and_hiss_go_and_the_voice_stays()
+    public async Task Hum_and_rumble_go_and_the_voice_stays()
     {
         var hum = new AudioBuffer([.. Tone(3, 50, 0.1).Samples.Zip(Tone(3, 100, 0.05).Samples, (a, b) => a + b)], Rate);
         Assert.InRange(Rms(await VoiceBooth.ApplyAsync(hum, new VoiceCare { Hum = 50 }), 1, 2.5) / Rms(hum, 1, 2.5), 0, 0.15);
         Assert.InRange(Rms(await VoiceBooth.ApplyAsync(Tone(2, 25), new VoiceCare { Rumble = true }), 0.5, 1.5) / Rms(Tone(2, 25), 0.5, 1.5), 0, 0.2);
         var voice = Tone(2, 700);
         Assert.InRange(Rms(await VoiceBooth.ApplyAsync(voice, new VoiceCare { Hum = 50, Rumble = true }), 0.5, 1.5) / Rms(voice, 0.5, 1.5), 0.95, 1.05);
-        var random = new Random(3);
-        var hiss = new AudioBuffer([.. Enumerable.Range(0, 4 * Rate).Select(_ => (float)(random.NextDouble() - 0.5) * 0.02f)], Rate);
-        Assert.InRange(Rms(await VoiceBooth.ApplyAsync(hiss, new VoiceCare { Hiss = 20 }), 2, 3.5) / Rms(hiss, 2, 3.5), 0, 0.5);
+    }
+
+    // Two readings with a pause of two seconds between them, and pink noise 10 dB under the voice (ffmpeg's, with a seed).
+    private async Task<(AudioBuffer Clean, AudioBuffer Noisy, double PauseStart, double PauseEnd)> NoisyAsync()
+    {
+        var first = await AudioFiles.DecodeAsync(Recording, "reading", Rate);
+        var second = await AudioFiles.DecodeAsync(Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0870.wav", "reading", Rate);
+        var gap = new float[2 * Rate];
+        var clean = new AudioBuffer([.. first.Samples, .. gap, .. second.Samples], Rate);
+        var path = await FfmpegAsync("pink.wav", "-f", "lavfi", "-i", "anoisesrc=c=pink:s=7:r=48000:d=60:a=0.5", "-c:a", "pcm_f32le");
+        var pink = (await AudioFiles.DecodeAsync(path, "pink", Rate)).Slice(0, clean.Duration);
+        var gain = (float)(Rms(first, 0, first.Duration) / Rms(pink, 0, pink.Duration) * Math.Pow(10, -10 / 20.0));
+        var noisy = new AudioBuffer([.. clean.Samples.Zip(pink.Samples, (a, b) => a + gain * b)], Rate);
+        return (clean, noisy, first.Duration, first.Duration + 2);
+    }
+
+    private static double Db(double ratio) => 20 * Math.Log10(ratio);
+
+    [Fact]
+    public async Task Noise_falls_by_35_dB_in_the_pauses_and_the_voice_keeps_its_level_and_its_place()
+    {
+        var (clean, noisy, start, end) = await NoisyAsync();
+        var quiet = await VoiceBooth.ApplyAsync(noisy, new VoiceCare { Hiss = 40 });
+        var pause = Db(Rms(quiet, start + 0.6, end - 0.3) / Rms(noisy, start + 0.6, end - 0.3));
+        var loss = Db(Rms(quiet, 0, start) / Rms(clean, 0, start));
+        // Where the voice is: the lag at which what is left fits the clean voice best, within 20 ms.
+        var lag = Enumerable
+            .Range(-960, 1921)
+            .Where(k => k % 4 == 0)
+            .MaxBy(k =>
+            {
+                var sum = 0.0;
+                for (var i = Rate; i < 3 * Rate; i += 3)
+                    sum += clean.Samples[i] * quiet.Samples[i + k];
+                return sum;
+            });
+        Assert.True(pause < -35, $"pause {pause:0.0} dB, voice {loss:0.0} dB, lag {lag} samples");
+        Assert.InRange(loss, -1.6, 0.5);
+        Assert.InRange(lag, -8, 8);
+        // Half as much is half as much; none is none.
+        var less = await VoiceBooth.ApplyAsync(noisy, new VoiceCare { Hiss = 12 });
+        Assert.InRange(Db(Rms(less, start + 0.6, end - 0.3) / Rms(noisy, start + 0.6, end - 0.3)), -16, -9);
+        Assert.Equal(quiet.Samples.Length, noisy.Samples.Length);
+    }
+
+    [Fact]
+    public async Task What_is_heard_in_noise_is_heard_better_after_it_is_taken_out()
+    {
+        var (clean, noisy, start, _) = await NoisyAsync();
+        var quiet = LearnedSuppressor.Clean(noisy, 40);
+        const string said = "unless to be rather cold hearted and rather selfish is to be ill disposed";
+        async Task<double[]> StartsAsync(AudioBuffer audio)
+        {
+            var sound = await AudioFiles.ResampleAsync(audio.Slice(0, start), CepstralFrontEnd.SampleRate);
+            var speech = await SpeechModels.AnalyzeAsync(sound, new SpeechQuery(said, "en"), null, null, default);
+            return [.. speech.Words.SelectMany(w => new[] { w.Start, w.End })];
+        }
+        var truth = await StartsAsync(clean);
+        double Off(double[] times) => truth.Zip(times, (a, b) => Math.Abs(a - b)).Average();
+        var (with, without) = (Off(await StartsAsync(noisy)), Off(await StartsAsync(quiet)));
+        Assert.True(without <= with + 0.002, $"boundaries are {1000 * with:0.0} ms off in noise, {1000 * without:0.0} ms after");
+        Assert.True(without < 0.03, $"{1000 * with:0.0} {1000 * without:0.0}");
     }
 
     [Fact]

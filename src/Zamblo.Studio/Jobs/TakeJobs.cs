@@ -144,6 +144,9 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
 /// <summary>A file or a recording becomes a take: decoded, listened to, filed.</summary>
 internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner edits, IDbContextFactory<ZambloContext> contexts) : IJobHandler
 {
+    // -60 dB below full scale.
+    private const float Silence = 0.001f;
+
     public string Kind => TakeOrder.TakeIn;
 
     public async Task<string?> RunAsync(Job job, JobContext context)
@@ -151,6 +154,10 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
         context.Report(0, "Decoding");
         var master = await voices.MasterAsync(order.Hash!, order.Name, context.Cancel);
+        if (master.Samples.All(s => Math.Abs(s) < Silence))
+            throw new RequestException(
+                $"\"{order.Name}\" is silent: nothing in it is louder than -60 dB. Check the microphone or the file; no line was made of it."
+            );
         var care = "";
         if (order.Punch is { } punch)
         {
