@@ -150,6 +150,15 @@ public sealed class Take
     public string SpokenText { get; set; } = "";
     public string SpokenDelivery { get; set; } = "";
 
+    /// <summary>Spoken in a voice of its own, not in the member's.</summary>
+    public bool IsOwnVoice { get; set; }
+
+    /// <summary>One that somebody liked.</summary>
+    public bool IsStarred { get; set; }
+
+    /// <summary>What somebody wrote about it.</summary>
+    public string Note { get; set; } = "";
+
     /// <summary>File name of the guide.</summary>
     public string GuideName { get; set; } = "";
     public DateTime Created { get; set; }

@@ -45,9 +45,9 @@ public class Talk(HttpClient client) : IDisposable
     public Task<JsonElement> DeleteAsync(string url) => SendAsync(HttpMethod.Delete, url);
 
     /// <summary>What is said of a request that is refused.</summary>
-    public async Task<string> ErrorAsync(string url, object body)
+    public async Task<string> ErrorAsync(string url, object body, bool patch = false)
     {
-        using var response = await Client.PostAsJsonAsync(url, body);
+        using var response = patch ? await Client.PatchAsJsonAsync(url, body) : await Client.PostAsJsonAsync(url, body);
         if (response.IsSuccessStatusCode)
             throw new InvalidOperationException($"{url} was not refused.");
         return (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("error").GetString()!;

@@ -263,6 +263,40 @@ public sealed class BoothTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task A_line_is_tried_in_other_voices_and_what_is_kept_stays_beside_the_take_in_use()
+    {
+        await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = "MARO\nFresh rolls at six." });
+        var line = (await SpokenAsync()).GetProperty("lines")[0];
+        var id = Id(line);
+        var plain = await Server.Client.GetByteArrayAsync("/api/voices/sample?key=flite:slt&text=Fresh%20rolls%20at%20six.");
+        var sad = await Server.Client.GetByteArrayAsync("/api/voices/sample?key=flite:slt&text=Fresh%20rolls%20at%20six.&delivery=sad");
+        Assert.True(sad.Length > 1.1 * plain.Length);
+        var order = new
+        {
+            kind = "synthesis",
+            text = "Fresh rolls at six.",
+            voice = "flite:slt",
+            isBeside = true,
+        };
+        var job = (await Server.PostAsync($"/api/lines/{id}/takes", order)).GetProperty("job").GetString()!;
+        await Server.WaitAsync(Production, job);
+        line = (await StateAsync()).GetProperty("lines")[0];
+        var takes = line.GetProperty("takes").EnumerateArray().ToArray();
+        Assert.Equal([true, false], takes.Select(t => t.GetProperty("isUsed").GetBoolean()));
+        Assert.Equal("flite:slt", takes[1].GetProperty("name").GetString());
+        // In use it is not stale: its voice is its own.
+        await Server.PostAsync($"/api/lines/{id}/use", new { revision = Revision(await StateAsync()), take = takes[1].GetProperty("id").GetString() });
+        Assert.False((await StateAsync()).GetProperty("lines")[0].GetProperty("isStale").GetBoolean());
+        var note = $"/api/takes/{takes[1].GetProperty("id").GetString()}";
+        await Server.PatchAsync(note, new { revision = Revision(await StateAsync()), isStarred = true });
+        await Server.PatchAsync(note, new { revision = Revision(await StateAsync()), note = " warmer " });
+        var kept = (await StateAsync()).GetProperty("lines")[0].GetProperty("takes")[1];
+        Assert.Equal((true, "warmer"), (kept.GetProperty("isStarred").GetBoolean(), kept.GetProperty("note").GetString()));
+        Assert.Contains("no voice", await Server.ErrorAsync($"/api/lines/{id}/takes", order with { voice = "flite:none" }));
+        Assert.Contains("200 characters", await Server.ErrorAsync(note, new { note = new string('x', 201) }, patch: true));
+    }
+
+    [Fact]
     public async Task One_recording_of_two_people_becomes_lines_in_its_own_rhythm_that_are_given_split_and_changed_over()
     {
         string[] said =

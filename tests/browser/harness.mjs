@@ -54,8 +54,10 @@ export async function startBrowser({ microphone } = {}) {
 }
 
 // A page that fails its test on any script error, policy violation or request to elsewhere.
-export async function openPage(browser, server, options = {}) {
+export async function openPage(browser, server, { hints = false, ...options } = {}) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options });
+  // The hints of a first visit are looked at in their own test.
+  if (!hints) await context.addInitScript(() => localStorage.setItem("hints-seen", "yes"));
   const page = await context.newPage();
   page.problems = [];
   page.expected = [];

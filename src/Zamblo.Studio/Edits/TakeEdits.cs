@@ -28,6 +28,13 @@ public sealed record UseTake(Guid Take) : LineEdit;
 /// <summary>A take goes; its line falls back to its newest other one.</summary>
 public sealed record DeleteTake : TakeEdit;
 
+/// <summary>A take is starred, or something is written about it.</summary>
+public sealed record NoteTake : TakeEdit
+{
+    public bool? IsStarred { get; init; }
+    public string? Note { get; init; }
+}
+
 /// <summary>What is done to the sound of a take.</summary>
 public sealed record ChangeCare(VoiceCare Care) : TakeEdit;
 
@@ -56,6 +63,7 @@ public sealed record SpeakStale : SceneEdit;
 internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContextFactory<ZambloContext> contexts, SceneDesk scenes)
     : IEditHandler<UseTake>,
         IEditHandler<DeleteTake>,
+        IEditHandler<NoteTake>,
         IEditHandler<ChangeCare>,
         IEditHandler<ChangeDelivery>,
         IEditHandler<SetGuide>,
@@ -63,15 +71,19 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
         IEditHandler<FileTake>,
         IEditHandler<SpeakStale>
 {
-    private const int LongestTimes = 20 << 20;
+    private const int LongestTimes = 20 << 20,
+        LongestNote = 200;
 
     public async Task ApplyAsync(UseTake edit, EditScope scope)
     {
         scope.Name = "Use another take";
         var (_, line) = await scope.LineAsync(edit.Line);
-        if (!await scope.Db.Takes.AnyAsync(t => t.Id == edit.Take && t.LineId == line.Id))
-            throw new NotFoundException("such take");
-        line.TakeId = edit.Take;
+        var take =
+            await scope.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == edit.Take && t.LineId == line.Id) ?? throw new NotFoundException("such take");
+        line.TakeId = take.Id;
+        // The dials of its delivery come with it.
+        if (take.SpokenDelivery.Length > 0)
+            line.Delivery = take.SpokenDelivery;
     }
 
     public async Task ApplyAsync(DeleteTake edit, EditScope scope)
@@ -87,6 +99,15 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
                 .Select(t => (Guid?)t.Id)
                 .FirstOrDefaultAsync();
         await ProductionRows.RemoveAsync(scope.Db, [take]);
+    }
+
+    public async Task ApplyAsync(NoteTake edit, EditScope scope)
+    {
+        var take = await scope.Db.Takes.FirstAsync(t => t.Id == edit.TakeId);
+        scope.Name = edit.IsStarred is { } star ? (star ? "Star a take" : "Take a star off") : "Note on a take";
+        take.IsStarred = edit.IsStarred ?? take.IsStarred;
+        if (edit.Note is { } note)
+            take.Note = note.Trim() is { Length: <= LongestNote } text ? text : throw new RequestException($"A note has at most {LongestNote} characters.");
     }
 
     // Made before it is filed: a filter that fails changes nothing.
@@ -184,12 +205,17 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
         }
         if (order.Kind == TakeKind.Synthesis)
         {
-            line.Text = take.SpokenText = text;
-            line.Delivery = take.SpokenDelivery = Column.Write(order.Delivery ?? new Delivery());
+            take.SpokenText = text;
+            take.SpokenDelivery = Column.Write(order.Delivery ?? new Delivery());
+            take.IsOwnVoice = order.Voice != null;
+            // One to compare changes nothing of its line.
+            if (!order.IsBeside)
+                (line.Text, line.Delivery) = (text, take.SpokenDelivery);
         }
         take.LineId = line.Id;
         scope.Db.Takes.Add(take);
-        line.TakeId = take.Id;
+        if (!order.IsBeside || line.TakeId == null)
+            line.TakeId = take.Id;
         await JobDesk.EndAsync(scope.Db, edit.Job, edit.Result);
     }
 
@@ -225,7 +251,7 @@ public static class Takes
     public static bool IsStale(Line line, Take take, string voice) =>
         take.Kind == TakeKind.Synthesis
         && (
-            take.Name != voice
+            (take.Name != voice && !take.IsOwnVoice)
             || (take.SpokenText.Length > 0 && take.SpokenText != line.Text)
             || (take.SpokenDelivery.Length > 0 && Column.Read<Delivery>(take.SpokenDelivery) != DeliveryOf(line))
         );

@@ -29,6 +29,12 @@ public sealed record TakeOrder(
     /// <summary>Kinds of jobs: a sound that is taken in, a text that is spoken.</summary>
     public const string TakeIn = "take",
         Speak = "speak";
+
+    /// <summary>In another voice than the member's; null for the member's.</summary>
+    public string? Voice { get; init; }
+
+    /// <summary>To be compared: the take that is in use stays in use.</summary>
+    public bool IsBeside { get; init; }
 }
 
 /// <summary>A recording that is laid into an earlier take.</summary>
@@ -44,7 +50,14 @@ public sealed record NewPunch(double At, bool KeepsRest);
 public sealed record NewLine(Guid Member, string? Text, TakeKind Kind, string? Hash, string? Name, Delivery? Delivery);
 
 /// <summary>Another take for a line.</summary>
-public sealed record NewTake(TakeKind Kind, string? Hash, string? Name, string? Text, Delivery? Delivery, NewPunch? Punch);
+public sealed record NewTake(TakeKind Kind, string? Hash, string? Name, string? Text, Delivery? Delivery, NewPunch? Punch)
+{
+    /// <summary>For one that is spoken: another voice than the member's.</summary>
+    public string? Voice { get; init; }
+
+    /// <summary>To be compared: the take that is in use stays in use.</summary>
+    public bool IsBeside { get; init; }
+}
 
 /// <summary>Orders takes.</summary>
 public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetStore assets, SceneDesk scenes, JobDesk jobs)
@@ -78,6 +91,8 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
         var scene = await scenes.LoadOfLineAsync(id);
         var line = scene.Lines.First(l => l.Id == id);
         Check.Known(body.Kind, "way for a voice to arrive");
+        if (body.Voice != null)
+            await Synthesis.CheckAsync(body.Voice);
         PunchIn? punch = null;
         if (body.Punch is { } p)
         {
@@ -100,6 +115,10 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
                 (body.Delivery ?? Takes.DeliveryOf(line)).Clamped(),
                 punch
             )
+            {
+                Voice = body.Kind == TakeKind.Synthesis ? body.Voice : null,
+                IsBeside = body.IsBeside,
+            }
         );
     }
 
@@ -218,9 +237,9 @@ internal sealed class SpeakJob(VoiceStore voices, AssetStore assets, EditRunner 
     {
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
         context.Report(0, "Speaking");
-        string voice;
+        var voice = order.Voice;
         await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
-            voice =
+            voice ??=
                 await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel)
                 ?? throw new NotFoundException("cast member for this line");
         var clock = System.Diagnostics.Stopwatch.StartNew();

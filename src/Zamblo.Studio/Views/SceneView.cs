@@ -79,7 +79,7 @@ public sealed record TouchPart(Guid Id, string Title, bool On, bool IsLost, doub
 
 public sealed record MarkPart(Guid Id, double Start, double End, bool IsVoice);
 
-public sealed record TakeCard(Guid Id, string Kind, string Name, double Duration, bool IsUsed);
+public sealed record TakeCard(Guid Id, string Kind, string Name, double Duration, bool IsUsed, string? Delivery, DateTime Created, bool IsStarred, string Note);
 
 /// <summary>
 /// A line, without what was heard in it. Written is its text, or what was heard where nobody has written one; Spans are start and length in it of
@@ -191,6 +191,14 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
         );
     }
 
+    private static TakeCard CardOf(Take take, Line line)
+    {
+        var spoken = take.SpokenDelivery.Length > 0 ? Column.Read<Delivery>(take.SpokenDelivery) : null;
+        var delivery =
+            spoken == null || spoken == new Delivery() ? null : Delivery.Presets.FirstOrDefault(p => p.Delivery == spoken).Name ?? "with its own dials";
+        return new TakeCard(take.Id, Low(take.Kind), take.Name, take.Duration, take.Id == line.TakeId, delivery, take.Created, take.IsStarred, take.Note);
+    }
+
     private RawJson[] LinesOf(LoadedScene scene, IReadOnlyDictionary<string, HearingView> open, MouthGallery mouths, HashSet<long> known)
     {
         var takes = scene.Takes.Values.ToLookup(t => t.LineId);
@@ -241,7 +249,7 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
                                     m.IsVoice
                                 )),
                         ],
-                    [.. takes[line.Id].OrderBy(x => x.Created).Select(x => new TakeCard(x.Id, Low(x.Kind), x.Name, x.Duration, x.Id == line.TakeId))],
+                    [.. takes[line.Id].OrderBy(x => x.Created).Select(x => CardOf(x, line))],
                     placed?.Line.Care,
                     Takes.DeliveryOf(line),
                     take != null && Takes.IsStale(line, take, member.Voice),

@@ -15,7 +15,7 @@ internal static class JobRoutes
     private const int Shown = 20,
         ShownFailed = 50,
         KeptSamples = 100,
-        LongestSample = 200;
+        LongestSample = 400;
 
     // A line of our own in the languages that people are likeliest to try; others say it in English.
     private static readonly Dictionary<string, string> Samples = new()
@@ -116,15 +116,18 @@ internal static class JobRoutes
     }
 
     // A sentence of ours, or words of one's own.
-    private static async Task<IResult> SampleAsync(string key, string? text, CancellationToken cancel)
+    private static async Task<IResult> SampleAsync(string key, string? text, string? delivery, CancellationToken cancel)
     {
         if (!string.IsNullOrWhiteSpace(text))
             return Results.Bytes(
-                WaveAnswer.Of((await Synthesis.SpeakAsync(key, text.Length > LongestSample ? text[..LongestSample] : text, new Delivery(), cancel)).Audio),
+                WaveAnswer.Of((await Synthesis.SpeakAsync(key, text.Length > LongestSample ? text[..LongestSample] : text, Named(delivery), cancel)).Audio),
                 "audio/wav"
             );
         return await OwnSampleAsync(key, cancel);
     }
+
+    private static Delivery Named(string? delivery) =>
+        Delivery.Presets.FirstOrDefault(p => p.Name.Equals(delivery, StringComparison.OrdinalIgnoreCase)).Delivery ?? new Delivery();
 
     private static async Task<IResult> OwnSampleAsync(string key, CancellationToken cancel)
     {

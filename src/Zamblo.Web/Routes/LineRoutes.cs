@@ -51,6 +51,7 @@ internal static class LineRoutes
         api.MapEdit<UseTake>("POST", "/lines/{id:guid}/use", (e, id) => e with { Line = id });
         api.MapEdit<ChangeDelivery>("PATCH", "/lines/{id:guid}/delivery", (e, id) => e with { Line = id, Delivery = e.Delivery ?? new() });
         api.MapRemoval("/takes/{id:guid}", (id, revision) => new DeleteTake { TakeId = id, Revision = revision });
+        api.MapEdit<NoteTake>("PATCH", "/takes/{id:guid}", (e, id) => e with { TakeId = id });
         api.MapEdit<ChangeCare>("PATCH", "/takes/{id:guid}/care", (e, id) => e with { TakeId = id, Care = e.Care ?? new() });
         api.MapEdit<SetGuide>("POST", "/takes/{id:guid}/guide", (e, id) => e with { TakeId = id });
         api.MapEdit<MarkTake>("POST", "/takes/{id:guid}/marks", (e, id) => e with { TakeId = id });

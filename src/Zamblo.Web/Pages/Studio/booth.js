@@ -5,6 +5,7 @@ import { drafts } from "./drafts.js";
 import { act, onKey } from "./shared.js";
 import { leftOvers } from "./left-overs.js";
 import { microphone } from "./microphone.js";
+import { reading } from "./reading.js";
 import { recording } from "./recording.js";
 import { mix } from "./mix.js";
 
@@ -21,7 +22,7 @@ const typing = () => ({
   booth: { open: false, mode: "type", member: "", line: null, text: "", speakers: "one", busy: false, error: "", progress: 0 },
   openBooth({ mode, line = null, files = null }) {
     Object.assign(this.booth, { open: true, mode, line, member: line?.member ?? this.selectedMember, busy: false, error: "", progress: 0 });
-    this.booth.text = drafts.read(this.draftKey) || (line?.text ?? "");
+    this.booth.text = drafts.read(this.draftKey) || this.boothWords;
     if (!this.$refs.booth.open) this.$refs.booth.showModal();
     this.punch.on = false;
     if (mode === "record") this.openMicrophone();
@@ -31,20 +32,26 @@ const typing = () => ({
     if (files) this.takeFiles(files);
   },
   // What is typed here is kept until it is used or thrown away.
+  // The words that are there: written, or as they were heard.
+  get boothWords() {
+    const { line } = this.booth;
+    return line ? line.text || line.written : "";
+  },
   get draftKey() {
     return this.booth.line ? `take:${this.booth.line.id}` : `voice:${this.scene?.production.id}`;
   },
   get hasDraft() {
-    return this.booth.text.trim() !== "" && this.booth.text !== (this.booth.line?.text ?? "");
+    return this.booth.text.trim() !== "" && this.booth.text !== this.boothWords;
   },
   typed() {
-    drafts.keep(this.draftKey, this.booth.text, this.booth.line?.text ?? "");
+    drafts.keep(this.draftKey, this.booth.text, this.boothWords);
   },
   throwAway() {
     drafts.drop(this.draftKey);
-    this.booth.text = this.booth.line?.text ?? "";
+    this.booth.text = this.boothWords;
   },
   switchBooth(mode) {
+    if (this.booth.line) localStorage.setItem("another-take", mode);
     this.closeMicrophone();
     this.booth.mode = mode;
     this.booth.error = "";
@@ -100,4 +107,4 @@ const typing = () => ({
   },
 });
 
-export const boothPanel = () => mix(typing(), boothFiles(), microphone(), recording(), leftOvers());
+export const boothPanel = () => mix(typing(), boothFiles(), microphone(), recording(), reading(), leftOvers());

@@ -12,6 +12,7 @@ export const microphone = () => ({
     mic.recorder?.close();
     this.rec.state = "opening";
     mic.recorder = new Recorder((level) => {
+      if (this.rec.state === "recording") this.readOn(level, this.rec.seconds);
       this.rec.level = Math.max(Math.round(level * 100) / 100, Math.floor(this.rec.level * 60) / 100);
     });
     mic.recorder.onLost = () => this.microphoneLost();

@@ -35,9 +35,9 @@ export const playing = () => ({
     player.setLoop(loop && { ...loop });
   },
   // A voice, saying a sentence of ours, or words of one's own.
-  hearVoiceOf(key, words = "") {
+  hearVoiceOf(key, words = "", delivery = "") {
     return this.attempt(async () => {
-      const response = await fetch(`/api/voices/sample?key=${encodeURIComponent(key)}&text=${encodeURIComponent(words.slice(0, 200))}`);
+      const response = await fetch(`/api/voices/sample?key=${encodeURIComponent(key)}&text=${encodeURIComponent(words.slice(0, 400))}&delivery=${delivery}`);
       if (!response.ok) throw new Error((await response.json().catch(() => null))?.error ?? "The voice could not be heard.");
       await player.playBytes(await response.arrayBuffer());
     });

@@ -72,6 +72,7 @@ export const recording = () => ({
     this.rec.punch = about.punch;
     this.rec.id = await kept.begin(about).catch(() => null);
     this.rec.seconds = 0;
+    this.beginReading();
     mic.recorder.start((data, number) => {
       if (this.rec.id !== null)
         kept.add(this.rec.id, number, data, this.rec.seconds || 0.1).catch(() => (this.rec.note = "The browser has no room to keep a copy while it records."));

@@ -44,7 +44,9 @@ const lines = () => ({
     onKey(50, (key) => !key.control && act({ Delete: () => this.deleteSelected() }, key.name));
   },
   anotherTake(line) {
-    this.$dispatch("open-booth", { mode: line.take?.kind === "synthesis" ? "type" : (line.take?.kind ?? "type"), line });
+    // By the way that was used last for one, else as this one came.
+    const usual = line.take?.kind === "synthesis" ? "type" : line.take?.kind === "recording" ? "record" : (line.take?.kind ?? "type");
+    this.$dispatch("open-booth", { mode: localStorage.getItem("another-take") ?? usual, line });
   },
   openType() {
     this.$dispatch("open-booth", { mode: "type" });

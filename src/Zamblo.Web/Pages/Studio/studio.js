@@ -14,7 +14,9 @@ import { edits } from "./edits.js";
 import "./fields.js";
 import { findPanel } from "./find.js";
 import { filmsPanel } from "./films.js";
+import { hearInPanel } from "./hear-in.js";
 import { helpPanel } from "./help.js";
+import { hintsPanel } from "./hints.js";
 import { jobsPanel } from "./jobs.js";
 import { lineMouthPanel } from "./line-mouth.js";
 import { loading } from "./loading.js";
@@ -109,6 +111,8 @@ const panels = {
   scenePanel,
   scorePanel,
   boothPanel,
+  hintsPanel,
+  hearInPanel,
   findPanel,
   lookThroughPanel,
   cutterPanel,

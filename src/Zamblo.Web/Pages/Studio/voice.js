@@ -1,9 +1,9 @@
 // The voice of the selected line: who says it, its takes, and how it is spoken.
-import { get, patch, post, remove } from "../../front/api.js";
+import { get, patch, post } from "../../front/api.js";
 import { mix } from "./mix.js";
 import { act, onKey, player } from "./shared.js";
 import { voiceCare } from "./voice-care.js";
-import { voiceName } from "./voice-names.js";
+import { voiceTakes } from "./voice-takes.js";
 
 const deliveryText = {
   speed: ["Speed", 0.5, 2, 0.05, "", "How fast it is spoken; 1 is the voice's own."],
@@ -14,28 +14,8 @@ const deliveryText = {
 };
 const plainDelivery = { speed: 1, pitch: 0.5, range: 0.5, volume: 1, pauses: 0, isWhispered: false };
 
-const takesAndDelivery = () => ({
+const delivery = () => ({
   deliveries: [],
-  get takes() {
-    return (this.line?.takes ?? []).map((t, i) => ({
-      ...t,
-      text: t.kind === "synthesis" ? voiceName(this.voices, t.name) : t.kind === "recording" ? "Recorded" : t.name,
-      number: i + 1,
-      seconds: `${t.duration.toFixed(1)} s`,
-    }));
-  },
-  useTake(take) {
-    const { id } = this.line;
-    if (!take.isUsed) return this.edit(() => post(`/api/lines/${id}/use`, { revision: this.revision, take: take.id }), `Take ${take.number} is in use.`);
-  },
-  // One key goes through the takes: compare by listening.
-  nextTake() {
-    const list = this.takes;
-    if (list.length > 1) return this.useTake(list[(list.findIndex((t) => t.isUsed) + 1) % list.length]);
-  },
-  deleteTake(take) {
-    return this.edit(() => remove(`/api/takes/${take.id}?revision=${this.revision}`), `Take ${take.number} deleted.`);
-  },
   get isSpoken() {
     return this.line?.take?.kind === "synthesis";
   },
@@ -126,4 +106,4 @@ const takesAndDelivery = () => ({
   },
 });
 
-export const voicePanel = () => mix(takesAndDelivery(), voiceCare());
+export const voicePanel = () => mix(delivery(), voiceTakes(), voiceCare());
