@@ -11,8 +11,10 @@ internal static class FilmCommand
     {
         var library = CastLibrary.Shipped();
         var play = new Argument<string?>("screenplay") { Description = "Fountain, \"NAME: words\", WebVTT or SubRip file.", Arity = ArgumentArity.ZeroOrOne };
-        var character = new Option<string?>("--character") { Description = "Who speaks: " + string.Join(", ", library.CharacterKeys) + "." };
-        character.AcceptOnlyFromAmong([.. library.CharacterKeys]);
+        var character = new Option<string?>("--character") { Description = "Who speaks: a key from \"characters\", or a character's file (.json)." };
+        var cast = new Option<string?>("--cast") { Description = "Who plays whom: ROLE=CHARACTER,... ; keys or files, as for --character." };
+        var set = new Option<string>("--set") { Description = "Where it plays: a key from \"sets\".", DefaultValueFactory = _ => library.BackdropKeys[0] };
+        set.AcceptOnlyFromAmong([.. library.BackdropKeys]);
         var voice = new Option<string?>("--voice") { Description = "Sound file of the voice." };
         var script = new Option<string?>("--script") { Description = "Text file of what the voice says." };
         var size = new Option<string>("--size") { Description = "Picture size.", DefaultValueFactory = _ => "1280x720" };
@@ -22,6 +24,8 @@ internal static class FilmCommand
         {
             play,
             character,
+            cast,
+            set,
             voice,
             script,
             size,
@@ -42,6 +46,7 @@ internal static class FilmCommand
                 }
                 var rate = Terminal.Rate(result.GetValue(fps)!);
                 var target = result.GetValue(output)!;
+                var actors = new Actors();
                 IReadOnlyList<FilmPart> parts;
                 if (result.GetValue(play) is { } path)
                 {
@@ -52,7 +57,16 @@ internal static class FilmCommand
                         Console.Error.WriteLine($"{path}: {problem}");
                     if (read.Lines.Count == 0)
                         throw new MediaException($"\"{path}\" has no dialogue to film.");
-                    parts = await SceneBuilder.FromScreenplayAsync(library, read, rate, Terminal.Progress("Speaking"), cancel);
+                    var playing = actors.Of(result.GetValue(cast), read);
+                    parts = await SceneBuilder.FromScreenplayAsync(
+                        actors.Library,
+                        read,
+                        playing,
+                        result.GetValue(set)!,
+                        rate,
+                        Terminal.Progress("Speaking"),
+                        cancel
+                    );
                 }
                 else
                 {
@@ -61,10 +75,11 @@ internal static class FilmCommand
                     parts =
                     [
                         await SceneBuilder.FromVoiceAsync(
-                            library,
-                            who,
+                            actors.Library,
+                            actors.KeyOf(who),
                             Terminal.ExistingFile(audio),
                             Terminal.Script(result.GetValue(script)),
+                            result.GetValue(set)!,
                             rate,
                             Terminal.Progress("Listening"),
                             cancel

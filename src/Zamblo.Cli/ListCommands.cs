@@ -46,7 +46,7 @@ internal static class ListCommands
     public static Command CreateCharacters()
     {
         var json = AsJson();
-        var command = new Command("characters", "Lists the characters: key, name, suggested voice, description.") { json };
+        var command = new Command("characters", "Lists the characters: key, name, kind, suggested voice, description.") { json };
         command.SetAction(result =>
         {
             var library = CastLibrary.Shipped();
@@ -56,10 +56,11 @@ internal static class ListCommands
                 {
                     c.Key,
                     c.Rig.Name,
+                    Kind = library.KindOf(c.Key),
                     c.Rig.Voice,
                     c.Rig.Description,
                 });
-            Print([.. rows], result.GetValue(json), c => [c.Key, c.Name, c.Voice, c.Description]);
+            Print([.. rows], result.GetValue(json), c => [c.Key, c.Name, c.Kind, c.Voice, c.Description]);
         });
         return command;
     }

@@ -297,6 +297,25 @@ public sealed class Respelling
     public string Phones { get; set; } = "";
 }
 
+/// <summary>A character of one's own. Its recipe never changes: a changed one is another row, so that productions keep the one that they were made with.</summary>
+public sealed class OwnCharacter
+{
+    /// <summary>"own-" and the beginning of the recipe's hash.</summary>
+    [System.ComponentModel.DataAnnotations.Key]
+    public string Key { get; set; } = "";
+    public string Name { get; set; } = "";
+
+    /// <summary>"person", "creature", "thing" or "machine".</summary>
+    public string Kind { get; set; } = "person";
+
+    /// <summary>The recipe, as JSON.</summary>
+    public string Recipe { get; set; } = "{}";
+
+    /// <summary>Shown in Casting; one that is deleted stays for the productions that have it.</summary>
+    public bool IsListed { get; set; } = true;
+    public DateTime Created { get; set; }
+}
+
 /// <summary>A motion that was performed or joined by hand and saved, to be used by any cast member of any production.</summary>
 public sealed class SavedGesture
 {

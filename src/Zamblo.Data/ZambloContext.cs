@@ -18,6 +18,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<TakeMark> Marks => Set<TakeMark>();
     public DbSet<TakePin> Pins => Set<TakePin>();
     public DbSet<Respelling> Respellings => Set<Respelling>();
+    public DbSet<OwnCharacter> OwnCharacters => Set<OwnCharacter>();
     public DbSet<SavedGesture> SavedGestures => Set<SavedGesture>();
     public DbSet<MouthMotion> MouthMotions => Set<MouthMotion>();
     public DbSet<Asset> Assets => Set<Asset>();

@@ -35,6 +35,7 @@ public static class SceneBuilder
         string character,
         string audioPath,
         string? script,
+        string backdrop,
         FrameRate rate,
         Action<double>? progress,
         CancellationToken cancel
@@ -42,13 +43,15 @@ public static class SceneBuilder
     {
         var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
         var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
-        return Assemble(library, [(character, 1)], [new HeardLine(0, audio, speech) { Start = LeadIn }], rate, "bakery");
+        return Assemble(library, [(character, 1)], [new HeardLine(0, audio, speech) { Start = LeadIn }], rate, backdrop);
     }
 
     /// <summary>Every role of a screenplay, spoken by synthesis; a part of the film for each scene in which somebody speaks.</summary>
     public static async Task<IReadOnlyList<FilmPart>> FromScreenplayAsync(
         CastLibrary library,
         Screenplay play,
+        IReadOnlyDictionary<string, string> playing,
+        string backdrop,
         FrameRate rate,
         Action<double>? progress,
         CancellationToken cancel
@@ -56,6 +59,12 @@ public static class SceneBuilder
     {
         var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
         var cast = Casting(library, roles, []);
+        for (var i = 0; i < roles.Length; i++)
+            if (playing.TryGetValue(roles[i], out var who))
+                cast[i] = (who, cast[i].Voice);
+        // Two of one character tell apart.
+        for (var i = 1; i < cast.Length; i++)
+            cast[i].Character = library.Apart(cast[i].Character, [.. cast.Take(i).Select(c => c.Character)]);
         var spoken = new List<HeardLine>();
         for (var i = 0; i < play.Lines.Count; i++)
         {
@@ -77,7 +86,7 @@ public static class SceneBuilder
             .. Enumerable
                 .Range(0, spoken.Count)
                 .GroupBy(i => play.Lines[i].Scene)
-                .Select(scene => Assemble(library, [.. cast.Select((c, i) => (c.Character, i + 1))], [.. scene.Select(i => spoken[i])], rate, "bakery")),
+                .Select(scene => Assemble(library, [.. cast.Select((c, i) => (c.Character, i + 1))], [.. scene.Select(i => spoken[i])], rate, backdrop)),
         ];
     }
 
@@ -166,14 +175,16 @@ public static class SceneBuilder
             "espeak:en-gb-x-rp+m2",
         ];
         var used = taken.ToHashSet();
+        // A role whose name says nothing is a person's; each its own, as long as there are enough.
+        string[] people = [.. library.CharacterKeys.Where(k => library.KindOf(k) == "person")];
+        string? Named(string role) => library.CharacterKeys.FirstOrDefault(k => k.Equals(role, StringComparison.OrdinalIgnoreCase));
+        var free = new Queue<string>(people.Except(roles.Select(Named).OfType<string>()));
         return
         [
             .. roles.Select(
                 (role, i) =>
                 {
-                    var character =
-                        library.CharacterKeys.FirstOrDefault(k => k.Equals(role, StringComparison.OrdinalIgnoreCase))
-                        ?? library.CharacterKeys[i % library.CharacterKeys.Count];
+                    var character = Named(role) ?? (free.TryDequeue(out var next) ? next : people[i % people.Length]);
                     var voice = others.Prepend(library.Character(character).Rig.Voice).FirstOrDefault(v => !used.Contains(v)) ?? others[i % others.Length];
                     used.Add(voice);
                     return (character, voice);

@@ -3,6 +3,7 @@ using Microsoft.Extensions.DependencyInjection;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Characters;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
@@ -20,7 +21,8 @@ public static class StudioServices
     {
         services.AddSingleton(folder);
         services.AddSingleton(new AssetStore(folder.Assets));
-        services.AddSingleton(CastLibrary.Shipped());
+        services.AddSingleton<CharacterStore>();
+        services.AddSingleton(p => CastLibrary.With(p.GetRequiredService<CharacterStore>().Find));
         services.AddDbContextFactory<ZambloContext>(o => ZambloContext.Configure(o, folder.Database));
         services
             .AddSingleton<ProductionStore>()

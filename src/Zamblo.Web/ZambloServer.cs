@@ -174,6 +174,7 @@ public static class ZambloServer
         UploadRoutes.Map(api);
         JobRoutes.Map(api);
         CharacterRoutes.Map(api);
+        WardrobeRoutes.Map(api);
         return app;
     }
 

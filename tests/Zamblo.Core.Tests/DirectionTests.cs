@@ -33,6 +33,7 @@ public class DirectionTests
     [InlineData("I (for one) like it.")]
     [InlineData("A smile :) and a list [1].")]
     [InlineData("Open ( and never closed")]
+    [InlineData("[[h@l'oU]]")]
     [InlineData("()")]
     [InlineData("(…)")]
     public void Words_in_parentheses_stay_words(string text) => Assert.Empty(Directions.In(text));

@@ -21,7 +21,7 @@ public sealed class ServerTests : IDisposable
                 var page = await server.Client.GetStringAsync("/production/" + card.GetProperty("id").GetString());
                 var state = await server.GetAsync("/api/scenes/" + System.Text.RegularExpressions.Regex.Match(page, "data-scene=\"([^\"]+)\"").Groups[1].Value);
                 Assert.Equal(
-                    (4, 3, 2),
+                    (5, 4, 3),
                     (state.GetProperty("lines").GetArrayLength(), state.GetProperty("members").GetArrayLength(), state.GetProperty("clips").GetArrayLength())
                 );
                 if (

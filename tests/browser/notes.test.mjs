@@ -116,13 +116,13 @@ test("a two-line film is made by keys alone", async () => {
   // On the score: to the second line, its second word, its mouths; another shape; a clip is moved; the end of a word is set.
   await tabTo("Score:");
   await press("ArrowRight", "ArrowDown", "ArrowRight");
-  await page.locator("#score-grid p", { hasText: /^Word / }).waitFor();
+  await page.locator("#cell-text", { hasText: /^Word / }).waitFor();
   const before = (await sceneState(page)).lines[1];
   await press("Shift+Alt+ArrowRight");
   await until(async () => (await sceneState(page)).lines[1].pins === 1, "the boundary");
   assert.notEqual((await sceneState(page)).lines[1].words[1][2], before.words[1][2]);
   await press("ArrowDown");
-  await page.locator("#score-grid p", { hasText: /s$/ }).waitFor();
+  await page.locator("#cell-text", { hasText: /s$/ }).waitFor();
   await press("r");
   await until(async () => (await sceneState(page)).lines[1].touches.length === 1, "the touch-up");
   // Found again by its words.

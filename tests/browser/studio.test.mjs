@@ -257,13 +257,14 @@ test("what is no sound is refused, and nothing is lost", async () => {
 test("canvas and film show the same picture", async () => {
   const page = await openPage(browser, server, { viewport: { width: 1960, height: 1400 } });
   await newProduction(page, server);
-  for (const who of ["Bubb", "Tock"]) {
+  for (const who of ["Bubb", "Tock", "Juno"]) {
     await turnTo(page, "Set");
-    await page.getByRole("button", { name: new RegExp(`^${who} `) }).click();
-    await page.getByRole("button", { name: who, exact: true }).waitFor();
+    await page.getByRole("button", { name: "Add a cast member" }).click();
+    await page.getByRole("button", { name: `Add to the cast: ${who}` }).click();
+    await page.getByRole("list", { name: "Cast" }).getByRole("button", { name: who, exact: true }).waitFor();
   }
-  for (const who of ["Maro", "Bubb", "Tock"]) {
-    await page.getByRole("button", { name: who, exact: true }).click();
+  for (const who of ["Maro", "Bubb", "Tock", "Juno"]) {
+    await page.getByRole("list", { name: "Cast" }).getByRole("button", { name: who, exact: true }).click();
     await page.keyboard.press("n");
     await page.locator("#words").fill("The oven may be a bit too hot.");
     await page.keyboard.press("Control+Enter");

@@ -41,7 +41,8 @@ public static partial class Directions
             var close = text[at] switch
             {
                 '(' => ')',
-                '[' => ']',
+                // Two of them are sounds that are written for an engine, or a note.
+                '[' when (at + 1 == text.Length || text[at + 1] != '[') && (at == 0 || text[at - 1] != '[') => ']',
                 '*' => '*',
                 _ => '\0',
             };

@@ -1,5 +1,7 @@
 using System.Collections.Concurrent;
 using System.Numerics;
+using System.Text.Json;
+using Zamblo.Core.Stage.Wardrobe;
 
 namespace Zamblo.Core.Stage;
 
@@ -15,12 +17,72 @@ public sealed class CastLibrary
     private readonly ConcurrentDictionary<string, Backdrop> _backdrops = new();
 
     /// <summary>Those that come with the program.</summary>
-    public static CastLibrary Shipped() => new();
+    public static CastLibrary Shipped() => new(_ => null);
 
-    private CastLibrary() { }
+    // Ends the key of a character that is in a cast a second time, in other colours: "ines~2".
+    private const char Twin = '~';
 
-    /// <summary>Keys of the characters.</summary>
-    public IReadOnlyList<string> CharacterKeys { get; } = ["maro", "bubb", "tock"];
+    private readonly Func<string, WardrobeRecipe?> _own;
+
+    private CastLibrary(Func<string, WardrobeRecipe?> own) => _own = own;
+
+    /// <summary>Those that come with the program, and one's own.</summary>
+    /// <param name="own">The recipe of one of one's own by its key; null where there is none.</param>
+    public static CastLibrary With(Func<string, WardrobeRecipe?> own) => new(own);
+
+    // Drawn by hand, each with a rig of its own.
+    private static readonly (string Key, string Kind)[] HandMade =
+    [
+        ("maro", "person"),
+        ("bubb", "creature"),
+        ("tock", "machine"),
+        ("wick", "creature"),
+        ("kett", "thing"),
+        ("sift", "thing"),
+    ];
+
+    // Put together in the Wardrobe.
+    private sealed record Dressed(string Key, string Kind, WardrobeRecipe Recipe);
+
+    private static readonly Lazy<IReadOnlyList<Dressed>> People = new(() =>
+    {
+        using var stream = Open("Wardrobe.people.json");
+        return JsonSerializer.Deserialize<Dressed[]>(stream, JsonSerializerOptions.Web)!;
+    });
+
+    /// <summary>Keys of the characters that come with the program, those of the house first.</summary>
+    public IReadOnlyList<string> CharacterKeys { get; } = [.. HandMade.Select(c => c.Key), .. People.Value.Select(p => p.Key)];
+
+    /// <summary>What a character is: "person", "creature", "thing" or "machine".</summary>
+    public string KindOf(string key) => HandMade.FirstOrDefault(c => c.Key == key).Kind ?? People.Value.FirstOrDefault(p => p.Key == key)?.Kind ?? "person";
+
+    /// <summary>What a character was made of in the Wardrobe; null for one that a hand has drawn.</summary>
+    public WardrobeRecipe? RecipeOf(string key)
+    {
+        var twin = key.LastIndexOf(Twin);
+        if (twin > 0)
+            return int.TryParse(key.AsSpan(twin + 1), out var n) && n is > 1 and < 100 ? RecipeOf(key[..twin])?.Twin(n) : null;
+        return People.Value.FirstOrDefault(p => p.Key == key)?.Recipe ?? _own(key);
+    }
+
+    /// <summary>Whether there is such a character.</summary>
+    public bool Has(string key) => HandMade.Any(c => c.Key == key) || RecipeOf(key) != null;
+
+    /// <summary>The key under which a character joins a cast: where it is in it already, in other colours.</summary>
+    /// <param name="key">The character.</param>
+    /// <param name="cast">Keys of the characters that are in the cast.</param>
+    public string Apart(string key, IReadOnlyCollection<string> cast)
+    {
+        if (RecipeOf(key) == null)
+            return key;
+        var free = key;
+        for (var n = 2; cast.Contains(free) && n < 100; n++)
+            free = $"{key}{Twin}{n}";
+        return free;
+    }
+
+    /// <summary>A character's key without its other colours.</summary>
+    public static string Plain(string key) => key.LastIndexOf(Twin) is > 0 and var at ? key[..at] : key;
 
     /// <summary>Keys of the backdrops.</summary>
     public IReadOnlyList<string> BackdropKeys { get; } = ["bakery", "paper"];
@@ -29,12 +91,14 @@ public sealed class CastLibrary
     /// <exception cref="KeyNotFoundException">There is none.</exception>
     public Figure Character(string key)
     {
-        if (!CharacterKeys.Contains(key))
+        if (!Has(key))
             throw new KeyNotFoundException($"There is no character \"{key}\". There are {string.Join(", ", CharacterKeys)}.");
         return _figures.GetOrAdd(
             key,
             k =>
             {
+                if (HandMade.All(c => c.Key != k))
+                    return Tailor.Make(RecipeOf(k)!, k);
                 using var art = Open($"Characters.{k}.art.svg");
                 using var rig = Open($"Characters.{k}.rig.json");
                 return Figure.Read(art, rig, k);

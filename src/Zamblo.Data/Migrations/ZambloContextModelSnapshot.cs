@@ -333,6 +333,34 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("MouthMotions");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.OwnCharacter", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsListed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Recipe")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("OwnCharacters");
+                });
+
             modelBuilder.Entity("Zamblo.Data.Production", b =>
                 {
                     b.Property<Guid>("Id")

@@ -57,7 +57,12 @@ internal sealed class CastEdits(CastLibrary library)
         var there = await scope.CastAsync();
         if (there.Count >= Most)
             throw new RequestException("Eight cast members are the most that one stage holds.");
-        var member = ProductionList.Member(library, scope.Production.Id, there.Count == 0 ? 1 : there.Max(m => m.Order) + 1, key);
+        var member = ProductionList.Member(
+            library,
+            scope.Production.Id,
+            there.Count == 0 ? 1 : there.Max(m => m.Order) + 1,
+            library.Apart(key, [.. there.Select(m => m.Character)])
+        );
         for (var n = 2; there.Any(m => m.RoleName == member.RoleName); n++)
             member.RoleName = $"{library.Character(key).Rig.Name} {n}";
         scope.Db.CastMembers.Add(member);
@@ -83,7 +88,10 @@ internal sealed class CastEdits(CastLibrary library)
         if (edit.RoleName != null)
             member.RoleName = Check.Name(edit.RoleName, LongestRole, "A role name");
         if (edit.Character != null)
-            member.Character = KnownCharacter(edit.Character);
+        {
+            var others = (await scope.CastAsync()).Where(m => m.Id != member.Id).Select(m => m.Character);
+            member.Character = library.Apart(KnownCharacter(edit.Character), [.. others]);
+        }
         if (edit.Voice != null)
             member.Voice = edit.Voice;
         if (edit.Mouth != null)
@@ -115,5 +123,5 @@ internal sealed class CastEdits(CastLibrary library)
             clip.CastMemberId = Other(clip.CastMemberId);
     }
 
-    private string KnownCharacter(string key) => library.CharacterKeys.Contains(key) ? key : throw new RequestException($"There is no character \"{key}\".");
+    private string KnownCharacter(string key) => library.Has(key) ? key : throw new RequestException($"There is no character \"{key}\".");
 }

@@ -160,7 +160,8 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
         for (var i = 0; i < missing.Length; i++)
         {
             var wish = wishes.GetValueOrDefault(missing[i]);
-            var character = library.CharacterKeys.FirstOrDefault(k => k == wish?.Character) ?? casting[i].Character;
+            var wished = wish?.Character is { } named && library.Has(named) ? named : casting[i].Character;
+            var character = library.Apart(wished, [.. cast.Values.Select(m => m.Character)]);
             if (!spare.TryDequeue(out var member))
             {
                 member = ProductionList.Member(library, production, ++order, character);

@@ -19,6 +19,7 @@ public static class Demo
         ("bubb", "Patience? You fed me at noon, and that was a hundred years ago!", null, Mood.Anger),
         ("tock", "Correction. Fifteen hours and four minutes. And the rolls are done in nine.", null, null),
         ("maro", "Nine? Oh, the rolls! Forty of them, one baker, and nobody to complain to but a jar and a clock.", "Bright", Mood.Surprise),
+        ("wick", "And a moth. Nobody ever counts the moth.", "Sad", Mood.Sadness),
     ];
 
     /// <summary>Puts it in place once: a production of that name that was deleted stays deleted.</summary>
@@ -30,6 +31,7 @@ public static class Demo
         var production = ProductionList.Add(db, library, Title);
         db.CastMembers.Add(ProductionList.Member(library, production.Id, 2, "bubb"));
         db.CastMembers.Add(ProductionList.Member(library, production.Id, 3, "tock"));
+        db.CastMembers.Add(ProductionList.Member(library, production.Id, 4, "wick"));
         await db.SaveChangesAsync();
         var scene = await db.Scenes.FirstAsync(s => s.ProductionId == production.Id);
         scene.Title = "Bakery, night";

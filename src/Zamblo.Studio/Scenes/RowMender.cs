@@ -34,7 +34,7 @@ internal static class RowMender
     /// <summary>Someone in the cast; a character that is not there has a stand-in.</summary>
     public static void Mend(CastMember member, CastLibrary library)
     {
-        if (!library.CharacterKeys.Contains(member.Character))
+        if (!library.Has(member.Character))
             member.Character = library.CharacterKeys[0];
         if (!IsInk(member.Ink))
             member.Ink = new CastMember().Ink;

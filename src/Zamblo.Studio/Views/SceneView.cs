@@ -9,6 +9,7 @@ using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Studio.Characters;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
@@ -34,8 +35,6 @@ public sealed record ProductionPart(Guid Id, string Title, long Revision, int Wi
 public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<string> Backdrops, double Gap, double LeadIn, double LeadOut);
 
 public sealed record MemberPart(Guid Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
-
-public sealed record CharacterPart(string Key, string Name, string Description, string Voice);
 
 public sealed record RespellingPart(string Word, string Written, string Phones);
 
@@ -129,7 +128,7 @@ public sealed record SceneView(
     string? Redo,
     IReadOnlyList<string> Shapes,
     IReadOnlyList<RespellingPart> Respellings,
-    IReadOnlyList<CharacterPart> Characters,
+    IReadOnlyList<CharacterCard> Characters,
     IReadOnlyList<MemberPart> Members,
     RawJson? Picture,
     string ShapesKey,
@@ -138,7 +137,14 @@ public sealed record SceneView(
 );
 
 /// <summary>Makes views of scenes.</summary>
-public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, ProductionStore store, Attention attention, CastLibrary library)
+public sealed class SceneViews(
+    SceneDesk scenes,
+    HearingDesk hearings,
+    ProductionStore store,
+    Attention attention,
+    CastLibrary library,
+    CharacterStore characters
+)
 {
     /// <summary>A scene as it is now.</summary>
     /// <param name="id">Which.</param>
@@ -175,11 +181,7 @@ public sealed class SceneViews(SceneDesk scenes, HearingDesk hearings, Productio
             redo,
             [.. MouthShapes.All.Select(x => x.ToString())],
             [.. scene.Hand.Respellings.Select(r => new RespellingPart(r.Word, r.Written, r.Phones))],
-            [
-                .. library
-                    .CharacterKeys.Select(k => (k, library.Character(k).Rig))
-                    .Select(c => new CharacterPart(c.k, c.Rig.Name, c.Rig.Description, c.Rig.Voice)),
-            ],
+            characters.Cards(),
             [.. scene.Members.Select(m => new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance))],
             // The picture that is looked at comes along: nothing has to wait for it.
             page == null

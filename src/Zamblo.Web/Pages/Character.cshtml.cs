@@ -14,7 +14,7 @@ public sealed class CharacterModel(CastLibrary library) : PageModel
 
     public IActionResult OnGet(string key)
     {
-        if (!library.CharacterKeys.Contains(key))
+        if (!library.Has(key))
             return RedirectToPage("/Index");
         Key = key;
         return Page();

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Text;
+using System.Text.Json;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Mouth;
@@ -8,6 +9,7 @@ using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
+using Zamblo.Studio.Characters;
 using Zamblo.Studio.Productions;
 using Zamblo.Studio.Views;
 
@@ -20,11 +22,35 @@ internal static class CharacterRoutes
     private const double LeadIn = 0.5,
         LeadOut = 0.8;
 
+    private static readonly JsonSerializerOptions FileJson = new(JsonSerializerOptions.Web) { WriteIndented = true };
+
     private static readonly ConcurrentDictionary<string, Lazy<Task<(StageScene Scene, AudioBuffer Sound)>>> Sentences = new();
 
     public static void Map(RouteGroupBuilder api)
     {
+        api.MapGet("/characters", (CharacterStore store) => store.Cards());
+        api.MapPost("/characters", async (NewCharacter body, CharacterStore store) => new { key = await store.SaveAsync(body) });
+        api.MapDelete(
+            "/characters/{key}",
+            async (string key, CharacterStore store) =>
+            {
+                await store.HideAsync(key);
+                return Results.NoContent();
+            }
+        );
         var group = api.MapGroup("/characters/{key}");
+        group.MapGet(
+            "/recipe",
+            (string key, bool? download, CastLibrary library) =>
+                library.RecipeOf(key) is not { } recipe ? throw new NotFoundException("recipe of this character")
+                : download == true
+                    ? Results.File(
+                        JsonSerializer.SerializeToUtf8Bytes(recipe, FileJson),
+                        "application/json",
+                        JobRoutes.FileName(recipe.Name, ".character.json")
+                    )
+                : Results.Json(recipe)
+        );
         group.MapGet(
             "/picture",
             (string key, HttpContext http, CastLibrary library) =>
@@ -109,17 +135,7 @@ internal static class CharacterRoutes
         );
     }
 
-    // A figure alone that fills the picture, hands and all.
-    private static StageScene Preview(CastLibrary library, string key, Gesture? gesture)
-    {
-        var figure = Find(library, key);
-        var scale = 0.86f * StageScene.Height / figure.Size.Y;
-        var member = new StageMember(figure, StageScene.Width / 2, StageScene.Height * 0.97f, scale, true, [], new PerformanceDials { Gaze = 0, Blinks = 0 })
-        {
-            Gestures = gesture == null ? [] : [new GestureSpan(gesture, 0.2, 0.2 + gesture.Length)],
-        };
-        return new StageScene(library.Backdrop("paper"), [member], new FrameRate(25), 0.4 + (gesture?.Length ?? 0.6));
-    }
+    private static StageScene Preview(CastLibrary library, string key, Gesture? gesture) => CharacterPreview.SceneOf(library, Find(library, key), gesture);
 
     // Square, with all of the portrait in it.
     private static IResult Picture(Figure figure, Pose pose)
@@ -131,8 +147,7 @@ internal static class CharacterRoutes
         return Results.Bytes(rasteriser.ToPng(), "image/png");
     }
 
-    private static Figure Find(CastLibrary library, string key) =>
-        library.CharacterKeys.Contains(key) ? library.Character(key) : throw new NotFoundException("such character");
+    private static Figure Find(CastLibrary library, string key) => library.Has(key) ? library.Character(key) : throw new NotFoundException("such character");
 
     private static IResult Keep(HttpContext http, IResult result)
     {

@@ -33,7 +33,7 @@ execFileSync(
 );
 await build({
   entryPoints: {
-    ...Object.fromEntries(["shelf", "character", "stage"].map((n) => [n, join(web, "front", `${n}.js`)])),
+    ...Object.fromEntries(["shelf", "character", "stage", "casting", "wardrobe"].map((n) => [n, join(web, "front", `${n}.js`)])),
     studio: join(web, "Pages", "Studio", "studio.js"),
   },
   outdir: out,

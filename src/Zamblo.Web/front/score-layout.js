@@ -2,7 +2,7 @@
 export const gutter = 116;
 export const ruler = 26;
 export const staffGap = 10;
-export const silentStaff = 46;
+export const silentStaff = 36;
 // A staff that is folded: who, and where they speak.
 export const foldedStaff = 24;
 // The least that a voice, and a strip of mouths, are still read at.

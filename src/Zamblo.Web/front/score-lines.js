@@ -245,6 +245,7 @@ export class ScoreLines extends ScoreLayout {
 
   drawMouths(line, x0, y, lane, own) {
     const { context: c } = this;
+    if (lane < 14) return;
     const largest = Math.min(44, lane - 12);
     let free = -Infinity;
     for (const [key, start, end, strength, shape, number, touch, confidence] of line.cues ?? []) {

@@ -63,9 +63,14 @@ export class StagePainter {
           .then((r) => r.blob())
           .then(createImageBitmap),
     ]);
+    this.grain = grain;
+    this.take(shapes);
+  }
+
+  // Shapes that have come already.
+  take(shapes) {
     this.shapes = shapes.shapes;
     this.backCount = shapes.back;
-    this.grain = grain;
     this.paths.clear();
     this.back = null;
   }
@@ -166,6 +171,7 @@ export class StagePainter {
   }
 
   paintGrain(context, canvas) {
+    if (!this.grain) return;
     // The grain is the paper's: it stays where it is, whatever is seen.
     const [scale, x, y] = this.cover();
     this.pattern ??= context.createPattern(this.grain, "repeat");

@@ -2,8 +2,15 @@
 import { patch, post, remove } from "../../front/api.js";
 
 export const castPanel = () => ({
-  addMember(key) {
-    return this.edit(() => post(`/api/productions/${this.scene.production.id}/members`, { revision: this.revision, character: key }), "Cast member added.");
+  openCastAdd() {
+    this.$dispatch("open-casting", { recast: false });
+  },
+  openRecast() {
+    this.$dispatch("open-casting", { recast: true });
+  },
+  get characterName() {
+    const key = this.member?.character.split("~")[0];
+    return this.scene?.characters.find((c) => c.key === key)?.name ?? key;
   },
   removeMember() {
     const { id, roleName } = this.member;
@@ -16,10 +23,6 @@ export const castPanel = () => ({
     const { id } = this.member;
     if (!roleName || roleName === this.member.roleName) return;
     return this.edit(() => patch(`/api/members/${id}`, { revision: this.revision, roleName }), null, { field: event.target });
-  },
-  recast(event) {
-    const character = event.target.value;
-    return this.changeMember({ character });
   },
   get otherMembers() {
     return (this.scene?.members ?? []).filter((m) => m.id !== this.selectedMember);

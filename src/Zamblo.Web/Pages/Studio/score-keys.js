@@ -41,7 +41,8 @@ export const scoreKeys = () => ({
       .map((c) => ({ id: `cell-${c.id}`, item: c, text: `${c.title}, ${c.kind}, ${seconds(c.end - c.start)}` }));
   },
   get gridRows() {
-    return kinds.map((kind) => ({ kind, name: names[kind], cells: this.cellsOf(kind) })).filter((r) => r.cells.length);
+    const rows = kinds.map((kind) => ({ kind, name: names[kind], cells: this.cellsOf(kind) })).filter((r) => r.cells.length);
+    return rows.length ? rows : [{ kind: "none", name: names.line, cells: [{ id: "cell-none", text: "No line yet" }] }];
   },
   // Where the cursor is, from what is picked: a pointer may have picked something else meanwhile.
   get place() {
@@ -54,15 +55,24 @@ export const scoreKeys = () => ({
     const { kind, index } = this.place;
     return this.cellsOf(kind)[index]?.id ?? "";
   },
+  // Who points at the score has the arrows for frames and strength; who comes by keys goes through its cells.
+  isByKeys: false,
+  isPointed: false,
+  focusByPointer() {
+    this.isPointed = true;
+    this.$refs.grid.focus({ preventScroll: true });
+    this.isByKeys = this.isPointed = false;
+  },
   gridFocus() {
+    this.isByKeys = !this.isPointed;
     this.cellText = this.cellsOf(this.place.kind)[this.place.index]?.text ?? "";
   },
   gridKey({ name, control, alt, shift, target }) {
-    if (target !== this.$refs.grid || control) return false;
+    if (target !== this.$refs.grid || !this.isByKeys || control) return false;
     if (alt && shift) return act({ ArrowLeft: () => this.moveEnd(-1), ArrowRight: () => this.moveEnd(1) }, name);
     if (alt) return false;
     const steps = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[name];
-    if (!steps || !this.gridLine) return false;
+    if (!steps || !this.gridLines.length) return false;
     const { kind, index } = this.place;
     if (steps[1]) this.goToCell(kind, index + steps[1]);
     else {

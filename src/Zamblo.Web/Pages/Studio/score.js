@@ -25,7 +25,7 @@ const pointer = () => ({
     };
     canvas.addEventListener("pointerdown", (e) => {
       if (!this.scene || e.button !== 0) return;
-      this.$refs.grid.focus({ preventScroll: true });
+      this.focusByPointer();
       if (e.offsetX < 14 && this.foldStaff(e.offsetY)) return;
       const hit = score.view.hit(e.offsetX, e.offsetY);
       if (hit?.member) this.selectedMember = hit.member.id;

@@ -7,6 +7,7 @@ import { alternatesPanel } from "./alternates.js";
 import { boothPanel } from "./booth.js";
 import { carrying } from "./carrying.js";
 import { castPanel } from "./cast.js";
+import { castingPanel } from "./casting.js";
 import { clipPanel } from "./clip.js";
 import { cutterPanel } from "./cutter.js";
 import { dividers } from "./dividers.js";
@@ -111,6 +112,7 @@ const panels = {
   scenePanel,
   scorePanel,
   boothPanel,
+  castingPanel,
   hintsPanel,
   hearInPanel,
   findPanel,

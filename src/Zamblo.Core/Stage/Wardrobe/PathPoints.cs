@@ -1,0 +1,64 @@
+using System.Globalization;
+using System.Numerics;
+using System.Text;
+
+namespace Zamblo.Core.Stage.Wardrobe;
+
+/// <summary>Moves the points of path data that has only absolute M, L, C, Q and Z.</summary>
+internal static class PathPoints
+{
+    /// <summary>The same path with every point moved.</summary>
+    public static string Map(string d, Func<Vector2, Vector2> move)
+    {
+        var result = new StringBuilder(d.Length + 16);
+        float? x = null;
+        Each(
+            d,
+            letter => result.Append(result.Length > 0 ? " " : "").Append(letter),
+            number =>
+            {
+                if (x is not { } first)
+                {
+                    x = number;
+                    return;
+                }
+                x = null;
+                var p = move(new Vector2(first, number));
+                result.Append(CultureInfo.InvariantCulture, $" {MathF.Round(p.X, 1)} {MathF.Round(p.Y, 1)}");
+            }
+        );
+        return result.ToString();
+    }
+
+    /// <summary>Its least and greatest y, control points and all.</summary>
+    public static (float Top, float Bottom) Heights(string d)
+    {
+        var (top, bottom) = (float.MaxValue, float.MinValue);
+        Map(
+            d,
+            p =>
+            {
+                (top, bottom) = (MathF.Min(top, p.Y), MathF.Max(bottom, p.Y));
+                return p;
+            }
+        );
+        return (top, bottom);
+    }
+
+    private static void Each(string d, Action<char> letter, Action<float> number)
+    {
+        for (var i = 0; i < d.Length; )
+        {
+            if (char.IsAsciiLetter(d[i]))
+                letter(d[i++]);
+            else if (d[i] is ' ' or ',')
+                i++;
+            else
+            {
+                var from = i;
+                for (i++; i < d.Length && (char.IsAsciiDigit(d[i]) || d[i] == '.'); i++) { }
+                number(float.Parse(d.AsSpan(from, i - from), NumberStyles.Float, CultureInfo.InvariantCulture));
+            }
+        }
+    }
+}

@@ -1,0 +1,171 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Core.Stage;
+using Zamblo.Core.Stage.Wardrobe;
+using Zamblo.Data;
+using Zamblo.Media;
+
+namespace Zamblo.Studio.Characters;
+
+/// <summary>A character as Casting shows it.</summary>
+/// <param name="Key">In addresses and productions.</param>
+/// <param name="Name">What people read.</param>
+/// <param name="Description">One sentence.</param>
+/// <param name="Voice">That suits it.</param>
+/// <param name="Kind">"person", "creature", "thing" or "machine".</param>
+/// <param name="IsOwn">Made here, not shipped.</param>
+/// <param name="View">Where its face is in its preview: middle, and stage units across.</param>
+/// <param name="IsDressed">Made of parts of the Wardrobe, so that it can be changed there.</param>
+public sealed record CharacterCard(
+    string Key,
+    string Name,
+    string Description,
+    string Voice,
+    string Kind,
+    bool IsOwn,
+    bool IsDressed,
+    IReadOnlyList<float> View
+);
+
+/// <summary>A character that somebody has made.</summary>
+/// <param name="Recipe">What it is made of.</param>
+/// <param name="Kind">"person", "creature", "thing" or "machine"; a person where nothing is said.</param>
+/// <param name="Replaces">One of one's own that it takes the place of in Casting.</param>
+public sealed record NewCharacter(WardrobeRecipe Recipe, string? Kind, string? Replaces);
+
+/// <summary>Characters of one's own: kept by the hash of their recipe, so that a production always has the one that it was made with.</summary>
+public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IServiceProvider services)
+{
+    private const string Own = "own-";
+    private const int MostListed = 500;
+    private static readonly string[] Kinds = ["person", "creature", "thing", "machine"];
+
+    // All of them, by key; read once, and again only what is saved here.
+    private readonly ConcurrentDictionary<string, OwnCharacter> _rows = new();
+    private readonly ConcurrentDictionary<string, WardrobeRecipe?> _recipes = new();
+    private bool _isRead;
+    private readonly Lock _gate = new();
+
+    // The library asks this store for recipes, so it is not there yet when the store is made.
+    private CastLibrary Library => services.GetRequiredService<CastLibrary>();
+
+    /// <summary>The recipe of one of one's own; null where there is none.</summary>
+    public WardrobeRecipe? Find(string key) => key.StartsWith(Own, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row) ? RecipeOf(row) : null;
+
+    /// <summary>All that can be cast: one's own first, the newest at the front.</summary>
+    public IReadOnlyList<CharacterCard> Cards() =>
+        [
+            .. Rows()
+                .Values.Where(r => r.IsListed && RecipeOf(r) != null)
+                .OrderByDescending(r => r.Created)
+                .Select(r => (Row: r, Recipe: RecipeOf(r)!))
+                .Select(r => new CharacterCard(r.Row.Key, r.Recipe.Name, r.Recipe.Description, r.Recipe.Voice, r.Row.Kind, true, true, ViewOf(r.Row.Key))),
+            .. Library.CharacterKeys.Select(k =>
+            {
+                var rig = Library.Character(k).Rig;
+                return new CharacterCard(k, rig.Name, rig.Description, rig.Voice, Library.KindOf(k), false, Library.RecipeOf(k) != null, ViewOf(k));
+            }),
+        ];
+
+    private float[] ViewOf(string key) => CharacterPreview.PortraitOf(Library.Character(key));
+
+    /// <summary>Keeps a character; gives its key. The same recipe again is the same character.</summary>
+    /// <exception cref="RequestException">Its recipe makes no figure.</exception>
+    public async Task<string> SaveAsync(NewCharacter order)
+    {
+        var recipe = order.Recipe with { Name = order.Recipe.Name.Trim(), Description = order.Recipe.Description.Trim() };
+        if (recipe.Description.Length > 200)
+            throw new RequestException("A character's sentence has at most 200 characters.");
+        var kind = order.Kind ?? Kinds[0];
+        if (!Kinds.Contains(kind))
+            throw new RequestException($"There is no kind of character \"{kind}\": there are {string.Join(", ", Kinds)}.");
+        await Synthesis.CheckAsync(recipe.Voice);
+        try
+        {
+            Tailor.Make(recipe, Own);
+        }
+        catch (ArtException e)
+        {
+            throw new RequestException(e.Message);
+        }
+        // Written in one order, whatever order the parts came in.
+        var json = JsonSerializer.Serialize(
+            recipe with
+            {
+                Parts = new SortedDictionary<string, string>(recipe.Parts.ToDictionary(), StringComparer.Ordinal),
+            },
+            JsonSerializerOptions.Web
+        );
+        var key = Own + Convert.ToHexStringLower(SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(json)))[..16];
+        if (Rows().Values.Count(r => r.IsListed) >= MostListed)
+            throw new RequestException($"Casting holds {MostListed} characters of your own: delete some first.");
+        await using var db = await contexts.CreateDbContextAsync();
+        var row = await db.OwnCharacters.FirstOrDefaultAsync(c => c.Key == key);
+        if (row == null)
+            db.OwnCharacters.Add(
+                row = new OwnCharacter
+                {
+                    Key = key,
+                    Recipe = json,
+                    Created = DateTime.UtcNow,
+                }
+            );
+        (row.Name, row.Kind, row.IsListed) = (recipe.Name, kind, true);
+        if (order.Replaces is { } old && old != key && await db.OwnCharacters.FirstOrDefaultAsync(c => c.Key == old) is { } before)
+        {
+            before.IsListed = false;
+            _rows[old] = before;
+        }
+        await db.SaveChangesAsync();
+        _rows[key] = row;
+        return key;
+    }
+
+    /// <summary>Takes one of one's own out of Casting; productions that have it keep it.</summary>
+    /// <exception cref="NotFoundException">It is not one's own.</exception>
+    public async Task HideAsync(string key)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var row = await db.OwnCharacters.FirstOrDefaultAsync(c => c.Key == key) ?? throw new NotFoundException("character of your own");
+        row.IsListed = false;
+        await db.SaveChangesAsync();
+        _rows[key] = row;
+    }
+
+    private ConcurrentDictionary<string, OwnCharacter> Rows()
+    {
+        lock (_gate)
+        {
+            if (_isRead)
+                return _rows;
+            using var db = contexts.CreateDbContext();
+            foreach (var row in db.OwnCharacters.AsNoTracking())
+                _rows[row.Key] = row;
+            _isRead = true;
+            return _rows;
+        }
+    }
+
+    // A row that cannot be read is no character.
+    private WardrobeRecipe? RecipeOf(OwnCharacter row) =>
+        _recipes.GetOrAdd(
+            row.Key,
+            _ =>
+            {
+                try
+                {
+                    var recipe = JsonSerializer.Deserialize<WardrobeRecipe>(row.Recipe, JsonSerializerOptions.Web);
+                    if (recipe != null)
+                        Tailor.Make(recipe, row.Key);
+                    return recipe;
+                }
+                catch (Exception e) when (e is JsonException or ArtException or NotSupportedException)
+                {
+                    return null;
+                }
+            }
+        );
+}

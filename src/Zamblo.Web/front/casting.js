@@ -1,0 +1,49 @@
+// The page of Casting: all characters, one's own to be changed, deleted, brought in and sent out.
+import Alpine from "@alpinejs/csp";
+import { applyTheme, post, remove } from "./api.js";
+import { castingGrid } from "./casting-grid.js";
+
+applyTheme();
+Alpine.data("casting", () =>
+  Object.defineProperties(
+    {
+      chosen: null,
+      takeText: "About",
+      async init() {
+        await this.loadCharacters();
+      },
+      take(card) {
+        this.chosen = card;
+        this.$refs.about.showModal();
+      },
+      closeAbout() {
+        this.$refs.about.close();
+      },
+      async dropOwn() {
+        const { key } = this.chosen;
+        this.closeAbout();
+        try {
+          await remove(`/api/characters/${key}`);
+          await this.loadCharacters();
+        } catch (e) {
+          this.castError = e.message;
+        }
+      },
+      async bringFile(event) {
+        const [file] = event.target.files;
+        event.target.value = "";
+        if (!file) return;
+        try {
+          const recipe = JSON.parse(await file.text());
+          await post("/api/characters", { recipe });
+          await this.loadCharacters();
+          this.castError = "";
+        } catch (e) {
+          this.castError = e instanceof SyntaxError ? `"${file.name}" is not a character's file.` : e.message;
+        }
+      },
+    },
+    Object.getOwnPropertyDescriptors(castingGrid()),
+  ),
+);
+Alpine.start();

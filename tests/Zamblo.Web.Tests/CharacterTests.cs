@@ -1,0 +1,106 @@
+using System.Net;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>Casting and the Wardrobe over HTTP.</summary>
+public class CharacterTests(Host host) : SceneTests(host)
+{
+    private static JsonObject Recipe(string name = "Ada") =>
+        new()
+        {
+            ["name"] = name,
+            ["description"] = "Made here.",
+            ["voice"] = "flite:slt",
+            ["parts"] = new JsonObject { ["hair"] = "bun", ["top"] = "coat" },
+            ["palette"] = new JsonObject { ["skin"] = "#A5694A" },
+            ["build"] = 1.1,
+        };
+
+    [Fact]
+    public async Task A_character_is_saved_cast_changed_and_deleted_and_the_production_keeps_the_one_it_had()
+    {
+        var key = (await Server.PostAsync("/api/characters", new { recipe = Recipe(), kind = "person" })).GetProperty("key").GetString()!;
+        // The same recipe is the same character, whatever order its parts come in.
+        var turned = Recipe();
+        turned["parts"] = new JsonObject { ["top"] = "coat", ["hair"] = "bun" };
+        Assert.Equal(key, (await Server.PostAsync("/api/characters", new { recipe = turned })).GetProperty("key").GetString());
+        var cards = (await Server.GetAsync("/api/characters")).EnumerateArray().ToArray();
+        Assert.Equal(key, cards[0].GetProperty("key").GetString());
+        Assert.True(cards[0].GetProperty("isOwn").GetBoolean() && cards.Length > 16);
+        // Twice in one cast: the second in other colours.
+        foreach (var expected in (string[])[key, key + "~2"])
+        {
+            await Server.PostAsync($"/api/productions/{Production}/members", new { revision = Revision(await StateAsync()), character = key });
+            Assert.Equal(expected, (await StateAsync()).GetProperty("members").EnumerateArray().Last().GetProperty("character").GetString());
+        }
+        var picture = await Server.Client.GetByteArrayAsync($"/api/characters/{key}/picture");
+        var twin = await Server.Client.GetByteArrayAsync($"/api/characters/{key}~2/picture");
+        Assert.NotEqual(Convert.ToHexString(picture), Convert.ToHexString(twin));
+        // A changed one takes its place in Casting; who was cast with the old one stays as it is.
+        var changed = Recipe();
+        changed["parts"]!["hat"] = "beret";
+        var other = (await Server.PostAsync("/api/characters", new { recipe = changed, replaces = key })).GetProperty("key").GetString()!;
+        Assert.NotEqual(key, other);
+        cards = [.. (await Server.GetAsync("/api/characters")).EnumerateArray()];
+        Assert.DoesNotContain(cards, c => c.GetProperty("key").GetString() == key);
+        await Server.DeleteAsync($"/api/characters/{other}");
+        Assert.Equal(picture, await Server.Client.GetByteArrayAsync($"/api/characters/{key}/picture"));
+        Assert.True((await Server.GetAsync($"/api/scenes/{Scene}/frames?from=0&count=1")).GetProperty("frames").GetArrayLength() == 1);
+        // Out as a file, and in again.
+        var file = JsonNode.Parse(await Server.Client.GetStringAsync($"/api/characters/{other}/recipe?download=true"))!;
+        Assert.Equal("beret", file["parts"]!["hat"]!.GetValue<string>());
+        Assert.Equal(other, (await Server.PostAsync("/api/characters", new { recipe = file })).GetProperty("key").GetString());
+    }
+
+    [Fact]
+    public async Task What_makes_no_figure_is_refused_with_what_is_wrong()
+    {
+        async Task RefusedAsync(string part, Action<JsonObject> spoil)
+        {
+            var recipe = Recipe();
+            spoil(recipe);
+            Assert.Contains(part, await Server.ErrorAsync("/api/characters", new { recipe }));
+        }
+        await RefusedAsync("no hair \"x\"", r => r["parts"]!["hair"] = "x");
+        await RefusedAsync("no kind of part", r => r["parts"]!["../hair"] = "bun");
+        await RefusedAsync("#rrggbb", r => r["palette"]!["skin"] = "url(#a)");
+        await RefusedAsync("build", r => r["build"] = 40);
+        await RefusedAsync("1 to 40", r => r["name"] = new string('x', 41));
+        await RefusedAsync("no voice", r => r["voice"] = "espeak:../../etc");
+        await RefusedAsync("200 characters", r => r["description"] = new string('x', 201));
+        Assert.Contains("no kind of character", await Server.ErrorAsync("/api/characters", new { recipe = Recipe(), kind = "god" }));
+        foreach (var key in (string[])["own-0000000000000000", "nobody", "ines~x", "..%2f"])
+            Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync($"/api/characters/{key}/picture")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.DeleteAsync("/api/characters/maro")).StatusCode);
+        Assert.Equal(HttpStatusCode.BadRequest, (await Server.Client.GetAsync("/api/wardrobe/thumb?kind=hair&part=bun&recipe=e30")).StatusCode);
+        Assert.Equal(HttpStatusCode.BadRequest, (await Server.Client.GetAsync("/api/wardrobe/thumb?kind=hair&part=bun&recipe=%7B")).StatusCode);
+    }
+
+    [Fact]
+    public async Task The_Wardrobe_shows_every_part_and_the_figure_speaking()
+    {
+        var stock = (await Server.GetAsync("/api/wardrobe/stock")).EnumerateArray().ToArray();
+        var code = Convert.ToBase64String(Encoding.UTF8.GetBytes(Recipe().ToJsonString())).Replace('+', '-').Replace('/', '_').TrimEnd('=');
+        foreach (var kind in stock)
+        {
+            var part = kind.GetProperty("parts").EnumerateArray().Last().GetProperty("key").GetString();
+            var png = await Server.Client.GetByteArrayAsync($"/api/wardrobe/thumb?kind={kind.GetProperty("kind").GetString()}&part={part}&recipe={code}");
+            Assert.Equal([0x89, (byte)'P', (byte)'N', (byte)'G'], png[..4]);
+        }
+        var body = new { recipe = Recipe(), mood = "Joy" };
+        var shapes = await Server.PostAsync("/api/wardrobe/shapes", body);
+        var frames = (await Server.PostAsync("/api/wardrobe/frames", body)).GetProperty("frames").EnumerateArray().ToArray();
+        Assert.True(frames.Length > 100 && shapes.GetProperty("shapes").GetArrayLength() > 60);
+        // It speaks: the mouth's paths change over the frames.
+        Assert.True(frames.Skip(40).Take(40).Count(f => f.GetRawText().Contains('C')) > 20);
+        var one = await Server.PostAsync("/api/wardrobe/frames?from=10&count=1", body);
+        Assert.Equal(1, one.GetProperty("frames").GetArrayLength());
+        Assert.Equal(
+            JsonSerializer.Serialize(await Server.GetAsync("/api/wardrobe/random?seed=7")),
+            JsonSerializer.Serialize(await Server.GetAsync("/api/wardrobe/random?seed=7"))
+        );
+    }
+}
