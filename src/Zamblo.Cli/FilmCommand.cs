@@ -13,7 +13,7 @@ internal static class FilmCommand
         var play = new Argument<string?>("screenplay") { Description = "Fountain, \"NAME: words\", WebVTT or SubRip file.", Arity = ArgumentArity.ZeroOrOne };
         var character = new Option<string?>("--character") { Description = "Who speaks: a key from \"characters\", or a character's file (.json)." };
         var cast = new Option<string?>("--cast") { Description = "Who plays whom: ROLE=CHARACTER,... ; keys or files, as for --character." };
-        var set = new Option<string>("--set") { Description = "Where it plays: a key from \"sets\".", DefaultValueFactory = _ => library.BackdropKeys[0] };
+        var set = new Option<string?>("--set") { Description = "Where it plays: a key from \"sets\"; else as the scene headings say." };
         set.AcceptOnlyFromAmong([.. library.BackdropKeys]);
         var voice = new Option<string?>("--voice") { Description = "Sound file of the voice." };
         var script = new Option<string?>("--script") { Description = "Text file of what the voice says." };
@@ -62,7 +62,7 @@ internal static class FilmCommand
                         actors.Library,
                         read,
                         playing,
-                        result.GetValue(set)!,
+                        result.GetValue(set),
                         rate,
                         Terminal.Progress("Speaking"),
                         cancel
@@ -79,7 +79,7 @@ internal static class FilmCommand
                             actors.KeyOf(who),
                             Terminal.ExistingFile(audio),
                             Terminal.Script(result.GetValue(script)),
-                            result.GetValue(set)!,
+                            result.GetValue(set) ?? library.BackdropKeys[0],
                             rate,
                             Terminal.Progress("Listening"),
                             cancel

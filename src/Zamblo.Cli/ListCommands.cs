@@ -68,8 +68,14 @@ internal static class ListCommands
     public static Command CreateSets()
     {
         var json = AsJson();
-        var command = new Command("sets", "Lists the sets that a scene can play in: key.") { json };
-        command.SetAction(result => Print([.. CastLibrary.Shipped().BackdropKeys.Select(k => new { Key = k })], result.GetValue(json), s => [s.Key]));
+        var command = new Command("sets", "Lists the sets that a scene can play in: key, name.") { json };
+        command.SetAction(result =>
+            Print(
+                [.. CastLibrary.Shipped().BackdropKeys.Select(k => new { Key = k, Name = CastLibrary.BackdropName(k) })],
+                result.GetValue(json),
+                s => [s.Key, s.Name]
+            )
+        );
         return command;
     }
 

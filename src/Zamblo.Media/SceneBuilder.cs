@@ -51,7 +51,7 @@ public static class SceneBuilder
         CastLibrary library,
         Screenplay play,
         IReadOnlyDictionary<string, string> playing,
-        string backdrop,
+        string? backdrop,
         FrameRate rate,
         Action<double>? progress,
         CancellationToken cancel
@@ -86,9 +86,22 @@ public static class SceneBuilder
             .. Enumerable
                 .Range(0, spoken.Count)
                 .GroupBy(i => play.Lines[i].Scene)
-                .Select(scene => Assemble(library, [.. cast.Select((c, i) => (c.Character, i + 1))], [.. scene.Select(i => spoken[i])], rate, backdrop)),
+                .Select(scene =>
+                    Assemble(
+                        library,
+                        [.. cast.Select((c, i) => (c.Character, i + 1))],
+                        [.. scene.Select(i => spoken[i])],
+                        rate,
+                        backdrop ?? SetOf(play, scene.Key)
+                    )
+                ),
         ];
     }
+
+    // Where a scene plays: as its heading says, else as the last one that said so.
+    private static string SetOf(Screenplay play, int scene) =>
+        Enumerable.Range(0, scene + 1).Reverse().Select(i => SetWords.SetOf(play.Scenes.ElementAtOrDefault(i) ?? "")).FirstOrDefault(s => s != null)
+        ?? "bakery";
 
     /// <summary>Writes the document of a scene and puts it on the stage; lines follow each other.</summary>
     public static FilmPart Assemble(

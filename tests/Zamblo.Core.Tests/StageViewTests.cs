@@ -32,6 +32,34 @@ public class StageViewTests
         }
     }
 
+    [Theory]
+    // As screenplays write them (common practice): place, then time of day.
+    [InlineData("INT. BAKERY - NIGHT", "bakery")]
+    [InlineData("INT. KITCHEN - DAY", "kitchen")]
+    [InlineData("INT. ANNA'S KITCHEN - NIGHT", "kitchen-night")]
+    [InlineData("EXT. MARKET SQUARE - DUSK", "shop-night")]
+    [InlineData("EXT. SOMEWHERE - DAY", "street")]
+    [InlineData("INT. LAST TRAIN - MIDNIGHT", "train-night")]
+    [InlineData("INT. RADIO BOOTH", "booth")]
+    [InlineData("INT. NOWHERE - DAY", null)]
+    [InlineData("INT. SPORTS HALL - DAY", null)]
+    public void A_heading_says_where_it_plays(string heading, string? set) => Assert.Equal(set, SetWords.SetOf(heading));
+
+    [Fact]
+    public void There_are_twelve_places_and_more_and_every_one_goes_on_beyond_the_stage()
+    {
+        var library = CastLibrary.Shipped();
+        Assert.True(library.BackdropKeys.Count >= 12);
+        Assert.Equal(library.BackdropKeys.Count, library.BackdropKeys.Select(CastLibrary.BackdropName).Distinct().Count());
+        foreach (var key in library.BackdropKeys)
+        {
+            // Whatever the picture's shape: the first thing that is drawn reaches far beyond it.
+            var first = library.Backdrop(key).Back[0];
+            var numbers = System.Text.RegularExpressions.Regex.Matches(first.Path!, @"-?\d+(\.\d+)?").Select(m => float.Parse(m.Value)).ToArray();
+            Assert.True(numbers.Min() <= -1200 && numbers.Max() >= 2400, key);
+        }
+    }
+
     [Fact]
     public void The_usual_picture_shows_the_whole_stage_and_an_empty_one_its_middle()
     {

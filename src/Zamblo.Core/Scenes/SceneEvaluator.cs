@@ -150,9 +150,14 @@ public sealed class EvaluatedScene
             .At(line.Start);
     }
 
+    // What stands lower than this stands on a counter; and where it stands where there is none. In stage units.
+    private const float Counter = 560,
+        Plain = 702;
+
     private StageScene SetStage()
     {
         MemberId[] ids = [.. Document.Members.Select(m => m.Id)];
+        var backdrop = _library.Backdrop(Document.Backdrop);
         var members = Document
             .Members.Select(
                 (m, i) =>
@@ -189,7 +194,9 @@ public sealed class EvaluatedScene
                                 break;
                         }
                     }
-                    return new StageMember(figure, StageScene.SpreadX(i, ids.Length), stage.Y, stage.Scale, stage.BeforeFront, lines, m.Performance)
+                    // Where there is nothing to stand on, what stands on counters stands on the ground of the picture.
+                    var y = stage.BeforeFront && stage.Y > Counter && backdrop.Front.Count == 0 ? Plain : stage.Y;
+                    return new StageMember(figure, StageScene.SpreadX(i, ids.Length), y, stage.Scale, stage.BeforeFront, lines, m.Performance)
                     {
                         Moods = moods,
                         Gestures = gestures,
@@ -199,6 +206,6 @@ public sealed class EvaluatedScene
                 }
             )
             .ToArray();
-        return new StageScene(_library.Backdrop(Document.Backdrop), members, Document.Rate, Duration);
+        return new StageScene(backdrop, members, Document.Rate, Duration);
     }
 }

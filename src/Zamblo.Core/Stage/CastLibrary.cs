@@ -85,7 +85,41 @@ public sealed class CastLibrary
     public static string Plain(string key) => key.LastIndexOf(Twin) is > 0 and var at ? key[..at] : key;
 
     /// <summary>Keys of the backdrops.</summary>
-    public IReadOnlyList<string> BackdropKeys { get; } = ["bakery", "paper"];
+    public IReadOnlyList<string> BackdropKeys { get; } = [.. Places.SelectMany(p => p.HasNight ? new[] { p.Key, p.Key + Night } : [p.Key]), .. Papers.Keys];
+
+    private const string Night = "-night";
+
+    private static readonly (string Key, string Name, bool HasNight)[] Places =
+    [
+        ("bakery", "Bakery", false),
+        ("kitchen", "Kitchen", true),
+        ("living", "Living room", true),
+        ("street", "Street", true),
+        ("shop", "Shop", true),
+        ("office", "Office", true),
+        ("booth", "Radio booth", true),
+        ("stage", "Stage", true),
+        ("garden", "Garden", true),
+        ("train", "Train", true),
+        ("space", "Space", true),
+        ("harbour", "Harbour", true),
+    ];
+
+    // Plain colours.
+    private static readonly Dictionary<string, (string Name, string Color)> Papers = new()
+    {
+        ["paper"] = ("Paper", "#EFE6D3"),
+        ["rose"] = ("Rose", "#E7C3B4"),
+        ["sky"] = ("Sky", "#BCD3DA"),
+        ["leaf"] = ("Leaf", "#B9C9A4"),
+        ["ink"] = ("Ink", "#2A303C"),
+    };
+
+    /// <summary>What people call a backdrop.</summary>
+    public static string BackdropName(string key) =>
+        Papers.TryGetValue(key, out var paper) ? paper.Name
+        : key.EndsWith(Night, StringComparison.Ordinal) ? BackdropName(key[..^Night.Length]) + ", night"
+        : Places.FirstOrDefault(p => p.Key == key).Name ?? key;
 
     /// <summary>A character by its key.</summary>
     /// <exception cref="KeyNotFoundException">There is none.</exception>
@@ -116,9 +150,9 @@ public sealed class CastLibrary
             key,
             k =>
             {
-                if (k == "paper")
-                    return new Backdrop([new DrawShape("M-1200 -1800L2480 -1800L2480 2600L-1200 2600Z", "#EFE6D3")], []);
-                using var stream = Open($"Backdrops.{k}.art.svg");
+                if (Papers.TryGetValue(k, out var paper))
+                    return new Backdrop([new DrawShape("M-1200 -1800L2480 -1800L2480 2600L-1200 2600Z", paper.Color)], []);
+                using var stream = Open($"Backdrops.{k.Replace('-', '_')}.art.svg");
                 var art = SvgArt.Read(stream, k);
                 return new Backdrop(
                     [.. art.Shapes.Where(s => s.Part == "back").Select(ToShape)],

@@ -79,13 +79,17 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
         // The scene that is open takes the first one of the script; each further one that is spoken in follows as a scene of its own.
         var heading = play.Lines[0].Scene;
         if (last == 0 && Heading(heading) is { } first)
+        {
             scene.Title = first;
+            scene.Backdrop = SetWords.SetOf(first) ?? scene.Backdrop;
+        }
         foreach (var said in play.Lines)
         {
             if (said.Scene != heading)
             {
                 (heading, last) = (said.Scene, 0);
                 scene = await SceneEdits.AddAfterAsync(db, scene, Heading(heading));
+                scene.Backdrop = SetWords.SetOf(Heading(heading) ?? "") ?? scene.Backdrop;
             }
             var member = members[said.Role];
             var text = said.WithDirection;

@@ -32,7 +32,10 @@ public sealed record ProductionPart(Guid Id, string Title, long Revision, int Wi
     public bool IsSmall { get; init; }
 }
 
-public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<string> Backdrops, double Gap, double LeadIn, double LeadOut);
+/// <summary>A set to choose.</summary>
+public sealed record SetCard(string Key, string Name);
+
+public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<SetCard> Backdrops, double Gap, double LeadIn, double LeadOut);
 
 public sealed record MemberPart(Guid Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
 
@@ -167,7 +170,7 @@ public sealed class SceneViews(
                 View = [view.X, view.Y, view.Width],
                 IsSmall = StageView.IsSmall(stage.Heads, p.Width, p.Height),
             },
-            new ScenePart(s.Title, s.Backdrop, library.BackdropKeys, s.Gap, s.LeadIn, s.LeadOut),
+            new ScenePart(s.Title, s.Backdrop, [.. library.BackdropKeys.Select(k => new SetCard(k, CastLibrary.BackdropName(k)))], s.Gap, s.LeadIn, s.LeadOut),
             await scenes.ScenesAsync(p.Id),
             [.. Core.Performance.Moods.All.Select(m => m.ToString())],
             [.. ClipsOf(scene)],

@@ -18,6 +18,9 @@ namespace Zamblo.Web.Routes;
 /// <summary>Characters by themselves: portrait, mouths, and a sentence in which the mouth visits every shape.</summary>
 internal static class CharacterRoutes
 {
+    // Of a set's picture, in pixels.
+    private const int SetWidth = 256;
+
     // Stillness around the sentence, in seconds.
     private const double LeadIn = 0.5,
         LeadOut = 0.8;
@@ -36,6 +39,17 @@ internal static class CharacterRoutes
             {
                 await store.HideAsync(key);
                 return Results.NoContent();
+            }
+        );
+        api.MapGet(
+            "/sets/{key}/picture",
+            (string key, HttpContext http, CastLibrary library) =>
+            {
+                if (!library.BackdropKeys.Contains(key))
+                    throw new NotFoundException("such set");
+                using var rasteriser = Rasteriser.ForStage(SetWidth, SetWidth * 9 / 16);
+                rasteriser.Draw(new StageScene(library.Backdrop(key), [], new FrameRate(25), 1).Draw(0, 1), 0);
+                return Keep(http, Results.Bytes(rasteriser.ToPng(), "image/png"));
             }
         );
         var group = api.MapGroup("/characters/{key}");

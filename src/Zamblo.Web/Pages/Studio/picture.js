@@ -1,11 +1,8 @@
-// The picture: what is behind, how large it is, how many frames a second.
+// The picture: how large it is, how many frames a second.
 import { patch } from "../../front/api.js";
 
 export const picturePanel = () => ({
   sizes: ["1280x720", "1920x1080", "1080x1080", "1080x1920", "1080x1350", "2560x1080", "640x360"],
-  setBackdrop(event) {
-    return this.changeScene({ backdrop: event.target.value });
-  },
   setSize(event) {
     return this.changeProduction({ size: event.target.value });
   },

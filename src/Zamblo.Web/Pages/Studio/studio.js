@@ -38,6 +38,7 @@ import { scenePanel } from "./scene.js";
 import { scorePanel } from "./score.js";
 import { script } from "./script.js";
 import { listenToKeys, onKey, player, score, stage } from "./shared.js";
+import { setPanel } from "./set.js";
 import { soundsPanel } from "./sounds.js";
 import { stagePanel } from "./stage.js";
 import { top } from "./top.js";
@@ -112,6 +113,7 @@ const panels = {
   scenePanel,
   scorePanel,
   boothPanel,
+  setPanel,
   castingPanel,
   hintsPanel,
   hearInPanel,
