@@ -19,8 +19,12 @@ internal static class FilmCommand
         var script = new Option<string?>("--script") { Description = "Text file of what the voice says." };
         var size = new Option<string>("--size") { Description = "Picture size.", DefaultValueFactory = _ => "1280x720" };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
-        var output = new Option<string>("-o", "--output") { Description = "MP4 file to write.", Required = true };
-        var command = new Command("film", "The whole way in one go: a screenplay, or a character and a voice, to an MP4.")
+        var output = new Option<string[]>("-o", "--output")
+        {
+            Description = $"What to write; the ending says what it is: {FilmOutputs.Known} (a folder). May be given several times.",
+            Required = true,
+        };
+        var command = new Command("film", "The whole way in one go: a screenplay, or a character and a voice, to a film.")
         {
             play,
             character,
@@ -45,7 +49,9 @@ internal static class FilmCommand
                     throw new UsageException(e.Message);
                 }
                 var rate = Terminal.Rate(result.GetValue(fps)!);
-                var target = result.GetValue(output)!;
+                var targets = result.GetValue(output)!;
+                if (targets.FirstOrDefault(t => !FilmOutputs.Knows(t)) is { } strange)
+                    throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}.");
                 var actors = new Actors();
                 IReadOnlyList<FilmPart> parts;
                 if (result.GetValue(play) is { } path)
@@ -88,9 +94,8 @@ internal static class FilmCommand
                 }
                 var frames = parts.Sum(p => p.Scene.FrameCount);
                 var show = Terminal.Progress("Rendering");
-                var work = target + ".work";
-                await FilmRenderer.RenderAsync(parts, frame, target, work, null, f => show((double)f / frames), cancel);
-                Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {target}");
+                await FilmOutputs.WriteAsync(parts, frame, targets, targets[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel);
+                Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {string.Join(", ", targets)}");
                 return 0;
             }
         );

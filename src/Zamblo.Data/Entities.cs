@@ -297,7 +297,9 @@ public sealed class Respelling
     public string Phones { get; set; } = "";
 }
 
-/// <summary>A character of one's own. Its recipe never changes: a changed one is another row, so that productions keep the one that they were made with.</summary>
+/// <summary>
+/// A character of one's own. Its recipe never changes: a changed one is another row, so that productions keep the one that they were made with.
+/// </summary>
 public sealed class OwnCharacter
 {
     /// <summary>"own-" and the beginning of the recipe's hash.</summary>

@@ -4,6 +4,7 @@ using System.Security.Cryptography;
 using System.Text;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Interchange;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -32,7 +33,11 @@ public readonly record struct FrameSize(int Width, int Height)
 /// <summary>A scene of a film.</summary>
 /// <param name="Scene">What is seen.</param>
 /// <param name="Sound">What is heard, at 48 kHz, made when it is needed; cut or filled up to the length of the picture.</param>
-public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<AudioBuffer>> Sound);
+public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<AudioBuffer>> Sound)
+{
+    /// <summary>What is said, as captions, in seconds of the scene.</summary>
+    public IReadOnlyList<Captions.Caption> Captions { get; init; } = [];
+}
 
 /// <summary>
 /// Makes the film: chunks of frames are drawn and encoded side by side, each can be made again by itself, then they are joined and the sound is

@@ -19,6 +19,12 @@ public sealed record HeardLine(int Member, AudioBuffer Audio, SpeechAnalysis Spe
     /// <summary>How it feels, over which part of the line, in seconds of the line.</summary>
     public MoodSuggestion? Mood { get; init; }
 
+    /// <summary>What is said, with directions; empty where nobody wrote it.</summary>
+    public string Text { get; init; } = "";
+
+    /// <summary>Who says it, as captions name it; null names nobody.</summary>
+    public string? Role { get; init; }
+
     /// <summary>Where its sound starts, in seconds of the scene; null follows the line before from sound to sound.</summary>
     public double? Start { get; init; }
 }
@@ -43,7 +49,7 @@ public static class SceneBuilder
     {
         var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
         var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
-        return Assemble(library, [(character, 1)], [new HeardLine(0, audio, speech) { Start = LeadIn }], rate, backdrop);
+        return Assemble(library, [(character, 1)], [new HeardLine(0, audio, speech) { Start = LeadIn, Text = script ?? speech.Draft }], rate, backdrop);
     }
 
     /// <summary>Every role of a screenplay, spoken by synthesis; a part of the film for each scene in which somebody speaks.</summary>
@@ -72,7 +78,13 @@ public static class SceneBuilder
             var line = play.Lines[i];
             var member = Array.FindIndex(roles, r => r.Equals(line.Role, StringComparison.OrdinalIgnoreCase));
             var said = await Synthesis.SpeakAsync(cast[member].Voice, line.Text, Delivery.FromDirection(Directions.Leading(line.WithDirection)), cancel);
-            spoken.Add(new HeardLine(member, await AudioFiles.ResampleAsync(said.Audio, AudioFiles.MasterRate, cancel), said.Speech));
+            spoken.Add(
+                new HeardLine(member, await AudioFiles.ResampleAsync(said.Audio, AudioFiles.MasterRate, cancel), said.Speech)
+                {
+                    Text = line.WithDirection,
+                    Role = RoleNames.Of(line.Role),
+                }
+            );
             progress?.Invoke((double)(i + 1) / play.Lines.Count);
         }
         for (var i = 0; i < spoken.Count; i++)
@@ -157,11 +169,32 @@ public static class SceneBuilder
                         WordAnchor.At(lines[i].Speech, m.End)
                     )
                 );
+        for (var i = 0; i < lines.Count; i++)
+            foreach (var gesture in DirectedGestures.In(lines[i].Text))
+                clips.Add(DirectedClips.Of(new ClipId(Number(lines.Count + clips.Count)), placed[i].Line.Member, placed[i].Id, lines[i].Text, gesture));
         var scene = SceneEvaluator.Evaluate(document with { Clips = clips }, Heard, library);
         return new FilmPart(
             scene.Stage,
             _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate))
-        );
+        )
+        {
+            Captions =
+            [
+                .. lines
+                    .Zip(
+                        placed,
+                        (l, p) =>
+                            Captions
+                                .FromWords(
+                                    [.. l.Speech.Words.Select(w => w with { Start = w.Start + p.Start, End = w.End + p.Start })],
+                                    Directions.Spoken(l.Text)
+                                )
+                                .Select(c => c with { Speaker = l.Role })
+                    )
+                    .SelectMany(c => c)
+                    .OrderBy(c => c.Start),
+            ],
+        };
     }
 
     // Ids that are the same in every run.

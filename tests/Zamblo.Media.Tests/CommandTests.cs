@@ -77,6 +77,37 @@ public class CommandTests : InFolder
     }
 
     [Fact]
+    public async Task A_film_is_written_in_every_form_that_its_ending_names()
+    {
+        await File.WriteAllTextAsync(PathOf("play.txt"), "ANNA: The oven is hot.\nOTTO: (sadly) I know. [sighs] Nine minutes.\n");
+        string[] endings = ["mp4", "webm", "mov", "gif", "webp", "png", "wav", "flac", "mp3", "vtt", "srt"];
+        string[] outputs = [.. endings.SelectMany(e => new[] { "-o", PathOf("film." + e) })];
+        var (code, _, error) = await RunAsync(["film", PathOf("play.txt"), "--size", "160x90", "--set", "street-night", .. outputs]);
+        Assert.True(code == 0, error);
+        var seconds = double.Parse((await ProbeAsync(PathOf("film.mp4"), "format=duration")).Split('=')[1]);
+        // ffprobe is the judge: codecs and lengths.
+        foreach (
+            var (ending, codecs) in ((string, string)[])
+                [("mp4", "h264 aac"), ("webm", "vp9 opus"), ("mov", "prores pcm_s16le"), ("gif", "gif"), ("wav", "pcm_s16le"), ("flac", "flac"), ("mp3", "mp3")]
+        )
+        {
+            var told = await ProbeAsync(PathOf("film." + ending), "stream=codec_name:format=duration");
+            foreach (var codec in codecs.Split(' '))
+                Assert.Contains($"codec_name={codec}", told);
+            Assert.Equal(seconds, double.Parse(System.Text.RegularExpressions.Regex.Match(told, @"duration=([\d.]+)").Groups[1].Value), 0.15);
+        }
+        Assert.Equal(Math.Round(seconds * 25), Directory.GetFiles(PathOf("film.png")).Length, 1.0);
+        Assert.Equal("RIFF", System.Text.Encoding.ASCII.GetString((await File.ReadAllBytesAsync(PathOf("film.webp")))[..4]));
+        var captions = await File.ReadAllTextAsync(PathOf("film.vtt"));
+        Assert.Contains("<v Otto>I know.", captions);
+        Assert.DoesNotContain("sigh", captions);
+        Assert.Contains("Anna: The oven is hot.", await File.ReadAllTextAsync(PathOf("film.srt")));
+        Assert.DoesNotContain(Directory.GetFileSystemEntries(Folder), f => f.Contains(".work") || Path.GetFileName(f)[0] == '.');
+        (code, _, error) = await RunAsync("film", PathOf("play.txt"), "-o", PathOf("film.avi"));
+        Assert.Equal((2, true), (code, error.Contains("no ending that says what it is")));
+    }
+
+    [Fact]
     public async Task Analyze_knows_all_its_formats()
     {
         var audio = PathOf("go.wav");

@@ -26,12 +26,27 @@ public enum Mood
 /// <param name="Ease">How long it takes to come and to go, in seconds; half of it lies within the stretch.</param>
 public readonly record struct MoodSpan(Mood Mood, double Start, double End, float Intensity = 0.7f, double Ease = 0.5)
 {
-    /// <summary>Weight at a time, 0 to the intensity.</summary>
+    /// <summary>Weight at a time, 0 to the intensity. Some moods come quicker than they go: surprise at once, sadness slowly (common practice).</summary>
     public float WeightAt(double t)
     {
         var half = Math.Max(0.02, Math.Min(Ease, End - Start)) / 2;
-        return Intensity * (float)(Performance.Ease.Smooth((t - Start + half) / (2 * half)) * Performance.Ease.Smooth((End + half - t) / (2 * half)));
+        var (comes, goes) = Pace(Mood);
+        return Intensity
+            * (float)(
+                Performance.Ease.Smooth((t - Start + half * comes) / (2 * half * comes)) * Performance.Ease.Smooth((End + half * goes - t) / (2 * half * goes))
+            );
     }
+
+    // How long it takes to come and to go, as shares of the ease.
+    private static (double Comes, double Goes) Pace(Mood mood) =>
+        mood switch
+        {
+            Mood.Surprise => (0.35, 1.4),
+            Mood.Fear => (0.5, 1.3),
+            Mood.Anger or Mood.Disgust => (0.65, 1.2),
+            Mood.Sadness or Mood.Boredom or Mood.Affection => (1.3, 1.3),
+            _ => (1, 1),
+        };
 }
 
 /// <summary>
@@ -67,8 +82,23 @@ public record struct MoodShape
     /// <summary>Lips spread, where the mouth is open.</summary>
     public float Spread;
 
+    /// <summary>Jaw of a mouth that is at rest: a gasp, a grin. While somebody speaks the words have the mouth.</summary>
+    public float RestJaw;
+
+    /// <summary>Gap between the lips of a mouth that is at rest.</summary>
+    public float RestPart;
+
+    /// <summary>Corners of a mouth at rest: less than 0 puckered, more than 0 spread.</summary>
+    public float RestSpread;
+
+    /// <summary>Lips pressed on each other at rest.</summary>
+    public float RestPress;
+
     /// <summary>Where the head rests: nod in degrees down.</summary>
     public float Nod;
+
+    /// <summary>Where the head rests: turn in degrees, to the picture's right.</summary>
+    public float Turn;
 
     /// <summary>Where the head rests: tilt in degrees.</summary>
     public float Tilt;
@@ -104,8 +134,13 @@ public record struct MoodShape
         Corners += w * s.Corners;
         CornerSkew += w * s.CornerSkew;
         UpperLip += w * s.UpperLip;
+        RestJaw += w * s.RestJaw;
+        RestPart += w * s.RestPart;
+        RestSpread += w * s.RestSpread;
+        RestPress += w * s.RestPress;
         Spread += w * s.Spread;
         Nod += w * s.Nod;
+        Turn += w * s.Turn;
         Tilt += w * s.Tilt;
         Lean += w * s.Lean;
         Arms += w * s.Arms;
@@ -151,159 +186,192 @@ public static class Moods
     private static MoodShape[] Make()
     {
         var s = new MoodShape[Enum.GetValues<Mood>().Length];
-        // AU 6 and 12: cheeks raise the lower lids, corners up.
+        // AU 6, 12 and 25: cheeks raise the lower lids, corners up, teeth show.
         s[(int)Mood.Joy] = new()
         {
-            Squint = 0.55f,
-            Brows = 0.25f,
-            Lids = -0.12f,
-            Corners = 0.85f,
+            Squint = 0.6f,
+            Brows = 0.3f,
+            Lids = -0.05f,
+            Corners = 0.9f,
             Spread = 0.2f,
-            Nod = -3,
-            Arms = 5,
-            Stretch = 0.012f,
-            Size = 0.3f,
-            Tempo = 0.15f,
+            RestJaw = 0.2f,
+            RestPart = 0.34f,
+            RestSpread = 0.35f,
+            Nod = -4,
+            Arms = 8,
+            Stretch = 0.018f,
+            Size = 0.35f,
+            Tempo = 0.18f,
         };
-        // AU 1, 4 and 15: inner brows up, corners down; the head sinks.
+        // AU 1, 4 and 15: inner brows up, corners down; the head sinks, shoulders with it.
         s[(int)Mood.Sadness] = new()
         {
-            Brows = 0.1f,
-            Knit = -0.9f,
-            Lids = -0.32f,
-            Corners = -0.75f,
-            Nod = 8,
-            Tilt = 3,
-            Arms = -3,
-            GazeDown = 0.3f,
-            Stretch = -0.02f,
-            Size = -0.45f,
-            Tempo = -0.35f,
+            Brows = 0.15f,
+            Knit = -1.0f,
+            Lids = -0.36f,
+            Corners = -0.9f,
+            RestSpread = -0.12f,
+            RestPress = 0.2f,
+            Nod = 10,
+            Tilt = 4,
+            Arms = -4,
+            GazeDown = 0.4f,
+            Stretch = -0.03f,
+            Size = -0.5f,
+            Tempo = -0.38f,
         };
-        // AU 4, 5, 7 and 23: brows down and together, lids tight.
+        // AU 4, 5, 7 and 23: brows down and together, lids tight, teeth bared or lips pressed.
         s[(int)Mood.Anger] = new()
         {
-            Squint = 0.35f,
-            Brows = -0.75f,
-            Knit = 1,
-            Lids = -0.1f,
-            Corners = -0.4f,
-            UpperLip = 0.25f,
-            Spread = 0.15f,
-            Nod = 4,
-            Lean = 1.5f,
-            Arms = 7,
-            Size = 0.4f,
-            Tempo = 0.25f,
+            Squint = 0.45f,
+            Brows = -0.9f,
+            Knit = 1.15f,
+            Lids = 0.02f,
+            Corners = -0.55f,
+            UpperLip = 0.3f,
+            Spread = 0.18f,
+            RestSpread = 0.28f,
+            RestPress = 0.7f,
+            Nod = 6,
+            Lean = 2.5f,
+            Arms = 11,
+            Size = 0.45f,
+            Tempo = 0.28f,
         };
-        // AU 1, 2, 4, 5 and 20: brows up and together, eyes wide, lips stretched.
+        // AU 1, 2, 4, 5, 20 and 26: brows up and together, eyes wide, lips stretched.
         s[(int)Mood.Fear] = new()
         {
-            Brows = 0.75f,
-            Knit = -0.7f,
-            Lids = 0.27f,
-            Corners = -0.4f,
-            Spread = 0.45f,
-            Nod = -4,
-            Lean = -2.5f,
-            Arms = 6,
-            Stretch = -0.012f,
+            Brows = 0.8f,
+            Knit = -0.95f,
+            Lids = 0.36f,
+            Corners = -0.5f,
+            Spread = 0.5f,
+            RestJaw = 0.14f,
+            RestPart = 0.26f,
+            RestSpread = 0.6f,
+            Nod = -5,
+            Lean = -4.0f,
+            Arms = 9,
+            Stretch = -0.02f,
             Size = -0.1f,
-            Tempo = 0.3f,
-            Tremble = 0.6f,
+            Tempo = 0.34f,
+            Tremble = 0.7f,
         };
-        // AU 1, 2 and 5: brows up, eyes wide.
+        // AU 1, 2, 5 and 27: brows up, eyes wide, the jaw drops.
         s[(int)Mood.Surprise] = new()
         {
             Brows = 1,
-            Lids = 0.3f,
-            Corners = 0.1f,
-            Nod = -5,
-            Lean = -1,
-            Arms = 6,
-            Stretch = 0.02f,
-            Size = 0.15f,
+            Lids = 0.4f,
+            RestJaw = 0.55f,
+            RestPart = 0.8f,
+            RestSpread = -0.35f,
+            Nod = -7,
+            Lean = -2.5f,
+            Arms = 9,
+            Stretch = 0.03f,
+            Size = 0.2f,
         };
-        // AU 9, 10 and 15: upper lip raised, lids narrow; the head draws back.
+        // AU 9, 10 and 15: upper lip raised, lids narrow; the head draws back and away.
         s[(int)Mood.Disgust] = new()
         {
-            Squint = 0.5f,
-            Brows = -0.45f,
-            Knit = 0.5f,
+            Squint = 0.75f,
+            Brows = -0.55f,
+            Knit = 0.55f,
             Lids = -0.35f,
-            Corners = -0.6f,
-            CornerSkew = 0.15f,
-            UpperLip = 0.6f,
-            Nod = -3,
-            Tilt = -4,
-            Lean = -2,
-            Size = -0.1f,
+            Corners = -0.65f,
+            CornerSkew = 0.22f,
+            UpperLip = 0.7f,
+            RestJaw = 0.05f,
+            RestPart = 0.2f,
+            RestSpread = 0.1f,
+            Nod = -6,
+            Tilt = -8,
+            Lean = -4.5f,
+            Size = -0.15f,
+            Turn = -10,
         };
         s[(int)Mood.Doubt] = new()
         {
-            Squint = 0.4f,
-            Brows = -0.15f,
-            BrowSkew = 1.5f,
-            Knit = 0.3f,
-            Lids = -0.18f,
-            Corners = -0.25f,
-            CornerSkew = 0.42f,
-            Tilt = 8,
-            Size = -0.15f,
-            Tempo = -0.1f,
+            Squint = 0.45f,
+            Brows = -0.1f,
+            BrowSkew = 1.9f,
+            Knit = 0.25f,
+            Lids = -0.2f,
+            Corners = -0.3f,
+            CornerSkew = 0.55f,
+            RestPress = 0.35f,
+            RestSpread = -0.15f,
+            Tilt = 11,
+            Size = -0.2f,
+            Tempo = -0.12f,
+            Turn = -5,
+            Nod = 2,
         };
         s[(int)Mood.Boredom] = new()
         {
-            Brows = -0.15f,
-            Lids = -0.45f,
-            Corners = -0.2f,
-            Nod = 3,
-            Tilt = 7,
-            Arms = -3,
+            Brows = -0.1f,
+            Lids = -0.6f,
+            Corners = -0.32f,
+            RestSpread = -0.05f,
+            Nod = 2,
+            Tilt = -12,
+            Arms = -4,
             GazeDown = 0.1f,
-            Stretch = -0.015f,
-            Size = -0.55f,
-            Tempo = -0.45f,
+            Stretch = -0.028f,
+            Size = -0.65f,
+            Tempo = -0.5f,
+            Turn = -13,
         };
+        // Soft: the smile stays closed, the inner brows rise, the head leans to a shoulder.
         s[(int)Mood.Affection] = new()
         {
-            Squint = 0.45f,
-            Brows = 0.3f,
-            Knit = -0.35f,
-            Lids = -0.2f,
-            Corners = 0.6f,
-            Nod = 1,
-            Tilt = 6,
-            Lean = 1,
-            Size = -0.1f,
-            Tempo = -0.2f,
+            Squint = 0.35f,
+            Brows = 0.35f,
+            Knit = -0.65f,
+            Lids = -0.28f,
+            Corners = 0.55f,
+            RestPress = 0.1f,
+            Nod = 3,
+            Tilt = 10,
+            Lean = 2.0f,
+            Size = -0.15f,
+            Tempo = -0.25f,
+            Turn = 4,
         };
+        // The chin goes up, the lids come down, the chest comes out.
         s[(int)Mood.Pride] = new()
         {
-            Squint = 0.3f,
-            Brows = 0.3f,
-            Lids = -0.25f,
-            Corners = 0.5f,
-            Nod = -7,
-            Arms = 4,
-            Stretch = 0.02f,
-            Tempo = -0.1f,
-            Lean = -1,
+            Squint = 0.2f,
+            Brows = 0.55f,
+            Lids = -0.42f,
+            Corners = 0.35f,
+            RestPress = 0.5f,
+            Nod = -11,
+            Arms = 7,
+            Stretch = 0.035f,
+            Tempo = -0.15f,
+            Lean = -2.5f,
+            Turn = 9,
+            Tilt = -3,
         };
+        // One brow and one corner: something is going on.
         s[(int)Mood.Mischief] = new()
         {
-            Squint = 0.5f,
-            Brows = -0.1f,
-            BrowSkew = 1.1f,
-            Knit = 0.4f,
-            Lids = -0.25f,
-            Corners = 0.65f,
-            CornerSkew = 0.45f,
-            Nod = 3,
-            Tilt = -5,
-            Lean = 1.5f,
-            Size = 0.15f,
-            Tempo = 0.1f,
+            Squint = 0.6f,
+            Brows = -0.25f,
+            BrowSkew = 1.5f,
+            Knit = 0.55f,
+            Lids = -0.22f,
+            Corners = 0.6f,
+            CornerSkew = 0.7f,
+            RestPart = 0.1f,
+            RestJaw = 0.05f,
+            Nod = 6,
+            Tilt = -9,
+            Lean = 2.5f,
+            Size = 0.2f,
+            Tempo = 0.14f,
+            Turn = 6,
         };
         return s;
     }

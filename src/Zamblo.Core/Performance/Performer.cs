@@ -39,6 +39,9 @@ public sealed class Performer
     private readonly Part _part;
     private readonly Floor _floor;
     private readonly List<Phrase> _phrases = [];
+
+    // Where a mouth has something to say, in seconds of the scene, apart and in order.
+    private readonly List<(double Start, double End)> _mouthed = [];
     private readonly PulseTrack _nods,
         _brows,
         _beats,
@@ -72,6 +75,15 @@ public sealed class Performer
             _phrases.AddRange(line.Prosody.Phrases.Select(p => p with { Start = p.Start + line.Start, End = p.End + line.Start }));
         }
         _phrases.Sort((a, b) => a.Start.CompareTo(b.Start));
+        foreach (
+            var (start, end) in part
+                .Lines.SelectMany(l => l.Cues.Where(c => c.Shape != MouthShape.Rest).Select(c => (l.Start + c.Start, l.Start + c.End)))
+                .Order()
+        )
+            if (_mouthed.Count > 0 && start <= _mouthed[^1].End)
+                _mouthed[^1] = (_mouthed[^1].Start, Math.Max(_mouthed[^1].End, end));
+            else
+                _mouthed.Add((start, end));
         _floor = new Floor(part.Lines, part.Partners);
         _nods = new PulseTrack(Nods(accents, head.Fork(1)));
         _brows = new PulseTrack(BrowRaises(accents, head.Fork(2)));
@@ -122,7 +134,10 @@ public sealed class Performer
         }
         if (_part.Moods.Count > 0)
             for (var i = 0; i < count; i++)
-                MoodOnMouth(ref poses[i].Mouth, Moods.MixAt(_part.Moods, rate.TimeOf(first + i)));
+            {
+                var t = rate.TimeOf(first + i);
+                MoodOnMouth(ref poses[i].Mouth, Moods.MixAt(_part.Moods, t), RestAt(t));
+            }
         return poses;
     }
 
@@ -147,7 +162,7 @@ public sealed class Performer
             pitch = Pitch(t);
         var turn = size * calm * 6f * _turn.At(clock, 0.23);
         var look = Follow(hx);
-        pose.HeadTurn = dials.Turn * (turn + look);
+        pose.HeadTurn = dials.Turn * (turn + look + mood.Turn);
         pose.HeadTilt = dials.Tilt * (size * (calm * 3.4f * _tilt.At(clock, 0.19) + 4f * asks) + mood.Tilt);
         // A higher pitch comes with a raised head (Yehia, Kuratate and Vatikiotis-Bateson, J. Phonetics 30, 2002).
         pose.HeadNod =
@@ -194,9 +209,19 @@ public sealed class Performer
     // Turns of the head towards what is looked at: little up to 10 or 15 degrees, then half of the way.
     private static float Follow(float x) => 15f * x * x * x / (x * x + 0.12f) * 1.12f;
 
-    // A smile while speaking moves the corners; nothing here opens a mouth that is shut.
-    private static void MoodOnMouth(ref MouthChannels mouth, in MoodShape mood)
+    // A smile while speaking moves the corners; nothing here opens a mouth that is shut for a sound. At rest the mood has the mouth, and gives it back
+    // before the first sound.
+    private static void MoodOnMouth(ref MouthChannels mouth, in MoodShape mood, float rest)
     {
+        rest *= Math.Clamp(1 - 12 * mouth.Openness, 0, 1) * Math.Clamp(1 - 8 * mouth[MouthChannel.Press], 0, 1);
+        if (rest > 0)
+        {
+            mouth[MouthChannel.Jaw] = Math.Clamp(mouth[MouthChannel.Jaw] + rest * mood.RestJaw, 0, 1);
+            mouth[MouthChannel.Part] = Math.Clamp(mouth[MouthChannel.Part] + rest * mood.RestPart, 0, 1);
+            mouth[MouthChannel.Spread] = Math.Clamp(mouth[MouthChannel.Spread] + rest * mood.RestSpread, -1, 1);
+            mouth[MouthChannel.Press] = Math.Clamp(mouth[MouthChannel.Press] + rest * mood.RestPress, 0, 1);
+        }
+
         mouth[MouthChannel.CornerLeft] = Math.Clamp(mouth[MouthChannel.CornerLeft] + mood.Corners - mood.CornerSkew, -1, 1);
         mouth[MouthChannel.CornerRight] = Math.Clamp(mouth[MouthChannel.CornerRight] + mood.Corners + mood.CornerSkew, -1, 1);
         var open = Math.Clamp(5 * mouth.Openness, 0, 1);
@@ -279,6 +304,25 @@ public sealed class Performer
     }
 
     /// <summary>0 in silence, 1 in speech, with ends of a third of a second.</summary>
+    // How much the mouth is its own: nothing from a little before a phrase to a little after it, so that every sound finds it as it was.
+    private float RestAt(double t)
+    {
+        int low = 0,
+            high = _mouthed.Count;
+        while (low < high)
+        {
+            var middle = (low + high) / 2;
+            if (_mouthed[middle].End < t)
+                low = middle + 1;
+            else
+                high = middle;
+        }
+        var gap = low < _mouthed.Count ? Math.Max(0, _mouthed[low].Start - t) : double.MaxValue;
+        if (low > 0)
+            gap = Math.Min(gap, t - _mouthed[low - 1].End);
+        return (float)Ease.Smooth((gap - 0.12) / 0.3);
+    }
+
     private float Activity(double t)
     {
         double most = 0;

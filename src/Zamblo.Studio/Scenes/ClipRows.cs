@@ -2,7 +2,6 @@ using System.Text.Json;
 using Zamblo.Core;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
-using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 
@@ -136,25 +135,9 @@ internal static class ClipRows
             _ => clip.Kind.ToString(),
         };
 
-    /// <summary>A gesture in a line that has not been spoken yet: its stroke falls just before the word that follows it, or after the last.</summary>
-    public static ScoreClip AtWord(Line line, DirectedGesture gesture)
-    {
-        var words = ScriptText.PlainWords(Directions.Spoken(line.Text));
-        var isLast = gesture.Words >= words.Count;
-        var word = isLast ? words.Count - 1 : gesture.Words;
-        return New(
-            new GestureClip(
-                new ClipId(Guid.NewGuid()),
-                new MemberId(line.CastMemberId),
-                new LineId(line.Id),
-                gesture.Gesture,
-                1,
-                new WordAnchor(word, word < 0 ? "" : words[word].Text, isLast ? 1.3 : -0.3, 0, 1),
-                Gestures.Find(gesture.Gesture)?.Length ?? 1
-            ),
-            line.SceneId
-        );
-    }
+    /// <summary>A gesture in a line that has not been spoken yet.</summary>
+    public static ScoreClip AtWord(Line line, DirectedGesture gesture) =>
+        New(DirectedClips.Of(new ClipId(Guid.NewGuid()), new MemberId(line.CastMemberId), new LineId(line.Id), line.Text, gesture), line.SceneId);
 
     /// <summary>A mood over a line that has not been spoken yet: it lies over all of it, however long it comes to be.</summary>
     public static ScoreClip WholeLine(Line line, Mood mood) =>

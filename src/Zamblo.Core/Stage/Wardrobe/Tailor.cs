@@ -190,11 +190,7 @@ public static class Tailor
         return layers;
     }
 
-    private static string Cheek(float x) =>
-        string.Create(
-            CultureInfo.InvariantCulture,
-            $"M{x - 30} 356 C{x - 30} 345 {x - 16} 337 {x} 337 C{x + 16} 337 {x + 30} 345 {x + 30} 356 C{x + 30} 367 {x + 16} 375 {x} 375 C{x - 16} 375 {x - 30} 367 {x - 30} 356 Z"
-        );
+    private static string Cheek(float x) => new PathText().Ellipse(x, 356, 30, 19).ToString();
 
     // Hair above the band is pressed to the head.
     private static Vector2 UnderHat(Vector2 p)

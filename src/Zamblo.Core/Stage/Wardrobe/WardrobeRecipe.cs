@@ -41,7 +41,9 @@ public sealed record WardrobePalette
         ];
 }
 
-/// <summary>A character put together in the Wardrobe: a part of each kind by its key, colours, and proportions. The same recipe is always the same figure.</summary>
+/// <summary>
+/// A character put together in the Wardrobe: a part of each kind by its key, colours, and proportions. The same recipe is always the same figure.
+/// </summary>
 public sealed record WardrobeRecipe
 {
     /// <summary>Name that people read, at most 40 characters.</summary>

@@ -119,9 +119,11 @@ const pickedShapes = () => ({
   },
   readPick() {
     const word = this.pickedWord;
-    this.wordDraft = word?.[0] ?? "";
-    const known = this.respellingOf(this.wordDraft);
-    this.soundDraft = known?.written ?? "";
+    // What is being typed is the hand's.
+    const typing = document.activeElement?.id;
+    if (typing !== "word-text") this.wordDraft = word?.[0] ?? "";
+    const known = this.respellingOf(word?.[0] ?? "");
+    if (typing !== "word-sound") this.soundDraft = known?.written ?? "";
     this.heardAs = known?.phones ?? this.phonesOfWord.map((p) => p[0]).join(" ");
     this.strengthShown = this.meanStrength;
   },
