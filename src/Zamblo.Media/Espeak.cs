@@ -126,8 +126,7 @@ public static class Espeak
     private static SpeechAnalysis ReadMarks(JsonElement root, string text, int[]? map, AudioBuffer audio)
     {
         var phones = new List<PhoneSegment>();
-        var words = new List<(string Text, double Start)>();
-        var ends = new List<double>();
+        var events = new List<(int At, int Length, double Time)>();
         var marks = root.GetProperty("marks").EnumerateArray().ToArray();
         var times = marks.Where(m => m.GetProperty("kind").GetString() == "phone").ToArray();
         double At(JsonElement m) => m.GetProperty("time").GetDouble();
@@ -146,8 +145,6 @@ public static class Espeak
         }
         if (phones.Count > 0 && phones[0].Start > 0)
             phones.Insert(0, new PhoneSegment(Arpabet.Silence, 0, phones[0].Start));
-        // Positions count characters as code points.
-        var runes = text.EnumerateRunes().ToArray();
         foreach (var m in marks.Where(m => m.GetProperty("kind").GetString() == "word"))
         {
             int at = m.GetProperty("position").GetInt32(),
@@ -160,12 +157,9 @@ public static class Espeak
                 length = map[Math.Min(map.Length - 1, at + length - 1)] - map[at] + 1;
                 at = map[at];
             }
-            if (at < 0 || at >= runes.Length)
-                continue;
-            var word = string.Concat(runes.Skip(at).Take(length).Select(r => r.ToString())).Trim();
-            if (word.Length > 0)
-                words.Add((word, At(m)));
+            events.Add((at, length, At(m)));
         }
+        var words = WordsAsWritten(events, text);
         var tidy = SegmentLists.Tidy(phones, audio.Duration);
         var segments = new List<WordSegment>();
         for (var i = 0; i < words.Count; i++)
@@ -179,6 +173,41 @@ public static class Espeak
         {
             PitchHz = PitchTracker.Track(audio),
         };
+    }
+
+    /// <summary>
+    /// The engine's word events as the words that are written: it tells "don’t", "5:30" and "McKay" in parts, and a part of a word is none. Where a
+    /// script is written without spaces the engine's own parts stay.
+    /// </summary>
+    /// <param name="events">Position and length in code points of the text, and seconds.</param>
+    /// <param name="text">What was spoken.</param>
+    private static List<(string Text, double Start)> WordsAsWritten(IEnumerable<(int At, int Length, double Time)> events, string text)
+    {
+        var offsets = new List<int>();
+        for (var i = 0; i < text.Length; i += char.IsSurrogatePair(text, i) ? 2 : 1)
+            offsets.Add(i);
+        offsets.Add(text.Length);
+        var written = ScriptText.Words(text).Where(w => !w.Text.Any(ScriptText.HasNoSpaces)).ToArray();
+        var words = new List<(string Text, double Start)>();
+        int from = -1, // written words that the last entry holds
+            to = -1;
+        foreach (var (at, length, time) in events)
+        {
+            if (at < 0 || at >= offsets.Count - 1)
+                continue;
+            var start = offsets[at];
+            var index = Array.FindLastIndex(written, w => w.Offset <= start && start < w.Offset + w.Text.Length);
+            if (index >= 0 && index <= to && index >= from)
+                continue;
+            // What follows a hyphen may have no event of its own: "ill-disposed" is told once.
+            if (to >= 0 && index == to + 2 && text[written[to + 1].Offset - 1] == '-')
+                words[^1] = (text[written[from].Offset..(written[to + 1].Offset + written[to + 1].Text.Length)], words[^1].Start);
+            (from, to) = (index, index);
+            var own = index >= 0 ? written[index].Text : text[start..offsets[Math.Clamp(at + length, at, offsets.Count - 1)]].Trim();
+            if (own.Length > 0)
+                words.Add((own, time));
+        }
+        return words;
     }
 
     // Where the runtime of this program lies; the host runs on the same.

@@ -27,6 +27,21 @@ public class EspeakTests
             Assert.InRange(Rms(spoken, p.Start, p.End), 0.02, 1);
     }
 
+    [Theory]
+    [InlineData("He is ill-disposed at 5:30, I say.", "He|is|ill-disposed|at|5:30|I|say")]
+    [InlineData("Dr. Crumb — “no”… four rolls, don’t!", "Dr|Crumb|no|four|rolls|don’t")]
+    [InlineData("It's 1,200.50 in 2026, isn't it?", "It's|1,200.50|in|2026|isn't|it")]
+    [InlineData("Mr. O'Neil and McKay went home.", "Mr|O'Neil|and|McKay|went|home")]
+    [InlineData("The 1st, 2nd and 23rd of May.", "The|1st|2nd|and|23rd|of|May")]
+    [InlineData("Rock'n'roll (all of it) at home now.", "Rock'n'roll|all|of|it|at|home|now")]
+    public async Task Words_are_told_as_they_are_written(string text, string expected)
+    {
+        var spoken = await Espeak.SpeakAsync("espeak:en-us", text, new Delivery());
+        Assert.Equal(expected.Split('|'), spoken.Speech.Words.Select(w => w.Text.TrimEnd('.')));
+        Assert.All(spoken.Speech.Words, w => Assert.True(w.End > w.Start));
+        Assert.All(spoken.Speech.Words.Zip(spoken.Speech.Words.Skip(1)), p => Assert.True(p.Second.Start >= p.First.End - 1e-6));
+    }
+
     [Fact]
     public async Task Phones_are_those_of_the_dictionary()
     {

@@ -179,6 +179,10 @@ public static class ScriptText
         return written;
     }
 
+    /// <summary>Whether a letter is of a script that sets no spaces between words: Chinese, Japanese, Thai, Lao, Burmese, Khmer.</summary>
+    public static bool HasNoSpaces(char c) =>
+        IsIdeographic(c) || c is >= '\u0E00' and <= '\u0EFF' or >= '\u1000' and <= '\u109F' or >= '\u1780' and <= '\u17FF';
+
     private static bool IsIdeographic(char c) => c is >= '\u3040' and <= '\u30FF' or >= '\u4E00' and <= '\u9FFF';
 
     private static void Add(List<ScriptWord> words, string token, int offset)
