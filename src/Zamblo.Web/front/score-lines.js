@@ -216,7 +216,7 @@ export class ScoreLines extends ScoreLayout {
       if (shown.length < Math.min(4, text.length)) {
         // No room for the word: a dot says that there is one; nearer, or under the pointer, it is read.
         c.fillStyle = this.color("soft");
-        c.fillRect(x + w / 2 - 1, y - 1, 2, 2);
+        if (x + w / 2 > free + 2) c.fillRect(x + w / 2 - 1, y - 1, 2, 2);
         continue;
       }
       c.fillStyle = color;

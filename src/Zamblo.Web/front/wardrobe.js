@@ -179,6 +179,7 @@ const page = () => ({
       const parts = { ...other.parts };
       for (const kind of this.locks) parts[kind] = this.recipe.parts[kind] ?? this.stock.find((k) => k.kind === kind).parts[0].key;
       await this.change({ ...other, parts, name, description, voice });
+      if (this.is === "person" || this.is === "creature") this.is = (parts.snout ?? "none") === "none" ? "person" : "creature";
     } catch (e) {
       this.error = e.message;
     }
