@@ -35,6 +35,7 @@ export const pickedWord = () => ({
   },
   hearSound() {
     const voice = this.scene.members.find((m) => m.id === this.pickedLine?.member)?.voice ?? "espeak:en-us";
+    if (!this.pickedWord) return;
     return this.attempt(async () => {
       const { phones, sound } = await post("/api/hear", {
         voice: voice.startsWith("espeak:") ? voice : "espeak:en-us",

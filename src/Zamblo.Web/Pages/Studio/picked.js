@@ -119,6 +119,7 @@ const pickedShapes = () => ({
   },
   readPick() {
     const word = this.pickedWord;
+    if (!word && this.picked.word >= 0) return;
     // What is being typed is the hand's.
     const typing = document.activeElement?.id;
     if (typing !== "word-text") this.wordDraft = word?.[0] ?? "";

@@ -41,6 +41,8 @@ const pickingLines = () => ({
   repick(touched) {
     const line = this.pickedLine;
     if (!line) return this.unpick();
+    // While it is being listened to again nothing is known of it: the pick waits.
+    if (!line.cues) return;
     const cues = touched?.length
       ? line.cues.filter((c) => touched.includes(c[6])).map((c) => c[5])
       : this.picked.cues.filter((n) => line.cues.some((c) => c[5] === n));
