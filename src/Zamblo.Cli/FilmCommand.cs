@@ -7,6 +7,16 @@ namespace Zamblo.Cli;
 
 internal static class FilmCommand
 {
+    // Sizes that pages and players take as they are (common practice).
+    private static readonly Dictionary<string, string> Formats = new()
+    {
+        ["16:9"] = "1280x720",
+        ["9:16"] = "720x1280",
+        ["1:1"] = "1080x1080",
+        ["4:5"] = "1080x1350",
+        ["21:9"] = "1680x720",
+    };
+
     public static Command Create()
     {
         var library = CastLibrary.Shipped();
@@ -17,11 +27,14 @@ internal static class FilmCommand
         set.AcceptOnlyFromAmong([.. library.BackdropKeys]);
         var voice = new Option<string?>("--voice") { Description = "Sound file of the voice." };
         var script = new Option<string?>("--script") { Description = "Text file of what the voice says." };
-        var size = new Option<string>("--size") { Description = "Picture size.", DefaultValueFactory = _ => "1280x720" };
+        var size = new Option<string?>("--size") { Description = "Picture size; 1280x720 where neither it nor --format is given." };
+        var format = new Option<string?>("--format") { Description = "Shape of the picture, in place of --size." };
+        format.AcceptOnlyFromAmong([.. Formats.Keys]);
+        var seed = new Option<int>("--seed") { Description = "Another number gives another way of the same motion.", DefaultValueFactory = _ => 1 };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
         var output = new Option<string[]>("-o", "--output")
         {
-            Description = $"What to write; the ending says what it is: {FilmOutputs.Known} (a folder). May be given several times.",
+            Description = $"What to write; the ending says what it is: {FilmOutputs.Known}, fountain (png makes a folder). May be given several times.",
             Required = true,
         };
         var command = new Command("film", "The whole way in one go: a screenplay, or a character and a voice, to a film.")
@@ -33,7 +46,9 @@ internal static class FilmCommand
             voice,
             script,
             size,
+            format,
             fps,
+            seed,
             output,
         };
         command.SetAction(
@@ -42,23 +57,27 @@ internal static class FilmCommand
                 FrameSize frame;
                 try
                 {
-                    frame = FrameSize.Parse(result.GetValue(size)!);
+                    if (result.GetValue(size) != null && result.GetValue(format) != null)
+                        throw new UsageException("Give either --size or --format.");
+                    frame = FrameSize.Parse(result.GetValue(size) ?? Formats[result.GetValue(format) ?? "16:9"]);
                 }
                 catch (FormatException e)
                 {
                     throw new UsageException(e.Message);
                 }
                 var rate = Terminal.Rate(result.GetValue(fps)!);
-                var targets = result.GetValue(output)!;
+                var scripts = result.GetValue(output)!.Where(IsScript).ToArray();
+                var targets = result.GetValue(output)!.Where(t => !IsScript(t)).ToArray();
                 if (targets.FirstOrDefault(t => !FilmOutputs.Knows(t)) is { } strange)
-                    throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}.");
+                    throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}, fountain.");
                 var actors = new Actors();
                 IReadOnlyList<FilmPart> parts;
+                Screenplay? read = null;
                 if (result.GetValue(play) is { } path)
                 {
                     if (result.GetValue(character) != null || result.GetValue(voice) != null)
                         throw new UsageException("Give either a screenplay, or --character and --voice.");
-                    var read = Screenplay.Read(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
+                    read = Screenplay.Read(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
                     foreach (var problem in read.Problems)
                         Console.Error.WriteLine($"{path}: {problem}");
                     if (read.Lines.Count == 0)
@@ -70,6 +89,7 @@ internal static class FilmCommand
                         playing,
                         result.GetValue(set),
                         rate,
+                        result.GetValue(seed),
                         Terminal.Progress("Speaking"),
                         cancel
                     );
@@ -87,18 +107,42 @@ internal static class FilmCommand
                             Terminal.Script(result.GetValue(script)),
                             result.GetValue(set) ?? library.BackdropKeys[0],
                             rate,
+                            result.GetValue(seed),
                             Terminal.Progress("Listening"),
                             cancel
                         ),
                     ];
                 }
+                foreach (var target in scripts)
+                {
+                    await using var writer = new StreamWriter(target);
+                    (read ?? Heard(parts)).WriteFountain(writer);
+                }
                 var frames = parts.Sum(p => p.Scene.FrameCount);
                 var show = Terminal.Progress("Rendering");
-                await FilmOutputs.WriteAsync(parts, frame, targets, targets[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel);
-                Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {string.Join(", ", targets)}");
+                await FilmOutputs.WriteAsync(
+                    parts,
+                    frame,
+                    targets,
+                    (targets.FirstOrDefault() ?? scripts[0]).TrimEnd('/') + ".work",
+                    f => show((double)f / frames),
+                    cancel
+                );
+                Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {string.Join(", ", [.. targets, .. scripts])}");
                 return 0;
             }
         );
         return command;
     }
+
+    private static bool IsScript(string target) => target.EndsWith(".fountain", StringComparison.OrdinalIgnoreCase);
+
+    // What was heard in a voice, as a screenplay of one role.
+    private static Screenplay Heard(IReadOnlyList<FilmPart> parts) =>
+        new(
+            null,
+            [],
+            [.. parts.Select((p, i) => new ScreenplayLine(p.Names[0].ToUpperInvariant(), string.Join(' ', p.Captions.Select(c => c.Text)), null, i, 0, false))],
+            []
+        );
 }

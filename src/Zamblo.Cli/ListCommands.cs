@@ -114,6 +114,7 @@ internal static class ListCommands
                 Delivery = Delivery.NameOf(Directions.Leading(l.WithDirection)),
                 Within = Directions.In(l.Text).Select(d => d.Text),
                 Gestures = DirectedGestures.In(l.WithDirection).Select(g => g.Gesture),
+                Looks = DirectedLooks.In(play, l),
                 OffStage = l.IsOffStage,
             }),
             play.Unspoken,

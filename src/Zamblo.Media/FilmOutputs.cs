@@ -6,12 +6,12 @@ namespace Zamblo.Media;
 
 /// <summary>
 /// What a film can be written as; the ending of the name says what: MP4, WebM (VP9 and Opus), MOV (ProRes 422, for editors), GIF, animated WebP, a folder
-/// of PNGs, the sound alone (WAV, FLAC, MP3), captions (WebVTT, SubRip).
+/// of PNGs, the sound alone (WAV, FLAC, MP3), captions (WebVTT, SubRip), the motion as numbers (CSV, JSON).
 /// </summary>
 public static class FilmOutputs
 {
     private static readonly string[] Sounds = [".wav", ".flac", ".mp3"],
-        Texts = [".vtt", ".srt"],
+        Texts = [".vtt", ".srt", ".csv", ".json"],
         Pictures = [".mp4", ".webm", ".mov", ".gif", ".webp", ".png"];
 
     // A GIF or a WebP is looked at on a page: wider, and with more frames, it is larger than the film.
@@ -46,7 +46,7 @@ public static class FilmOutputs
         if (targets.FirstOrDefault(t => !Knows(t)) is { } strange)
             throw new MediaException($"\"{strange}\" has no ending that says what it is: {Known}.");
         foreach (var target in targets.Where(t => Texts.Contains(EndingOf(t))))
-            WriteCaptions(parts, target);
+            WriteText(parts, target);
         var sounds = targets.Where(t => Sounds.Contains(EndingOf(t))).ToArray();
         if (sounds.Length > 0)
             await WriteSoundsAsync(parts, sounds, workFolder, cancel);
@@ -70,8 +70,21 @@ public static class FilmOutputs
         }
     }
 
-    private static void WriteCaptions(IReadOnlyList<FilmPart> parts, string target)
+    private static void WriteText(IReadOnlyList<FilmPart> parts, string target)
     {
+        if (EndingOf(target) is ".csv" or ".json")
+        {
+            var scenes = parts.Select(p => (p.Scene, p.Names)).ToArray();
+            using var file = File.Create(target);
+            if (EndingOf(target) == ".json")
+                MotionTable.WriteJson(file, scenes);
+            else
+            {
+                using var table = new StreamWriter(file, new UTF8Encoding(false));
+                MotionTable.WriteCsv(table, scenes);
+            }
+            return;
+        }
         var captions = new List<Captions.Caption>();
         double at = 0;
         foreach (var part in parts)

@@ -37,6 +37,9 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 {
     /// <summary>What is said, as captions, in seconds of the scene.</summary>
     public IReadOnlyList<Captions.Caption> Captions { get; init; } = [];
+
+    /// <summary>What the members are called, in the order of the stage's cast.</summary>
+    public IReadOnlyList<string> Names { get; init; } = [];
 }
 
 /// <summary>

@@ -43,13 +43,14 @@ public static class SceneBuilder
         string? script,
         string backdrop,
         FrameRate rate,
+        int seed,
         Action<double>? progress,
         CancellationToken cancel
     )
     {
         var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
         var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
-        return Assemble(library, [(character, 1)], [new HeardLine(0, audio, speech) { Start = LeadIn, Text = script ?? speech.Draft }], rate, backdrop);
+        return Assemble(library, [(character, seed)], [new HeardLine(0, audio, speech) { Start = LeadIn, Text = script ?? speech.Draft }], rate, backdrop);
     }
 
     /// <summary>Every role of a screenplay, spoken by synthesis; a part of the film for each scene in which somebody speaks.</summary>
@@ -59,6 +60,7 @@ public static class SceneBuilder
         IReadOnlyDictionary<string, string> playing,
         string? backdrop,
         FrameRate rate,
+        int seed,
         Action<double>? progress,
         CancellationToken cancel
     )
@@ -101,7 +103,7 @@ public static class SceneBuilder
                 .Select(scene =>
                     Assemble(
                         library,
-                        [.. cast.Select((c, i) => (c.Character, i + 1))],
+                        [.. cast.Select((c, i) => (c.Character, i + seed))],
                         [.. scene.Select(i => spoken[i])],
                         rate,
                         backdrop ?? SetOf(play, scene.Key)
@@ -172,12 +174,28 @@ public static class SceneBuilder
         for (var i = 0; i < lines.Count; i++)
             foreach (var gesture in DirectedGestures.In(lines[i].Text))
                 clips.Add(DirectedClips.Of(new ClipId(Number(lines.Count + clips.Count)), placed[i].Line.Member, placed[i].Id, lines[i].Text, gesture));
+        var looks = 0;
+        (string Name, MemberId Id)[] named = [.. lines.Where(l => l.Role != null).Select(l => (l.Role!, members[l.Member].Id)).Distinct()];
+        for (var i = 0; i < lines.Count; i++)
+        {
+            var member = placed[i].Line.Member;
+            clips.AddRange(
+                DirectedClips.Looks(
+                    () => new ClipId(Number(lines.Count + clips.Count + ++looks)),
+                    member,
+                    placed[i].Id,
+                    lines[i].Text,
+                    [.. named.Where(n => n.Id != member)]
+                )
+            );
+        }
         var scene = SceneEvaluator.Evaluate(document with { Clips = clips }, Heard, library);
         return new FilmPart(
             scene.Stage,
             _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate))
         )
         {
+            Names = [.. members.Select((m, i) => lines.FirstOrDefault(l => l.Member == i)?.Role ?? m.Character)],
             Captions =
             [
                 .. lines

@@ -1,5 +1,7 @@
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Scenes;
+using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Tests;
@@ -139,5 +141,42 @@ public class DirectionTests
     {
         var found = DirectedGestures.In("(nods) Yes, I heard. [sighs] Go home. (shrugs)");
         Assert.Equal([("nod", 0), ("sigh", 3), ("shrug", 5)], found.Select(g => (g.Gesture, g.Words)));
+    }
+
+    [Theory]
+    [InlineData("to Bubb", 0, null)]
+    [InlineData("quietly, to Tock", 1, null)]
+    [InlineData("looks at Dr. Crumb", 2, null)]
+    [InlineData("turning to the camera", null, "camera")]
+    [InlineData("looks up", null, "up")]
+    [InlineData("glances to the left", null, "left")]
+    [InlineData("looks away", -1, null)]
+    [InlineData("rolls her eyes up", -1, null)]
+    [InlineData("to himself", -1, null)]
+    [InlineData("angrily", -1, null)]
+    public void Directions_say_where_eyes_go(string direction, int? name, string? aim)
+    {
+        var found = DirectedLooks.Of(direction, ["BUBB", "Tock", "Dr. Crumb"]);
+        Assert.Equal(name == -1 ? null : (name, aim), found);
+    }
+
+    [Fact]
+    public void Looks_lie_from_their_word_to_the_next_look_or_the_end_of_the_line()
+    {
+        const string text = "(to Bubb) Nine minutes. [looks at Tock] Is that right?";
+        WordSegment[] words = [new("Nine", 0.2, 0.5), new("minutes", 0.5, 1), new("Is", 1.5, 1.6), new("that", 1.6, 1.8), new("right", 1.8, 2.2)];
+        var speech = new SpeechAnalysis(2.5, [new PhoneSegment("AA", 0, 2.5)], words, [], SpeechSource.Engine);
+        MemberId maro = new(Guid.NewGuid()),
+            bubb = new(Guid.NewGuid()),
+            tock = new(Guid.NewGuid());
+        var looks = DirectedClips.Looks(() => new ClipId(Guid.NewGuid()), maro, new LineId(Guid.NewGuid()), text, [("BUBB", bubb), ("Tock", tock)]);
+        Assert.Equal([bubb, tock], looks.Select(l => l.Aim.Member!.Value));
+        var (start, end) = looks[0].Place(10, speech);
+        Assert.Equal(10, start, 3);
+        // A fifth of the word before it: eyes lead.
+        Assert.Equal(11.48, end, 3);
+        var (next, last) = looks[1].Place(10, speech);
+        Assert.Equal(11.48, next, 3);
+        Assert.Equal(12.5, last, 3);
     }
 }

@@ -80,9 +80,9 @@ public class CommandTests : InFolder
     public async Task A_film_is_written_in_every_form_that_its_ending_names()
     {
         await File.WriteAllTextAsync(PathOf("play.txt"), "ANNA: The oven is hot.\nOTTO: (sadly) I know. [sighs] Nine minutes.\n");
-        string[] endings = ["mp4", "webm", "mov", "gif", "webp", "png", "wav", "flac", "mp3", "vtt", "srt"];
+        string[] endings = ["mp4", "webm", "mov", "gif", "webp", "png", "wav", "flac", "mp3", "vtt", "srt", "csv", "json", "fountain"];
         string[] outputs = [.. endings.SelectMany(e => new[] { "-o", PathOf("film." + e) })];
-        var (code, _, error) = await RunAsync(["film", PathOf("play.txt"), "--size", "160x90", "--set", "street-night", .. outputs]);
+        var (code, _, error) = await RunAsync(["film", PathOf("play.txt"), "--size", "160x90", "--seed", "7", "--set", "street-night", .. outputs]);
         Assert.True(code == 0, error);
         var seconds = double.Parse((await ProbeAsync(PathOf("film.mp4"), "format=duration")).Split('=')[1]);
         // ffprobe is the judge: codecs and lengths.
@@ -102,6 +102,17 @@ public class CommandTests : InFolder
         Assert.Contains("<v Otto>I know.", captions);
         Assert.DoesNotContain("sigh", captions);
         Assert.Contains("Anna: The oven is hot.", await File.ReadAllTextAsync(PathOf("film.srt")));
+        Assert.Contains("(sadly)\nI know. [sighs] Nine minutes.", (await File.ReadAllTextAsync(PathOf("film.fountain"))).ReplaceLineEndings("\n"));
+        // The motion has a row for each frame and member, and the mouth of whoever speaks opens.
+        var rows = (await File.ReadAllTextAsync(PathOf("film.csv"))).TrimEnd().Split("\r\n");
+        Assert.StartsWith("frame,time,scene,member,mouth_open,jaw,", rows[0]);
+        Assert.Contains(",head_nod,", rows[0]);
+        Assert.Equal(Math.Round(seconds * 25) * 2, rows.Length - 1, 2.0);
+        double Opens(string who) => rows[1..(rows.Length / 4)].Select(r => r.Split(',')).Where(r => r[3] == who).Max(r => double.Parse(r[4]));
+        Assert.True(Opens("Anna") > 0.3 && Opens("Otto") < 0.1);
+        using var motion = JsonDocument.Parse(await File.ReadAllTextAsync(PathOf("film.json")));
+        Assert.Equal(rows.Length - 1, motion.RootElement.GetProperty("rows").GetArrayLength());
+        Assert.Equal(25, motion.RootElement.GetProperty("fps").GetDouble());
         Assert.DoesNotContain(Directory.GetFileSystemEntries(Folder), f => f.Contains(".work") || Path.GetFileName(f)[0] == '.');
         (code, _, error) = await RunAsync("film", PathOf("play.txt"), "-o", PathOf("film.avi"));
         Assert.Equal((2, true), (code, error.Contains("no ending that says what it is")));

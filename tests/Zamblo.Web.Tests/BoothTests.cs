@@ -187,12 +187,13 @@ public sealed class BoothTests(Host host) : SceneTests(host)
     [Fact]
     public async Task A_script_is_looked_through_and_corrected_before_anything_is_made_of_it()
     {
-        const string script = "INT. BAKERY\n\nThe oven hums.\n\nMARO (whispering): Quiet. [sighs] It sleeps.\n\nO'NEIL (V.O.)\nWe were late.\n";
+        const string script = "INT. BAKERY\n\nThe oven hums.\n\nMARO (whispering): Quiet. [sighs] It sleeps.\n\nO'NEIL (V.O.)\n(to Maro) We were late.\n";
         var look = await Server.PostAsync($"/api/scenes/{Scene}/script/look", new { text = script });
         var lines = look.GetProperty("lines").EnumerateArray().ToArray();
         Assert.Equal(["Whispering", "Mischief"], [lines[0].GetProperty("delivery").GetString()!, lines[0].GetProperty("mood").GetString()!]);
         Assert.Equal("sigh", Assert.Single(lines[0].GetProperty("gestures").EnumerateArray()).GetString());
         Assert.True(lines[1].GetProperty("isOffStage").GetBoolean());
+        Assert.Equal("Maro", Assert.Single(lines[1].GetProperty("looks").EnumerateArray()).GetString());
         Assert.Equal(["heading", "action"], look.GetProperty("unspoken").EnumerateArray().Select(u => u.GetProperty("kind").GetString()!));
         var roles = look.GetProperty("roles").EnumerateArray().ToArray();
         Assert.Equal(["Maro", "O'Neil"], roles.Select(r => r.GetProperty("name").GetString()!));
@@ -204,7 +205,7 @@ public sealed class BoothTests(Host host) : SceneTests(host)
             {
                 scene = 0,
                 role = "O'NEIL",
-                text = "(softly) Quiet. [sighs] It sleeps.",
+                text = "(softly) Quiet. [sighs] [looks at the camera] It sleeps.",
                 isOffStage = true,
             },
         };
@@ -237,8 +238,9 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         var line = Assert.Single(state.GetProperty("lines").EnumerateArray());
         // What is spoken has neither direction; both stand in the text, and the sigh lies on the score.
         Assert.Equal(["Quiet", "It", "sleeps"], line.GetProperty("words").EnumerateArray().Select(w => w[0].GetString()!));
-        Assert.Equal(4, line.GetProperty("directions").GetArrayLength());
+        Assert.Equal(6, line.GetProperty("directions").GetArrayLength());
         Assert.Contains(state.GetProperty("clips").EnumerateArray(), c => c.GetProperty("kind").GetString() == "gesture");
+        Assert.Contains(state.GetProperty("clips").EnumerateArray(), c => c.GetProperty("name").GetString() == "camera");
         // And it is found again, wherever it is said.
         var found = await Server.GetAsync($"/api/productions/{Production}/find?text=SLEEPS");
         var place = Assert.Single(found.EnumerateArray());

@@ -24,7 +24,8 @@ public static partial class Directions
             "laugh chuckl giggl snigger sigh sob cry cries weep cough gasp groan moan yawn sniff snort snore snoring whisper shout yell scream mutter mumbl "
             + "murmur hum clear pause beat smil frown nod shrug wink wav bow point think grin smirk breath exhal inhal hesitat stammer sing shak roll turn "
             + "aside gestur whistl grunt growl hiss hushed joyful angry angri sad happy happi afraid proud excited annoyed bored tired nervous furious "
-            + "deadpan sarcas ironic quiet soft loud slow fast warm cold stern calm gentl beaming crying tear trembl shiver applau music"
+            + "deadpan sarcas ironic quiet soft loud slow fast warm cold stern calm gentl beaming crying tear trembl shiver applau music looks looking "
+            + "glanc stares staring gazes gazing"
         ).Split(' '),
     ];
 

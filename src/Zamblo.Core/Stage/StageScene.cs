@@ -183,6 +183,10 @@ public sealed class StageScene
     /// <summary>So many shapes at the start of the list never change.</summary>
     public int BackCount { get; }
 
+    /// <summary>How a member moves, frame by frame over the whole scene, before anything dangles.</summary>
+    /// <param name="member">Index among the members as they were given.</param>
+    public Pose[] PosesOf(int member) => _members.First(m => m.Index == member).Performer.Value.Evaluate(Rate, 0, FrameCount);
+
     /// <summary>One member in one frame, with its pose changed: for looking while a motion is performed, so nothing dangles and nobody else is drawn.</summary>
     /// <param name="frame">Which.</param>
     /// <param name="member">Index among the members as they were given.</param>

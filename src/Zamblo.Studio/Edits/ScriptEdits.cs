@@ -83,6 +83,8 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
             scene.Title = first;
             scene.Backdrop = SetWords.SetOf(first) ?? scene.Backdrop;
         }
+        // Directions call people as the script does, or as they are called here.
+        (string, Guid)[] named = [.. members.Select(m => (m.Key, m.Value.Id)), .. members.Values.Select(m => (m.RoleName, m.Id))];
         foreach (var said in play.Lines)
         {
             if (said.Scene != heading)
@@ -106,7 +108,7 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
                 Delivery = Column.Write(delivery),
             };
             db.Lines.Add(line);
-            Act(db, line, how);
+            Act(db, line, how, named);
             scope.Order(TakeOrder.Speak, "Speak a line", new TakeOrder(scene.Id, line.Id, member.Id, text, TakeKind.Synthesis, null, "", delivery));
         }
         scope.Answer = new EditAnswer
@@ -123,13 +125,14 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
                 : null;
     }
 
-    /// <summary>What the directions of a line that has no voice yet ask for: a mood over all of it, gestures at their words.</summary>
-    internal static void Act(ZambloContext db, Line line, string? how)
+    /// <summary>What the directions of a line that has no voice yet ask for: a mood over all of it, gestures and looks at their words.</summary>
+    internal static void Act(ZambloContext db, Line line, string? how, IEnumerable<(string Name, Guid Member)> cast)
     {
         if (how != null && MoodSuggestions.FromDirection(how) is { } mood)
             db.Clips.Add(ClipRows.WholeLine(line, mood));
         foreach (var gesture in DirectedGestures.In(line.Text))
             db.Clips.Add(ClipRows.AtWord(line, gesture));
+        db.Clips.AddRange(ClipRows.Looks(line, [.. cast.Where(c => c.Member != line.CastMemberId)]));
     }
 
     // Who plays each role. Where nobody has said anything yet, members that the script does not know make room for its roles.

@@ -16,6 +16,7 @@ namespace Zamblo.Studio.Edits;
 /// <param name="Mood">That it asks for, or null.</param>
 /// <param name="Delivery">Name of how the voice says it, or null for plainly.</param>
 /// <param name="Gestures">Keys of the gestures that directions ask for.</param>
+/// <param name="Looks">Whom and where directions have eyes look: role names, "camera", "left", "right", "up", "down".</param>
 /// <param name="IsOffStage">Heard, not seen.</param>
 public sealed record ScriptSpeech(
     int Row,
@@ -26,6 +27,7 @@ public sealed record ScriptSpeech(
     string? Mood,
     string? Delivery,
     IReadOnlyList<string> Gestures,
+    IReadOnlyList<string> Looks,
     bool IsOffStage
 );
 
@@ -64,7 +66,7 @@ public sealed record ScriptView(
     public static ScriptView Of(string text, IReadOnlyList<CastMember> members, CastLibrary library)
     {
         var play = Read(text);
-        var lines = play.Lines.Select(SpeechOf).ToArray();
+        var lines = play.Lines.Select(l => SpeechOf(l, play)).ToArray();
         var roles = lines.GroupBy(l => l.Role, StringComparer.OrdinalIgnoreCase).ToArray();
         var known = roles.Select(r => members.FirstOrDefault(m => Is(m, r.Key))).ToArray();
         var missing = roles.Where((_, i) => known[i] == null).Select(r => r.Key).ToArray();
@@ -83,7 +85,7 @@ public sealed record ScriptView(
     }
 
     /// <summary>How one speech is understood.</summary>
-    public static ScriptSpeech SpeechOf(ScreenplayLine line)
+    public static ScriptSpeech SpeechOf(ScreenplayLine line, Screenplay play)
     {
         var text = line.WithDirection;
         var how = Directions.Leading(text);
@@ -96,6 +98,7 @@ public sealed record ScriptView(
             how == null ? null : MoodSuggestions.FromDirection(how)?.ToString(),
             Delivery.NameOf(how),
             [.. DirectedGestures.In(text).Select(g => g.Gesture)],
+            DirectedLooks.In(play, line),
             line.IsOffStage
         );
     }

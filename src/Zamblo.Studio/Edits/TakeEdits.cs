@@ -201,7 +201,7 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
             };
             scope.Db.Lines.Add(line);
             if (order.Kind == TakeKind.Synthesis)
-                ScriptEdits.Act(scope.Db, line, Directions.Leading(text));
+                ScriptEdits.Act(scope.Db, line, Directions.Leading(text), (await scope.CastAsync()).Select(m => (m.RoleName, m.Id)));
         }
         if (order.Kind == TakeKind.Synthesis)
         {

@@ -139,6 +139,18 @@ internal static class ClipRows
     public static ScoreClip AtWord(Line line, DirectedGesture gesture) =>
         New(DirectedClips.Of(new ClipId(Guid.NewGuid()), new MemberId(line.CastMemberId), new LineId(line.Id), line.Text, gesture), line.SceneId);
 
+    /// <summary>The looks of a line that has not been spoken yet.</summary>
+    public static IEnumerable<ScoreClip> Looks(Line line, IReadOnlyList<(string Name, Guid Member)> others) =>
+        DirectedClips
+            .Looks(
+                () => new ClipId(Guid.NewGuid()),
+                new MemberId(line.CastMemberId),
+                new LineId(line.Id),
+                line.Text,
+                [.. others.Select(o => (o.Name, new MemberId(o.Member)))]
+            )
+            .Select(l => New(l, line.SceneId));
+
     /// <summary>A mood over a line that has not been spoken yet: it lies over all of it, however long it comes to be.</summary>
     public static ScoreClip WholeLine(Line line, Mood mood) =>
         New(

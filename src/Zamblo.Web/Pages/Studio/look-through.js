@@ -5,6 +5,8 @@ import { voiceName } from "./voice-names.js";
 
 const gestureName = (key) => key.replace(/-/g, " ");
 
+const lookWords = { camera: "at the camera", left: "left", right: "right", up: "up", down: "down" };
+
 export const lookThroughPanel = () => ({
   look: { lines: [], roles: [], unspoken: [], problems: [], scenes: [], title: null },
   lookText: "",
@@ -39,7 +41,7 @@ export const lookThroughPanel = () => ({
   // What a direction is understood as, in words.
   asks(line) {
     const gestures = line.gestures.map(gestureName);
-    return [line.delivery, line.mood, ...gestures, line.isOffStage ? "off stage" : ""].filter((x) => x).join(", ");
+    return [line.delivery, line.mood, ...gestures, ...line.looks.map((who) => `looks ${lookWords[who] ?? `at ${who}`}`), line.isOffStage ? "off stage" : ""].filter((x) => x).join(", ");
   },
   sceneOf(line, index) {
     const before = this.look.lines[index - 1];
@@ -71,6 +73,7 @@ export const lookThroughPanel = () => ({
       mood: null,
       delivery: null,
       gestures: [],
+      looks: [],
       isOffStage: false,
       isIn: true,
     };
