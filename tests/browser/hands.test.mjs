@@ -16,7 +16,7 @@ after(async () => {
 });
 
 const check = (page) => assert.deepEqual(page.problems, []);
-const settled = (page, test) => page.waitForFunction(test, null, { timeout: 20000 });
+const settled = (page, test) => page.waitForFunction(test, null, { timeout: 60000 });
 // The cues of a word, as the score has them.
 const cuesOf = (line, word, n = 0) => {
   const [, start, end] = line.words.filter((w) => w[0] === word)[n];

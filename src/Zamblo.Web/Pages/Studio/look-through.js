@@ -41,7 +41,8 @@ export const lookThroughPanel = () => ({
   // What a direction is understood as, in words.
   asks(line) {
     const gestures = line.gestures.map(gestureName);
-    return [line.delivery, line.mood, ...gestures, ...line.looks.map((who) => `looks ${lookWords[who] ?? `at ${who}`}`), line.isOffStage ? "off stage" : ""].filter((x) => x).join(", ");
+    const looks = line.looks.map((who) => `looks ${lookWords[who] ?? `at ${who}`}`);
+    return [line.delivery, line.mood, ...gestures, ...looks, line.isOffStage ? "off stage" : ""].filter((x) => x).join(", ");
   },
   sceneOf(line, index) {
     const before = this.look.lines[index - 1];
