@@ -189,25 +189,35 @@ public static class Espeak
         offsets.Add(text.Length);
         var written = ScriptText.Words(text).Where(w => !w.Text.Any(ScriptText.HasNoSpaces)).ToArray();
         var words = new List<(string Text, double Start)>();
-        int from = -1, // written words that the last entry holds
-            to = -1;
+        var last = -1; // the written word that the last entry is
         foreach (var (at, length, time) in events)
         {
             if (at < 0 || at >= offsets.Count - 1)
                 continue;
             var start = offsets[at];
             var index = Array.FindLastIndex(written, w => w.Offset <= start && start < w.Offset + w.Text.Length);
-            if (index >= 0 && index <= to && index >= from)
+            if (index >= 0 && index == last)
                 continue;
-            // What follows a hyphen may have no event of its own: "ill-disposed" is told once.
-            if (to >= 0 && index == to + 2 && text[written[to + 1].Offset - 1] == '-')
-                words[^1] = (text[written[from].Offset..(written[to + 1].Offset + written[to + 1].Text.Length)], words[^1].Start);
-            (from, to) = (index, index);
+            WithHyphens(index);
+            last = index;
             var own = index >= 0 ? written[index].Text : text[start..offsets[Math.Clamp(at + length, at, offsets.Count - 1)]].Trim();
             if (own.Length > 0)
                 words.Add((own, time));
         }
+        WithHyphens(written.Length);
         return words;
+
+        // What follows a hyphen may have no event of its own: "ill-disposed" is told once.
+        void WithHyphens(int next)
+        {
+            if (last < 0)
+                return;
+            var end = last;
+            while (end + 1 < next && text[written[end + 1].Offset - 1] == '-')
+                end++;
+            if (end > last)
+                words[^1] = (text[written[last].Offset..(written[end].Offset + written[end].Text.Length)], words[^1].Start);
+        }
     }
 
     // Where the runtime of this program lies; the host runs on the same.

@@ -174,20 +174,12 @@ public static class SceneBuilder
         for (var i = 0; i < lines.Count; i++)
             foreach (var gesture in DirectedGestures.In(lines[i].Text))
                 clips.Add(DirectedClips.Of(new ClipId(Number(lines.Count + clips.Count)), placed[i].Line.Member, placed[i].Id, lines[i].Text, gesture));
-        var looks = 0;
+        var next = lines.Count + clips.Count;
         (string Name, MemberId Id)[] named = [.. lines.Where(l => l.Role != null).Select(l => (l.Role!, members[l.Member].Id)).Distinct()];
         for (var i = 0; i < lines.Count; i++)
         {
             var member = placed[i].Line.Member;
-            clips.AddRange(
-                DirectedClips.Looks(
-                    () => new ClipId(Number(lines.Count + clips.Count + ++looks)),
-                    member,
-                    placed[i].Id,
-                    lines[i].Text,
-                    [.. named.Where(n => n.Id != member)]
-                )
-            );
+            clips.AddRange(DirectedClips.Looks(() => new ClipId(Number(next++)), member, placed[i].Id, lines[i].Text, [.. named.Where(n => n.Id != member)]));
         }
         var scene = SceneEvaluator.Evaluate(document with { Clips = clips }, Heard, library);
         return new FilmPart(

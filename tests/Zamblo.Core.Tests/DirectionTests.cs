@@ -163,7 +163,7 @@ public class DirectionTests
     [Fact]
     public void Looks_lie_from_their_word_to_the_next_look_or_the_end_of_the_line()
     {
-        const string text = "(to Bubb) Nine minutes. [looks at Tock] Is that right?";
+        const string text = "(to camera) (to Bubb) Nine minutes. [looks at Tock] Is that right?";
         WordSegment[] words = [new("Nine", 0.2, 0.5), new("minutes", 0.5, 1), new("Is", 1.5, 1.6), new("that", 1.6, 1.8), new("right", 1.8, 2.2)];
         var speech = new SpeechAnalysis(2.5, [new PhoneSegment("AA", 0, 2.5)], words, [], SpeechSource.Engine);
         MemberId maro = new(Guid.NewGuid()),

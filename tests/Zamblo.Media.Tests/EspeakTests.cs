@@ -29,6 +29,7 @@ public class EspeakTests
 
     [Theory]
     [InlineData("He is ill-disposed at 5:30, I say.", "He|is|ill-disposed|at|5:30|I|say")]
+    [InlineData("That is ill-disposed.", "That|is|ill-disposed")]
     [InlineData("Dr. Crumb — “no”… four rolls, don’t!", "Dr|Crumb|no|four|rolls|don’t")]
     [InlineData("It's 1,200.50 in 2026, isn't it?", "It's|1,200.50|in|2026|isn't|it")]
     [InlineData("Mr. O'Neil and McKay went home.", "Mr|O'Neil|and|McKay|went|home")]

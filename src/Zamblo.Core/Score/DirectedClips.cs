@@ -41,6 +41,9 @@ public static class DirectedClips
         var clips = new List<LookClip>();
         for (var i = 0; i < looks.Count; i++)
         {
+            // Of two at one word the later counts.
+            if (i + 1 < looks.Count && looks[i + 1].Words == looks[i].Words)
+                continue;
             var aim = looks[i].Name is { } who ? new LookAim(null, others[who].Id) : LookAim.Read(looks[i].Aim!)!;
             clips.Add(new LookClip(ids(), member, line, aim, From(looks[i]), i + 1 < looks.Count ? From(looks[i + 1]) : end));
         }

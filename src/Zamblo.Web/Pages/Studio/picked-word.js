@@ -34,8 +34,8 @@ export const pickedWord = () => ({
     );
   },
   hearSound() {
-    const voice = this.scene.members.find((m) => m.id === this.pickedLine?.member)?.voice ?? "espeak:en-us";
     if (!this.pickedWord) return;
+    const voice = this.scene.members.find((m) => m.id === this.pickedLine?.member)?.voice ?? "espeak:en-us";
     return this.attempt(async () => {
       const { phones, sound } = await post("/api/hear", {
         voice: voice.startsWith("espeak:") ? voice : "espeak:en-us",
