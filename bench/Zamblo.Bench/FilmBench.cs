@@ -23,7 +23,13 @@ internal static class FilmBench
         );
         var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate);
         var lines = Enumerable.Range(0, 6).Select(i => new HeardLine(i % 3, audio, spoken.Speech)).ToArray();
-        var film = SceneBuilder.Assemble(CastLibrary.Shipped(), [("maro", 1), ("bubb", 2), ("tock", 3)], lines, new FrameRate(25), "bakery");
+        var film = SceneBuilder.Assemble(
+            CastLibrary.Shipped(),
+            [("maro", 1), ("bubb", 2), ("tock", 3)],
+            lines,
+            new FilmStyle(new FrameRate(25), new FrameSize(1280, 720)),
+            "bakery"
+        );
         var scene = film.Scene;
         scene.Draw(0, 50);
         var clock = Stopwatch.StartNew();

@@ -1,5 +1,7 @@
 using System.CommandLine;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Lettering;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 using Zamblo.Media;
 
@@ -31,6 +33,19 @@ internal static class FilmCommand
         var format = new Option<string?>("--format") { Description = "Shape of the picture, in place of --size." };
         format.AcceptOnlyFromAmong([.. Formats.Keys]);
         var seed = new Option<int>("--seed") { Description = "Another number gives another way of the same motion.", DefaultValueFactory = _ => 1 };
+        var camera = new Option<string>("--camera")
+        {
+            Description = "One picture for all of it, or shots of who speaks: few and still, or many and moving.",
+            DefaultValueFactory = _ => "fixed",
+        };
+        camera.AcceptOnlyFromAmong("fixed", "calm", "lively");
+        var captions = new Option<string>("--captions")
+        {
+            Description = "What is said: in the picture, or as a WebVTT file beside the film.",
+            DefaultValueFactory = _ => "none",
+        };
+        captions.AcceptOnlyFromAmong("none", "picture", "file");
+        var names = new Option<bool>("--names") { Description = "Name plates for those who speak for the first time." };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
         var output = new Option<string[]>("-o", "--output")
         {
@@ -43,6 +58,9 @@ internal static class FilmCommand
             character,
             cast,
             set,
+            camera,
+            captions,
+            names,
             voice,
             script,
             size,
@@ -66,8 +84,17 @@ internal static class FilmCommand
                     throw new UsageException(e.Message);
                 }
                 var rate = Terminal.Rate(result.GetValue(fps)!);
+                var style = new FilmStyle(rate, frame)
+                {
+                    Backdrop = result.GetValue(set),
+                    Seed = result.GetValue(seed),
+                    Camera = CameraDials.Named(result.GetValue(camera)!)!,
+                    Lettering = new LetteringDials { HasCaptions = result.GetValue(captions) == "picture", HasNames = result.GetValue(names) },
+                };
                 var scripts = result.GetValue(output)!.Where(IsScript).ToArray();
                 var targets = result.GetValue(output)!.Where(t => !IsScript(t)).ToArray();
+                if (result.GetValue(captions) == "file")
+                    targets = [.. targets, Path.ChangeExtension(targets.FirstOrDefault() ?? scripts[0], ".vtt")];
                 if (targets.FirstOrDefault(t => !FilmOutputs.Knows(t)) is { } strange)
                     throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}, fountain.");
                 var actors = new Actors();
@@ -83,16 +110,7 @@ internal static class FilmCommand
                     if (read.Lines.Count == 0)
                         throw new MediaException($"\"{path}\" has no dialogue to film.");
                     var playing = actors.Of(result.GetValue(cast), read);
-                    parts = await SceneBuilder.FromScreenplayAsync(
-                        actors.Library,
-                        read,
-                        playing,
-                        result.GetValue(set),
-                        rate,
-                        result.GetValue(seed),
-                        Terminal.Progress("Speaking"),
-                        cancel
-                    );
+                    parts = await SceneBuilder.FromScreenplayAsync(actors.Library, read, playing, style, Terminal.Progress("Speaking"), cancel);
                 }
                 else
                 {
@@ -105,9 +123,7 @@ internal static class FilmCommand
                             actors.KeyOf(who),
                             Terminal.ExistingFile(audio),
                             Terminal.Script(result.GetValue(script)),
-                            result.GetValue(set) ?? library.BackdropKeys[0],
-                            rate,
-                            result.GetValue(seed),
+                            style,
                             Terminal.Progress("Listening"),
                             cancel
                         ),

@@ -18,6 +18,9 @@ public sealed class Production
     /// <summary>Frame rate as people write it: "25", "30000/1001".</summary>
     public string Rate { get; set; } = "25";
 
+    /// <summary>What is written in the picture, as JSON; empty for nothing.</summary>
+    public string Lettering { get; set; } = "";
+
     /// <summary>Grows with every edit, undo and redo; an edit names the revision that it was made on.</summary>
     public long Revision { get; set; }
 
@@ -38,6 +41,9 @@ public sealed class Scene
     public int Order { get; set; }
     public string Title { get; set; } = "";
     public string Backdrop { get; set; } = "bakery";
+
+    /// <summary>What the camera does by itself, as JSON; empty for one picture of everybody.</summary>
+    public string Camera { get; set; } = "";
 
     /// <summary>Stillness before the first line, in seconds.</summary>
     public double LeadIn { get; set; } = 0.5;

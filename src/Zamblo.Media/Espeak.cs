@@ -167,12 +167,37 @@ public static class Espeak
             var limit = i + 1 < words.Count ? words[i + 1].Start : audio.Duration;
             var own = tidy.Where(p => p.Phone != Arpabet.Silence && p.Start >= words[i].Start - 0.005 && p.Start < limit - 0.005).ToArray();
             if (own.Length > 0)
-                segments.Add(new WordSegment(words[i].Text, own[0].Start, own[^1].End));
+                segments.AddRange(Shared(words[i].Texts, own));
         }
         return new SpeechAnalysis(audio.Duration, tidy, segments, LoudnessEnvelope.LevelsDb(audio), SpeechSource.Engine)
         {
             PitchHz = PitchTracker.Track(audio),
         };
+    }
+
+    // Words that the engine says in one breath ("do not", "of the") and tells once: phones by the letters that are heard, a vowel to each.
+    private static IEnumerable<WordSegment> Shared(IReadOnlyList<string> texts, PhoneSegment[] phones)
+    {
+        if (phones.Count(p => Arpabet.Vowels.Contains(p.Phone)) < texts.Count)
+            return [new WordSegment(string.Join(' ', texts), phones[0].Start, phones[^1].End)];
+        // A letter twice is heard once, an e at the end is not.
+        int Heard(string word) => Math.Max(1, word.Where((c, i) => i == 0 || c != word[i - 1]).Count() - (word.Length > 3 && word[^1] == 'e' ? 1 : 0));
+        var words = new List<WordSegment>();
+        var first = 0;
+        for (var i = 0; i < texts.Count; i++)
+        {
+            var left = texts.Count - i - 1;
+            var count = left == 0 ? phones.Length - first : (int)Math.Round((phones.Length - first) * Heard(texts[i]) / (double)texts.Skip(i).Sum(Heard));
+            bool HasVowel(int from, int to) => phones[from..to].Any(p => Arpabet.Vowels.Contains(p.Phone));
+            count = Math.Clamp(count, 1, phones.Length - first - left);
+            while (!HasVowel(first, first + count) && first + count < phones.Length - left)
+                count++;
+            while (left > 0 && count > 1 && phones[(first + count)..].Count(p => Arpabet.Vowels.Contains(p.Phone)) < left)
+                count--;
+            words.Add(new WordSegment(texts[i], phones[first].Start, phones[first + count - 1].End));
+            first += count;
+        }
+        return words;
     }
 
     /// <summary>
@@ -181,14 +206,15 @@ public static class Espeak
     /// </summary>
     /// <param name="events">Position and length in code points of the text, and seconds.</param>
     /// <param name="text">What was spoken.</param>
-    private static List<(string Text, double Start)> WordsAsWritten(IEnumerable<(int At, int Length, double Time)> events, string text)
+    /// <returns>Words that share one event, and when they begin.</returns>
+    private static List<(List<string> Texts, double Start)> WordsAsWritten(IEnumerable<(int At, int Length, double Time)> events, string text)
     {
         var offsets = new List<int>();
         for (var i = 0; i < text.Length; i += char.IsSurrogatePair(text, i) ? 2 : 1)
             offsets.Add(i);
         offsets.Add(text.Length);
         var written = ScriptText.Words(text).Where(w => !w.Text.Any(ScriptText.HasNoSpaces)).ToArray();
-        var words = new List<(string Text, double Start)>();
+        var words = new List<(List<string> Texts, double Start)>();
         var last = -1; // the written word that the last entry is
         foreach (var (at, length, time) in events)
         {
@@ -198,25 +224,28 @@ public static class Espeak
             var index = Array.FindLastIndex(written, w => w.Offset <= start && start < w.Offset + w.Text.Length);
             if (index >= 0 && index == last)
                 continue;
-            WithHyphens(index);
+            WithWhatFollows(index);
             last = index;
             var own = index >= 0 ? written[index].Text : text[start..offsets[Math.Clamp(at + length, at, offsets.Count - 1)]].Trim();
             if (own.Length > 0)
-                words.Add((own, time));
+                words.Add(([own], time));
         }
-        WithHyphens(written.Length);
+        WithWhatFollows(written.Length);
         return words;
 
-        // What follows a hyphen may have no event of its own: "ill-disposed" is told once.
-        void WithHyphens(int next)
+        // What follows may have no event of its own: "ill-disposed" and "do not" are told once. Over a hyphen it is one word.
+        void WithWhatFollows(int next)
         {
-            if (last < 0)
+            if (last < 0 || next < 0)
                 return;
-            var end = last;
-            while (end + 1 < next && text[written[end + 1].Offset - 1] == '-')
-                end++;
-            if (end > last)
-                words[^1] = (text[written[last].Offset..(written[end].Offset + written[end].Text.Length)], words[^1].Start);
+            var first = last;
+            for (var end = last + 1; end < next; end++)
+            {
+                if (text[written[end].Offset - 1] == '-')
+                    words[^1].Texts[^1] = text[written[first].Offset..(written[end].Offset + written[end].Text.Length)];
+                else
+                    words[^1].Texts.Add(written[first = end].Text);
+            }
         }
     }
 

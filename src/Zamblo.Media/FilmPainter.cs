@@ -1,5 +1,7 @@
 using System.Runtime.InteropServices;
 using SkiaSharp;
+using Zamblo.Core.Lettering;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -19,8 +21,10 @@ internal sealed class FilmPainter : IDisposable
 
     private readonly SKBitmap _bitmap;
     private readonly SKCanvas _canvas;
-    private ShapePainter _shapes;
-    private StageView _view;
+    private readonly ShapePainter _near,
+        _far,
+        _over;
+    private FrameLook _look;
     private readonly PlanarPicture _picture;
     private readonly int _width,
         _height;
@@ -39,10 +43,12 @@ internal sealed class FilmPainter : IDisposable
         (_width, _height) = (width, height);
         _bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
         _canvas = new SKCanvas(_bitmap);
-        _view = StageView.Cover(width, height);
-        _shapes = PainterFor(_view);
+        var cover = StageView.Cover(width, height);
+        (_near, _far) = (new ShapePainter(MatrixOf(cover), cover.ScaleFor(width)), new ShapePainter(MatrixOf(cover), cover.ScaleFor(width)));
+        var over = height / PictureText.Height;
+        _over = new ShapePainter(SKMatrix.CreateScale(over, over), over);
         // The grain is the paper's: it stays where it is, whatever is seen.
-        var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, MatrixOf(_view))).ToArray();
+        var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, MatrixOf(cover))).ToArray();
         for (var i = 0; i < grain.Length; i++)
             grain[i] &= 255;
         _picture = new PlanarPicture(width, height, grain);
@@ -54,7 +60,20 @@ internal sealed class FilmPainter : IDisposable
         return SKMatrix.CreateScaleTranslation(scale, scale, _width / 2f - view.X * scale, _height / 2f - view.Y * scale);
     }
 
-    private ShapePainter PainterFor(StageView view) => new(MatrixOf(view), view.ScaleFor(_width));
+    private ShapePainter PainterOf(DrawGroup group) =>
+        group.Plane switch
+        {
+            DrawPlane.Far => _far,
+            DrawPlane.Over => _over,
+            _ => _near,
+        };
+
+    private void LookAt(FrameLook look)
+    {
+        _near.Look(MatrixOf(look.Near), look.Near.ScaleFor(_width));
+        _far.Look(MatrixOf(look.Far), look.Far.ScaleFor(_width));
+        _look = look;
+    }
 
     /// <summary>How much of the last frame was drawn anew, 0 to 1.</summary>
     public double ShareDrawn { get; private set; }
@@ -66,8 +85,14 @@ internal sealed class FilmPainter : IDisposable
     /// <returns>Planes in 4:2:0, valid until the next call.</returns>
     public byte[] Draw(DrawingList list, int frame, bool isWhole = false)
     {
-        if (!ReferenceEquals(list.Shapes, _of))
+        var look = list.LookAt(frame, _width, _height);
+        if (look.Moves)
+            return DrawMoving(list, frame, look);
+        if (!ReferenceEquals(list.Shapes, _of) || look != _look)
+        {
+            LookAt(look);
             Set(list, frame);
+        }
         var items = list.Frames[frame];
         var parts = new SKRectI[list.Groups.Count];
         for (var g = 0; g < parts.Length; g++)
@@ -84,7 +109,7 @@ internal sealed class FilmPainter : IDisposable
                     Lay(pixels, layer, part);
             else if (redrawn[g])
                 for (var i = group.First; i < group.First + group.Count; i++)
-                    _shapes.Draw(_canvas, list, items, i);
+                    PainterOf(group).Draw(_canvas, list, items, i);
         }
         _canvas.Flush();
         foreach (var part in dirty)
@@ -94,14 +119,25 @@ internal sealed class FilmPainter : IDisposable
         return _picture.Planes;
     }
 
-    // What is still in a scene is drawn once.
+    // While the camera moves, nothing is still.
+    private byte[] DrawMoving(DrawingList list, int frame, FrameLook look)
+    {
+        _of = null;
+        LookAt(look);
+        _canvas.ResetMatrix();
+        _canvas.Clear(SKColors.Black);
+        foreach (var group in list.Groups)
+            for (var i = group.First; i < group.First + group.Count; i++)
+                PainterOf(group).Draw(_canvas, list, list.Frames[frame], i);
+        _canvas.Flush();
+        _picture.Convert(_bitmap.GetPixelSpan(), new SKRectI(0, 0, _width, _height));
+        ShareDrawn = 1;
+        return _picture.Planes;
+    }
+
+    // What is still in a shot is drawn once.
     private void Set(DrawingList list, int frame)
     {
-        if (StageView.For(list.Heads, _width, _height) is var view && view != _view)
-        {
-            _shapes.Dispose();
-            (_view, _shapes) = (view, PainterFor(view));
-        }
         _of = list.Shapes;
         _before = null;
         _layers = new Layer?[list.Groups.Count];
@@ -117,7 +153,7 @@ internal sealed class FilmPainter : IDisposable
             if (g > 0)
                 _canvas.Clear(SKColors.Transparent);
             for (var i = group.First; i < group.First + group.Count; i++)
-                _shapes.Draw(_canvas, list, list.Frames[frame], i);
+                PainterOf(group).Draw(_canvas, list, list.Frames[frame], i);
             _canvas.Flush();
             var drawn = MemoryMarshal.Cast<byte, uint>(_bitmap.GetPixelSpan()).ToArray();
             // What lies behind everything is the ground that all is restored from.
@@ -133,7 +169,7 @@ internal sealed class FilmPainter : IDisposable
         var bounds = SKRect.Empty;
         for (var i = group.First; i < group.First + group.Count; i++)
         {
-            var own = _shapes.BoundsOf(list, items, i);
+            var own = PainterOf(group).BoundsOf(list, items, i);
             if (own.IsEmpty)
                 continue;
             if (bounds.IsEmpty)
@@ -240,7 +276,9 @@ internal sealed class FilmPainter : IDisposable
     /// <inheritdoc/>
     public void Dispose()
     {
-        _shapes.Dispose();
+        _near.Dispose();
+        _far.Dispose();
+        _over.Dispose();
         _canvas.Dispose();
         _bitmap.Dispose();
     }

@@ -1,5 +1,6 @@
 using System.Numerics;
 using SkiaSharp;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -13,7 +14,10 @@ public sealed class Rasteriser : IDisposable
     private readonly SKBitmap _bitmap;
     private readonly SKCanvas _canvas;
     private readonly SKMatrix _view;
-    private readonly ShapePainter _shapes;
+    private readonly ShapePainter _near,
+        _far,
+        _over;
+    private readonly bool _isStage;
 
     // The grain in the picture's own pixels, one byte per channel; alpha is 255.
     private readonly byte[]? _grain;
@@ -23,18 +27,24 @@ public sealed class Rasteriser : IDisposable
     /// <param name="view">What part of the drawing fills the picture: x, y, width, height; what is too much in one direction is cut at the sides.</param>
     /// <param name="grain">Lay paper grain over it.</param>
     public Rasteriser(int width, int height, (float X, float Y, float Width, float Height) view, bool grain = true)
+        : this(width, height, view, grain, false) { }
+
+    private Rasteriser(int width, int height, (float X, float Y, float Width, float Height) view, bool grain, bool isStage)
     {
+        _isStage = isStage;
         _bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
         _canvas = new SKCanvas(_bitmap);
         var scale = Math.Max(width / view.Width, height / view.Height);
         _view = SKMatrix.CreateScaleTranslation(scale, scale, width / 2f - (view.X + view.Width / 2) * scale, height / 2f - (view.Y + view.Height / 2) * scale);
-        _shapes = new ShapePainter(_view, scale);
+        (_near, _far) = (new ShapePainter(_view, scale), new ShapePainter(_view, scale));
+        var over = height / PictureText.Height;
+        _over = new ShapePainter(SKMatrix.CreateScale(over, over), over);
         if (grain)
             _grain = GrainFor(width, height, _view);
     }
 
-    /// <summary>The whole stage.</summary>
-    public static Rasteriser ForStage(int width, int height) => new(width, height, (0, 0, StageScene.Width, StageScene.Height));
+    /// <summary>The stage, as the camera sees it in each frame.</summary>
+    public static Rasteriser ForStage(int width, int height) => new(width, height, (0, 0, StageScene.Width, StageScene.Height), true, true);
 
     /// <summary>Draws one frame. The picture stays valid until the next call.</summary>
     /// <param name="list">What to draw.</param>
@@ -44,12 +54,35 @@ public sealed class Rasteriser : IDisposable
         var items = list.Frames[frame];
         _canvas.ResetMatrix();
         _canvas.Clear(SKColors.Transparent);
-        for (var i = 0; i < items.Length; i++)
-            _shapes.Draw(_canvas, list, items, i);
+        if (_isStage)
+        {
+            var look = list.LookAt(frame, _bitmap.Width, _bitmap.Height);
+            Look(_near, look.Near);
+            Look(_far, look.Far);
+        }
+        foreach (var group in list.Groups)
+            for (var i = group.First; i < group.First + group.Count; i++)
+                PainterOf(group).Draw(_canvas, list, items, i);
         _canvas.Flush();
         if (_grain != null)
             Multiply(_bitmap.GetPixelSpan(), _grain);
         return _bitmap;
+    }
+
+    private ShapePainter PainterOf(DrawGroup group) =>
+        group.Plane switch
+        {
+            DrawPlane.Far => _far,
+            DrawPlane.Over => _over,
+            _ => _near,
+        };
+
+    private void Look(ShapePainter painter, StageView view)
+    {
+        int width = _bitmap.Width,
+            height = _bitmap.Height;
+        var scale = view.ScaleFor(width);
+        painter.Look(SKMatrix.CreateScaleTranslation(scale, scale, width / 2f - view.X * scale, height / 2f - view.Y * scale), scale);
     }
 
     /// <summary>Encodes the last picture.</summary>
@@ -120,6 +153,8 @@ public sealed class Rasteriser : IDisposable
     {
         _canvas.Dispose();
         _bitmap.Dispose();
-        _shapes.Dispose();
+        _near.Dispose();
+        _far.Dispose();
+        _over.Dispose();
     }
 }

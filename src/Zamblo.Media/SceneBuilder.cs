@@ -1,10 +1,12 @@
 using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 
@@ -29,9 +31,30 @@ public sealed record HeardLine(int Member, AudioBuffer Audio, SpeechAnalysis Spe
     public double? Start { get; init; }
 }
 
+/// <summary>How a film is made that has no production.</summary>
+/// <param name="Rate">Frame rate.</param>
+/// <param name="Size">Of the picture.</param>
+public sealed record FilmStyle(FrameRate Rate, FrameSize Size)
+{
+    /// <summary>Where it plays; null goes by the scene headings.</summary>
+    public string? Backdrop { get; init; }
+
+    /// <summary>Another number gives another way of the same motion and the same kind of shots.</summary>
+    public int Seed { get; init; } = 1;
+
+    /// <summary>What the camera does.</summary>
+    public CameraDials Camera { get; init; } = CameraDials.Fixed;
+
+    /// <summary>What is written in the picture.</summary>
+    public LetteringDials Lettering { get; init; } = new();
+}
+
 /// <summary>From a voice or a screenplay straight to a scene, without a production: for the command line.</summary>
 public static class SceneBuilder
 {
+    /// <summary>Colours of members, in their order: dark enough to be read on paper, apart from each other also for those who see few colours.</summary>
+    public static IReadOnlyList<string> Inks { get; } = ["#0B6A8A", "#A34A00", "#00694E", "#8A3E72", "#6B5B00", "#3D3D8F"];
+
     // Stillness before a recording, in seconds.
     private const double LeadIn = 0.5;
 
@@ -41,16 +64,20 @@ public static class SceneBuilder
         string character,
         string audioPath,
         string? script,
-        string backdrop,
-        FrameRate rate,
-        int seed,
+        FilmStyle style,
         Action<double>? progress,
         CancellationToken cancel
     )
     {
         var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
         var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
-        return Assemble(library, [(character, seed)], [new HeardLine(0, audio, speech) { Start = LeadIn, Text = script ?? speech.Draft }], rate, backdrop);
+        return Assemble(
+            library,
+            [(character, style.Seed)],
+            [new HeardLine(0, audio, speech) { Start = LeadIn, Text = script ?? speech.Draft }],
+            style,
+            style.Backdrop ?? library.BackdropKeys[0]
+        );
     }
 
     /// <summary>Every role of a screenplay, spoken by synthesis; a part of the film for each scene in which somebody speaks.</summary>
@@ -58,9 +85,7 @@ public static class SceneBuilder
         CastLibrary library,
         Screenplay play,
         IReadOnlyDictionary<string, string> playing,
-        string? backdrop,
-        FrameRate rate,
-        int seed,
+        FilmStyle style,
         Action<double>? progress,
         CancellationToken cancel
     )
@@ -103,10 +128,10 @@ public static class SceneBuilder
                 .Select(scene =>
                     Assemble(
                         library,
-                        [.. cast.Select((c, i) => (c.Character, i + seed))],
+                        [.. cast.Select((c, i) => (c.Character, i + style.Seed))],
                         [.. scene.Select(i => spoken[i])],
-                        rate,
-                        backdrop ?? SetOf(play, scene.Key)
+                        style,
+                        style.Backdrop ?? SetOf(play, scene.Key)
                     )
                 ),
         ];
@@ -122,7 +147,7 @@ public static class SceneBuilder
         CastLibrary library,
         IReadOnlyList<(string Character, int Seed)> cast,
         IReadOnlyList<HeardLine> lines,
-        FrameRate rate,
+        FilmStyle style,
         string backdrop
     )
     {
@@ -130,11 +155,21 @@ public static class SceneBuilder
         [
             .. cast.Select(
                 (c, i) =>
-                    new SceneMember(new MemberId(Number(i)), c.Character, c.Character, "", "#000000", new MouthDials(), new PerformanceDials { Seed = c.Seed })
+                    new SceneMember(
+                        new MemberId(Number(i)),
+                        lines.FirstOrDefault(l => l.Member == i)?.Role ?? library.Character(c.Character).Rig.Name,
+                        c.Character,
+                        "",
+                        Inks[i % Inks.Count],
+                        new MouthDials(),
+                        new PerformanceDials { Seed = c.Seed }
+                    )
             ),
         ];
-        var document = new SceneDocument(backdrop, rate, 0, 0)
+        var document = new SceneDocument(backdrop, style.Rate, style.Size.Width, style.Size.Height)
         {
+            Camera = style.Camera with { Seed = style.Seed },
+            Lettering = style.Lettering,
             Members = members,
             Lines =
             [
@@ -147,7 +182,7 @@ public static class SceneBuilder
                             l.Speech.Duration,
                             "",
                             "",
-                            new SpeechQuery(null, "en")
+                            new SpeechQuery(l.Text.Length == 0 ? null : Directions.Spoken(l.Text), "en")
                         )
                         {
                             Start = l.Start,
@@ -156,7 +191,7 @@ public static class SceneBuilder
             ],
         };
         SpeechAnalysis? Heard(SceneLine line) => lines[document.Lines.ToList().IndexOf(line)].Speech;
-        var placed = SceneEvaluator.Evaluate(document, Heard, library).Lines;
+        var placed = SceneEvaluator.Evaluate(document, Heard, library, Typesetter.Shared).Lines;
         var clips = new List<LaneClip>();
         for (var i = 0; i < lines.Count; i++)
             if (lines[i].Mood is { } m)
@@ -181,7 +216,7 @@ public static class SceneBuilder
             var member = placed[i].Line.Member;
             clips.AddRange(DirectedClips.Looks(() => new ClipId(Number(next++)), member, placed[i].Id, lines[i].Text, [.. named.Where(n => n.Id != member)]));
         }
-        var scene = SceneEvaluator.Evaluate(document with { Clips = clips }, Heard, library);
+        var scene = SceneEvaluator.Evaluate(document with { Clips = clips }, Heard, library, Typesetter.Shared);
         return new FilmPart(
             scene.Stage,
             _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate))

@@ -5,10 +5,29 @@ using Zamblo.Core.Stage;
 namespace Zamblo.Media;
 
 /// <summary>Draws single shapes of a drawing list with Skia, and tells where they lie. Outlines are read once and kept as long as they are the same.</summary>
-/// <param name="view">From the stage to the picture.</param>
-/// <param name="scale">Of that.</param>
-internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
+internal sealed class ShapePainter : IDisposable
 {
+    private SKMatrix _view;
+    private float _scale;
+
+    /// <param name="view">From the stage to the picture.</param>
+    /// <param name="scale">Of that.</param>
+    public ShapePainter(SKMatrix view, float scale) => Look(view, scale);
+
+    /// <summary>Looks at another part of the stage.</summary>
+    /// <param name="view">From the stage to the picture.</param>
+    /// <param name="scale">Of that.</param>
+    public void Look(SKMatrix view, float scale)
+    {
+        _view = view;
+        // Strokes are made into areas for a power of two at least as large: a camera that moves does not make them all anew.
+        var fine = MathF.Pow(2, MathF.Ceiling(MathF.Log2(scale)));
+        if (fine == _scale)
+            return;
+        _scale = fine;
+        Forget();
+    }
+
     // Shapes that never change: their outline, and their stroke as an area (with the nib's second stroke in it).
     private readonly Dictionary<DrawShape, (SKPath Path, SKPath? Stroke)> _static = new(ReferenceEqualityComparer.Instance);
 
@@ -35,7 +54,7 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
         var bounds = path.Bounds;
         if (stroke != null)
             bounds.Union(stroke.Bounds);
-        return Matrix(item.Transform).PostConcat(view).MapRect(bounds);
+        return Matrix(item.Transform).PostConcat(_view).MapRect(bounds);
     }
 
     private (SKPath? Path, SKPath? Stroke) Outline(DrawShape shape, DrawItem item)
@@ -79,14 +98,14 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
         if (shape.Clip >= 0 && items[shape.Clip].Path != null && Outline(list.Shapes[shape.Clip], items[shape.Clip]).Path is { } clip)
         {
             canvas.Save();
-            canvas.SetMatrix(Matrix(items[shape.Clip].Transform).PostConcat(view));
+            canvas.SetMatrix(Matrix(items[shape.Clip].Transform).PostConcat(_view));
             canvas.ClipPath(clip, SKClipOperation.Intersect, true);
             clipped = true;
         }
         // What is clipped by a hidden shape is hidden.
         if (shape.Clip < 0 || clipped)
         {
-            canvas.SetMatrix(Matrix(item.Transform).PostConcat(view));
+            canvas.SetMatrix(Matrix(item.Transform).PostConcat(_view));
             if (shape.Fill != null)
             {
                 _fill.Color = Color(shape.Fill, item.Opacity);
@@ -107,7 +126,7 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
         if (shape.Stroke == null || shape.Width <= 0)
             return null;
         _stroke.StrokeWidth = shape.Width;
-        var area = _stroke.GetFillPath(path, scale);
+        var area = _stroke.GetFillPath(path, _scale);
         if (area == null || shape.Nib <= 0)
             return area;
         using var both = new SKPathBuilder(area);
@@ -128,8 +147,13 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
     /// <inheritdoc/>
     public void Dispose()
     {
+        Forget();
         _fill.Dispose();
         _stroke.Dispose();
+    }
+
+    private void Forget()
+    {
         foreach (var (path, stroke) in _static.Values)
         {
             path.Dispose();
@@ -140,5 +164,7 @@ internal sealed class ShapePainter(SKMatrix view, float scale) : IDisposable
             path?.Dispose();
             stroke?.Dispose();
         }
+        _static.Clear();
+        _moving.Clear();
     }
 }

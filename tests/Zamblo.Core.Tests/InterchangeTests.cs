@@ -65,6 +65,13 @@ public class InterchangeTests
     }
 
     [Fact]
+    public void A_half_belongs_to_its_number()
+    {
+        WordSegment[] words = [new("ate", 0, 0.4), new("5", 0.4, 0.8), new("½", 0.8, 1.3), new("rolls", 1.3, 2)];
+        Assert.Equal("ate 5½ rolls.", string.Join(' ', ScriptText.AsWritten(words, "ate 5½ rolls.").Select(w => w.Text)));
+    }
+
+    [Fact]
     public void Words_with_a_hyphen_between_stay_together()
     {
         const string text = "He was not an ill-disposed (young) man – so.";

@@ -34,6 +34,8 @@ public class EspeakTests
     [InlineData("It's 1,200.50 in 2026, isn't it?", "It's|1,200.50|in|2026|isn't|it")]
     [InlineData("Mr. O'Neil and McKay went home.", "Mr|O'Neil|and|McKay|went|home")]
     [InlineData("The 1st, 2nd and 23rd of May.", "The|1st|2nd|and|23rd|of|May")]
+    [InlineData("Do not wake it, I am not asleep, it is on the tray.", "Do|not|wake|it|I|am|not|asleep|it|is|on|the|tray")]
+    [InlineData("I have been in the house of the baker.", "I|have|been|in|the|house|of|the|baker")]
     [InlineData("Rock'n'roll (all of it) at home now.", "Rock'n'roll|all|of|it|at|home|now")]
     public async Task Words_are_told_as_they_are_written(string text, string expected)
     {

@@ -1,8 +1,10 @@
 using System.Diagnostics;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 
@@ -215,6 +217,87 @@ public class FilmTests : InFolder
         some.Draw(again, 0);
         some.Draw(again, 0);
         Assert.Equal(0, some.ShareDrawn);
+    }
+
+    // Shots, pushes, captions and a name over the same three.
+    private static StageScene Directed()
+    {
+        var bare = Busy();
+        Shot[] shots =
+        [
+            new(0, Framing.Wide, -1, ""),
+            new(0.72, Framing.Close, 0, "") { Move = CameraMove.Push },
+            new(1.6, Framing.Close, 1, ""),
+            new(2.4, Framing.Medium, 0, ""),
+        ];
+        var text = new PictureText(
+            new LetteringDials
+            {
+                HasCaptions = true,
+                HasNames = true,
+                Title = "Night Shift",
+            },
+            [new NamedSpeaker("Maro", "#0B6A8A", 0.3, true, []), new NamedSpeaker("Bubb", "#A34A00", null, false, [])],
+            [new SpokenCaption(0.3, 1.4, "The oven is hot, Bubb.", 0), new SpokenCaption(1.4, 2.8, "So am I.", 1)],
+            640,
+            360,
+            Typesetter.Shared
+        );
+        return new StageScene(Cast.Backdrop("bakery"), bare.Cast, bare.Rate, 3, text) { Shots = ShotList.Of(shots, []) };
+    }
+
+    [Fact]
+    public void Any_frame_of_a_directed_film_drawn_alone_is_that_of_the_run()
+    {
+        var scene = Directed();
+        var run = scene.Draw(0, scene.FrameCount);
+        using var painter = new FilmPainter(640, 360);
+        var frames = Enumerable.Range(0, scene.FrameCount).Select(f => painter.Draw(run, f).ToArray()).ToArray();
+        foreach (var f in new[] { 0, 9, 18, 25, 39, 40, 41, 60, 74 })
+        {
+            using var alone = new FilmPainter(640, 360);
+            Assert.True(alone.Draw(scene.Draw(f, 1), 0).AsSpan().SequenceEqual(frames[f]), $"frame {f} differs");
+        }
+    }
+
+    [Fact]
+    public async Task Cuts_lie_on_the_frames_that_the_shots_say()
+    {
+        var scene = Directed();
+        await FilmRenderer.RenderAsync(Film(scene, 3), new FrameSize(640, 360), PathOf("film.mp4"), PathOf("work"));
+        var raw = (
+            await OutsideProgram.RunAsync(
+                "ffmpeg",
+                ["-v", "error", "-i", PathOf("film.mp4"), "-f", "rawvideo", "-pix_fmt", "gray", "-"],
+                limit: TimeSpan.FromMinutes(1)
+            )
+        ).Output;
+        const int size = 640 * 360;
+        Assert.Equal(75, raw.Length / size);
+        // How much a frame differs from the one before: at a cut everything does.
+        double Change(int f) => Enumerable.Range(0, size / 7).Average(i => Math.Abs(raw[f * size + 7 * i] - raw[(f - 1) * size + 7 * i]));
+        var jumps = Enumerable.Range(1, 74).OrderByDescending(Change).Take(3).Order();
+        Assert.Equal([18, 40, 60], jumps);
+        var calm = Enumerable.Range(1, 74).Except([18, 40, 60]).Max(Change);
+        Assert.True(new[] { 18, 40, 60 }.Min(Change) > 2 * calm, string.Join(" ", Enumerable.Range(1, 74).Select(f => $"{f}:{Change(f):0.0}")));
+        Assert.Equal([0, 18, 40, 60], Enumerable.Range(0, 4).Select(i => scene.Shots.FirstFrame(i, scene.Rate)));
+    }
+
+    [Fact]
+    public void Words_of_many_scripts_have_outlines()
+    {
+        // Widths of capital letters of one size: an M is wider than an I in every face (common practice).
+        Assert.True(Typesetter.Shared.Set("M", 40).Width > Typesetter.Shared.Set("I", 40).Width);
+        // Kerning and shaping: what is set together is not the sum of its parts.
+        Assert.True(Typesetter.Shared.Set("AV", 40).Width < Typesetter.Shared.Set("A", 40).Width + Typesetter.Shared.Set("V", 40).Width);
+        foreach (var text in new[] { "Łódź", "Привет", "Ελλάδα", "مرحبا", "नमस्ते", "שלום" })
+        {
+            var set = Typesetter.Shared.Set(text, 40);
+            Assert.True(set.Width > 30, text);
+            Assert.True(set.Path.Count(c => c == 'M') >= 3, text);
+        }
+        // Arabic letters join: the word is narrower than its letters alone.
+        Assert.True(Typesetter.Shared.Set("مرحبا", 40).Width < "مرحبا".Sum(c => Typesetter.Shared.Set(c.ToString(), 40).Width));
     }
 
     [Fact]

@@ -128,6 +128,10 @@ test("a real recording: from upload to a film whose mouth is right", async () =>
   await newProduction(page, server);
   await addFile(page, reading, readingText);
   await waitForLines(page, 1);
+  // Where the mouth is in the picture is known as long as the camera shows all of the stage.
+  await turnTo(page, "Set");
+  await page.locator("[data-camera=fixed]").click();
+  await page.locator("[data-camera=fixed][aria-pressed=true]").waitFor();
   const { lines, fps } = await sceneState(page);
   const [line] = lines;
   assert.equal(line.source, "script");
@@ -270,7 +274,15 @@ test("canvas and film show the same picture", async () => {
     await page.keyboard.press("Control+Enter");
     await page.locator("article").filter({ hasText: who }).waitFor();
   }
+  // With a camera that goes near, and words in the picture.
+  await turnTo(page, "Set");
+  await page.locator("[data-camera=lively]").click();
+  await page.locator("[data-camera=lively][aria-pressed=true]").waitFor();
+  await turnTo(page, "Film");
+  for (const name of ["Captions of what is said", "Names, when somebody first speaks"]) await page.getByLabel(name).check();
+  await page.waitForFunction(() => !window.zamblo.waiting());
   const state = await sceneState(page);
+  assert.ok(state.shots.length >= 3, `${state.shots.length} shots`);
   const { id, lines } = state;
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${state.production.revision}.${state.heard}`);
   for (const line of lines) {

@@ -7,7 +7,8 @@ namespace Zamblo.Core.Interchange;
 public static class Captions
 {
     // Two rows of 37 characters at most, five seconds at most (common practice for captions).
-    private const int MaximalCharacters = 74;
+    /// <summary>Longest caption, where nothing else is asked for.</summary>
+    public const int MaximalCharacters = 74;
     private const double MaximalSeconds = 5,
         PauseSeconds = 0.45;
 
@@ -27,7 +28,8 @@ public static class Captions
     /// <summary>Cuts words into captions at pauses, after sentences, or where one would be too long.</summary>
     /// <param name="words">In the order of the text.</param>
     /// <param name="text">How it is written, or empty: the bare words.</param>
-    public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words, string text = "")
+    /// <param name="maximalCharacters">Longest caption.</param>
+    public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words, string text = "", int maximalCharacters = MaximalCharacters)
     {
         var captions = new List<Caption>();
         foreach (var w in ScriptText.AsWritten(words, text))
@@ -37,7 +39,7 @@ public static class Captions
                 && captions[^1] is var last
                 && !(last.Text[^1] is '.' or '!' or '?' or '…' && last.Text.Length > ShortSentence)
                 && w.Start - last.End < PauseSeconds
-                && last.Text.Length + 1 + w.Text.Length <= MaximalCharacters
+                && last.Text.Length + 1 + w.Text.Length <= maximalCharacters
                 && w.End - last.Start <= MaximalSeconds
             )
                 captions[^1] = new Caption(last.Start, w.End, last.Text + " " + w.Text);

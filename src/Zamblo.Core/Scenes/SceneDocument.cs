@@ -1,8 +1,10 @@
 using System.Text.Json.Serialization;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Scenes;
@@ -31,7 +33,13 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
     /// <summary>Those that have a voice, in order of the script.</summary>
     public IReadOnlyList<SceneLine> Lines { get; init; } = [];
 
-    /// <summary>Moods, gestures, looks and walks.</summary>
+    /// <summary>What the camera does by itself.</summary>
+    public CameraDials Camera { get; init; } = CameraDials.Fixed;
+
+    /// <summary>What is written in the picture.</summary>
+    public LetteringDials Lettering { get; init; } = new();
+
+    /// <summary>Moods, gestures, looks, walks and shots by hand.</summary>
     public IReadOnlyList<LaneClip> Clips { get; init; } = [];
 
     /// <summary>Music, room tone and effects.</summary>

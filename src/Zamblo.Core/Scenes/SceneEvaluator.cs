@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
 using System.Text.Json;
 using Zamblo.Core.Dialogue;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
@@ -34,13 +35,14 @@ public static class SceneEvaluator
     /// <param name="document">What is decided.</param>
     /// <param name="hearings">What was heard in a line; null counts as silence.</param>
     /// <param name="library">Characters and backdrops.</param>
+    /// <param name="letters">Makes outlines of words; needed where something is written in the picture.</param>
     /// <exception cref="KeyNotFoundException">The library lacks a character or a backdrop (thrown when the stage is asked for).</exception>
-    public static EvaluatedScene Evaluate(SceneDocument document, Func<SceneLine, SpeechAnalysis?> hearings, CastLibrary library)
+    public static EvaluatedScene Evaluate(SceneDocument document, Func<SceneLine, SpeechAnalysis?> hearings, CastLibrary library, ITypesetter? letters = null)
     {
         SpeechAnalysis?[] heard = [.. document.Lines.Select(hearings)];
         LineTime[] times = [.. document.Lines.Zip(heard, (l, speech) => LineTime.Of(l.Duration, speech, l.Start, l.Pause))];
         var starts = Timing.Lay(times, document.LeadIn, document.Gap);
-        return new EvaluatedScene(document, [.. document.Lines.Select((l, i) => new PlacedLine(l, starts[i], times[i], heard[i]))], library);
+        return new EvaluatedScene(document, [.. document.Lines.Select((l, i) => new PlacedLine(l, starts[i], times[i], heard[i]))], library, letters);
     }
 }
 
@@ -51,13 +53,14 @@ public sealed class EvaluatedScene
     private static readonly ConditionalWeakTable<SpeechAnalysis, ConcurrentDictionary<string, PlacedSpeech>> Made = [];
 
     private readonly CastLibrary _library;
+    private readonly ITypesetter? _letters;
     private readonly Dictionary<LineId, PlacedLine> _byId;
     private readonly ConcurrentDictionary<LineId, PlacedSpeech?> _spoken = new();
     private readonly Lazy<StageScene> _stage;
 
-    internal EvaluatedScene(SceneDocument document, IReadOnlyList<PlacedLine> lines, CastLibrary library)
+    internal EvaluatedScene(SceneDocument document, IReadOnlyList<PlacedLine> lines, CastLibrary library, ITypesetter? letters)
     {
-        (Document, Lines, _library) = (document, lines, library);
+        (Document, Lines, _library, _letters) = (document, lines, library, letters);
         _byId = lines.ToDictionary(l => l.Id);
         Duration = (lines.Count == 0 ? document.LeadIn + EmptySeconds : lines.Max(l => l.End)) + document.LeadOut;
         Sounds =
@@ -206,6 +209,10 @@ public sealed class EvaluatedScene
                 }
             )
             .ToArray();
-        return new StageScene(backdrop, members, Document.Rate, Duration);
+        var bare = new StageScene(backdrop, members, Document.Rate, Duration) { Shots = SceneShots.Of(this) };
+        if (Document.Lettering.IsEmpty)
+            return bare;
+        var text = SceneText.Of(this, bare, _letters ?? throw new InvalidOperationException("Nobody sets the words of the picture."));
+        return new StageScene(backdrop, members, Document.Rate, Duration, text) { Shots = bare.Shots };
     }
 }

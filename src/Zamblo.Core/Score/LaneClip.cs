@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Score;
@@ -19,6 +20,9 @@ public enum ClipKind
 
     /// <summary>A walk over the stage.</summary>
     Walk,
+
+    /// <summary>What the camera sees.</summary>
+    Shot,
 }
 
 /// <summary>Something that a cast member does. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
@@ -29,6 +33,7 @@ public enum ClipKind
 [JsonDerivedType(typeof(GestureClip), "gesture")]
 [JsonDerivedType(typeof(LookClip), "look")]
 [JsonDerivedType(typeof(WalkClip), "walk")]
+[JsonDerivedType(typeof(ShotClip), "shot")]
 public abstract record LaneClip(ClipId Id, MemberId Member, LineId? Line)
 {
     /// <summary>Shortest that a clip can be, in seconds.</summary>
@@ -251,6 +256,37 @@ public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To
 {
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Walk;
+
+    /// <inheritdoc/>
+    public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech) => Between(Start, End, lineStart, speech);
+
+    /// <inheritdoc/>
+    public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
+        this with
+        {
+            Line = line,
+            Start = WordAnchor.At(speech, start - lineStart),
+            End = WordAnchor.At(speech, end - lineStart),
+        };
+
+    /// <inheritdoc/>
+    public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };
+}
+
+/// <summary>A shot by hand: it takes the place of what the camera would do by itself.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Member">Whom it shows.</param>
+/// <param name="Line">The line that it hangs on, or null.</param>
+/// <param name="Framing">How much it shows.</param>
+/// <param name="Move">What the camera does meanwhile.</param>
+/// <param name="Other">The second of two; null shows the one nearest in talk.</param>
+/// <param name="Start">Where it starts.</param>
+/// <param name="End">Where the camera does as it likes again.</param>
+public sealed record ShotClip(ClipId Id, MemberId Member, LineId? Line, Framing Framing, CameraMove Move, MemberId? Other, WordAnchor Start, WordAnchor End)
+    : LaneClip(Id, Member, Line)
+{
+    /// <inheritdoc/>
+    public override ClipKind Kind => ClipKind.Shot;
 
     /// <inheritdoc/>
     public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech) => Between(Start, End, lineStart, speech);

@@ -162,9 +162,9 @@ public static class ScriptText
             }
             int start = found,
                 end = found + word.Text.Length;
-            while (start > at && !char.IsWhiteSpace(text[start - 1]) && !char.IsLetterOrDigit(text[start - 1]))
+            while (start > at && !char.IsWhiteSpace(text[start - 1]) && !IsOfWord(text[start - 1]))
                 start--;
-            while (end < text.Length && !char.IsWhiteSpace(text[end]) && !char.IsLetterOrDigit(text[end]))
+            while (end < text.Length && !char.IsWhiteSpace(text[end]) && !IsOfWord(text[end]))
                 end++;
             // A dash of its own belongs to the word before it.
             if (end + 1 < text.Length && text[end] == ' ' && text[end + 1] is '–' or '—' && (end + 2 == text.Length || text[end + 2] == ' '))
@@ -178,6 +178,9 @@ public static class ScriptText
         }
         return written;
     }
+
+    // Letters, figures, and fractions such as ½.
+    private static bool IsOfWord(char c) => char.IsLetterOrDigit(c) || char.GetUnicodeCategory(c) == System.Globalization.UnicodeCategory.OtherNumber;
 
     /// <summary>Whether a letter is of a script that sets no spaces between words: Chinese, Japanese, Thai, Lao, Burmese, Khmer.</summary>
     public static bool HasNoSpaces(char c) =>

@@ -1,5 +1,6 @@
 using System.Numerics;
 using System.Text;
+using Zamblo.Core.Shots;
 
 namespace Zamblo.Core.Stage;
 
@@ -29,15 +30,33 @@ public sealed record DrawingList(IReadOnlyList<DrawShape> Shapes, IReadOnlyList<
     /// <summary>Which shapes belong together, back to front; together they are all shapes.</summary>
     public IReadOnlyList<DrawGroup> Groups { get; init; } = [new DrawGroup(0, Shapes.Count, false)];
 
-    /// <summary>Heads that no picture cuts.</summary>
-    public IReadOnlyList<HeadBox> Heads { get; init; } = [];
+    /// <summary>What a picture of a frame shows: by index of the frame in this list, width and height in pixels.</summary>
+    public Func<int, int, int, FrameLook> LookAt { get; init; } =
+        (_, width, height) => new FrameLook(StageView.Cover(width, height), StageView.Cover(width, height), false);
 }
 
 /// <summary>Shapes that belong together.</summary>
 /// <param name="First">Index of the first.</param>
 /// <param name="Count">How many.</param>
 /// <param name="IsStill">The same in every frame.</param>
-public readonly record struct DrawGroup(int First, int Count, bool IsStill);
+public readonly record struct DrawGroup(int First, int Count, bool IsStill)
+{
+    /// <summary>Where it is, seen from the camera.</summary>
+    public DrawPlane Plane { get; init; }
+}
+
+/// <summary>How far from the camera something is.</summary>
+public enum DrawPlane
+{
+    /// <summary>With the figures.</summary>
+    Near,
+
+    /// <summary>Behind all else: moves less than what is near.</summary>
+    Far,
+
+    /// <summary>On the picture itself, in its own units (720 high): the camera does not touch it.</summary>
+    Over,
+}
 
 /// <summary>Writes path data with one decimal, quickly and always with a point.</summary>
 public sealed class PathText

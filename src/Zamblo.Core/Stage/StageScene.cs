@@ -1,5 +1,7 @@
 using System.Numerics;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Shots;
 
 namespace Zamblo.Core.Stage;
 
@@ -55,14 +57,17 @@ public sealed class StageScene
         _frontCount;
     private readonly IReadOnlyList<DrawGroup> _groups;
     private readonly Lazy<string> _manifest;
+    private readonly PictureText? _text;
 
     /// <summary>Sets the stage.</summary>
     /// <param name="backdrop">Behind and before the members.</param>
     /// <param name="members">Back to front within their layer.</param>
     /// <param name="rate">Frame rate.</param>
     /// <param name="duration">In seconds; the scene has the least number of frames that covers it.</param>
-    public StageScene(Backdrop backdrop, IReadOnlyList<StageMember> members, FrameRate rate, double duration)
+    /// <param name="text">What is written over the picture.</param>
+    public StageScene(Backdrop backdrop, IReadOnlyList<StageMember> members, FrameRate rate, double duration, PictureText? text = null)
     {
+        _text = text;
         _cast = members;
         _paths = [.. members.Select(PathOf)];
         Rate = rate;
@@ -78,10 +83,13 @@ public sealed class StageScene
         for (var i = 0; i < members.Count; i++)
             if (members[i].BeforeFront)
                 Add(i);
-        var groups = new List<DrawGroup> { new(0, BackCount, true) };
+        var groups = new List<DrawGroup> { new(0, BackCount, true) { Plane = DrawPlane.Far } };
         groups.AddRange(_members.Where(m => !members[m.Index].BeforeFront).Select(m => new DrawGroup(m.First, m.Figure.Shapes.Count, false)));
         groups.Add(new DrawGroup(_frontFirst, _frontCount, true));
         groups.AddRange(_members.Where(m => members[m.Index].BeforeFront).Select(m => new DrawGroup(m.First, m.Figure.Shapes.Count, false)));
+        OverFirst = _shapes.Count;
+        _shapes.AddRange(text?.Shapes ?? []);
+        groups.Add(new DrawGroup(OverFirst, _shapes.Count - OverFirst, false) { Plane = DrawPlane.Over });
         _groups = [.. groups.Where(g => g.Count > 0)];
         _manifest = new Lazy<string>(MakeManifest);
     }
@@ -162,8 +170,27 @@ public sealed class StageScene
         var x = m.X + (rig.Head.Centre[0] - rig.Anchor[0]) * m.Scale;
         // Hair, ears and hats stand out.
         var half = 1.3f * rig.Head.Radius[0] * m.Scale;
-        return new HeadBox(x - half, x + half, m.Y - rig.Anchor[1] * m.Scale, m.Y + (m.Figure.Size.Y - rig.Anchor[1]) * m.Scale);
+        float Height(float y) => m.Y + (y - rig.Anchor[1]) * m.Scale;
+        return new HeadBox(x - half, x + half, Height(0), Height(m.Figure.Size.Y))
+        {
+            Chin = Height(rig.Head.Centre[1] + rig.Head.Radius[1]),
+            // A little above the middle of a face (common practice in drawing).
+            Eyes = Height(rig.Head.Centre[1] - 0.1f * rig.Head.Radius[1]),
+        };
     }
+
+    /// <summary>The heads of all members where they are at a moment.</summary>
+    /// <param name="t">In seconds of the scene.</param>
+    public IReadOnlyList<HeadBox> HeadsAt(double t) => _paths.All(p => p == null) ? Heads : [.. Heads.Select((h, i) => h.Moved(PlaceOf(i, t) - _cast[i].X))];
+
+    /// <summary>What the camera sees, and when.</summary>
+    public ShotList Shots { get; init; } = ShotList.Whole;
+
+    /// <summary>What a frame shows of the stage.</summary>
+    /// <param name="frame">Which.</param>
+    /// <param name="width">Of the picture, in pixels.</param>
+    /// <param name="height">Of the picture, in pixels.</param>
+    public FrameLook LookAt(int frame, int width, int height) => Shots.LookAt(frame, this, width, height);
 
     /// <summary>The members as they were given.</summary>
     public IReadOnlyList<StageMember> Cast => _cast;
@@ -182,6 +209,15 @@ public sealed class StageScene
 
     /// <summary>So many shapes at the start of the list never change.</summary>
     public int BackCount { get; }
+
+    /// <summary>From this shape on they are written on the picture itself.</summary>
+    public int OverFirst { get; }
+
+    /// <summary>Names what is written over the picture as far as it stands in the shapes; empty where nothing is.</summary>
+    public string TextKey =>
+        _text == null
+            ? ""
+            : Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(_text.Shapes)))[..16];
 
     /// <summary>How a member moves, frame by frame over the whole scene, before anything dangles.</summary>
     /// <param name="member">Index among the members as they were given.</param>
@@ -216,6 +252,7 @@ public sealed class StageScene
                 frames[f][i] = still;
             for (var i = 0; i < _frontCount; i++)
                 frames[f][_frontFirst + i] = still;
+            _text?.Draw(Rate.TimeOf(first + f), frames[f].AsSpan(OverFirst));
         }
         foreach (var (index, figure, at, performer) in _members)
         {
@@ -231,7 +268,7 @@ public sealed class StageScene
             for (var f = 0; f < count; f++)
                 figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
         }
-        return new DrawingList(_shapes, frames) { Groups = _groups, Heads = Heads };
+        return new DrawingList(_shapes, frames) { Groups = _groups, LookAt = (i, width, height) => LookAt(first + i, width, height) };
     }
 
     /// <summary>Names everything that is seen in this scene: two scenes with the same name have the same frames, to the last bit.</summary>
@@ -252,6 +289,8 @@ public sealed class StageScene
             }
         );
         Put(_shapes);
+        Put(Shots.Shots);
+        Put(_text?.Contents ?? []);
         foreach (var m in _cast)
         {
             Put(m.Figure.Rig);

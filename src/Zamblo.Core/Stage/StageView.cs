@@ -5,7 +5,18 @@ namespace Zamblo.Core.Stage;
 /// <param name="Right">Of it.</param>
 /// <param name="Top">Of the whole figure.</param>
 /// <param name="Floor">Where the figure stands.</param>
-public readonly record struct HeadBox(float Left, float Right, float Top, float Floor);
+public readonly record struct HeadBox(float Left, float Right, float Top, float Floor)
+{
+    /// <summary>Lower edge of the face.</summary>
+    public float Chin { get; init; } = Top + (Floor - Top) * 0.4f;
+
+    /// <summary>Height of the eyes.</summary>
+    public float Eyes { get; init; } = Top + (Floor - Top) * 0.22f;
+
+    /// <summary>The same head elsewhere.</summary>
+    /// <param name="by">To the right, in stage units.</param>
+    public HeadBox Moved(float by) => by == 0 ? this : this with { Left = Left + by, Right = Right + by };
+}
 
 /// <summary>
 /// The part of the stage that a picture shows: as much as covers it, moved or widened until every head is in it. Beyond the stage the backdrop goes on.

@@ -379,6 +379,10 @@ namespace Zamblo.Data.Migrations
                     b.Property<int>("HistoryPosition")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Lettering")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<DateTime>("Modified")
                         .HasColumnType("TEXT");
 
@@ -460,6 +464,10 @@ namespace Zamblo.Data.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Backdrop")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Camera")
                         .IsRequired()
                         .HasColumnType("TEXT");
 

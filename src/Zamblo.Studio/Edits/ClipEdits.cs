@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -30,6 +31,9 @@ public sealed record AddClip(
     /// <summary>For a walk: where to, and for an entrance where from, in stage units.</summary>
     public float? WalkTo { get; init; }
     public float? WalkFrom { get; init; }
+
+    /// <summary>For a shot: what the camera does.</summary>
+    public CameraMove? Move { get; init; }
 
     /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
     public Gesture? Own { get; init; }
@@ -59,6 +63,10 @@ public sealed record ChangeClip(
 ) : ClipEdit
 {
     public float? WalkTo { get; init; }
+
+    /// <summary>For a shot: what the camera does, and whom it shows.</summary>
+    public CameraMove? Move { get; init; }
+    public Guid? Member { get; init; }
     public bool? Replaces { get; init; }
     public double? BlendIn { get; init; }
     public double? BlendOut { get; init; }
@@ -133,6 +141,9 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 clip = new WalkClip(id, member.Id, null, to, from, Nowhere, Nowhere);
                 end = edit.End ?? start + Math.Max(1, Math.Abs(to - (from ?? scene.Stage.PlaceOf(index, start))) / WalkingPace);
                 break;
+            case ClipKind.Shot:
+                clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, null, Nowhere, Nowhere);
+                break;
             case ClipKind.Gesture:
                 var (key, own) = await GestureAsync(name, edit.Own);
                 var gesture = new GestureClip(id, member.Id, null, key, (float)Strength(edit.Strength ?? 1, 2), Nowhere, 0)
@@ -188,6 +199,14 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 break;
             case WalkClip walk:
                 clip = walk with { To = OnStage(edit.WalkTo ?? walk.To) };
+                break;
+            case ShotClip shot:
+                clip = shot with
+                {
+                    Framing = edit.Name == null ? shot.Framing : FramingOf(edit.Name),
+                    Move = edit.Move ?? shot.Move,
+                    Member = edit.Member is { } subject ? scene.Member(subject).Id : shot.Member,
+                };
                 break;
             case GestureClip gesture:
                 var loops = Math.Clamp(edit.Loops ?? gesture.Loops, 1, 50);
@@ -361,6 +380,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
     }
 
     private static Mood MoodOf(string name) => ClipRows.MoodOf(name) ?? throw new RequestException($"There is no mood \"{name}\".");
+
+    private static Framing FramingOf(string name) => ClipRows.FramingOf(name) ?? throw new RequestException($"There is no framing \"{name}\".");
 
     private static LookAim AimOf(string name, LoadedScene scene) =>
         LookAim.Read(name) is { } aim && (aim.Member is not { } who || scene.Members.Any(m => m.Id == who))

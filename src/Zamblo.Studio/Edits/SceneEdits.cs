@@ -1,8 +1,11 @@
+using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Dialogue;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
+using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Edits;
 
@@ -14,8 +17,11 @@ public abstract record SceneEdit : Edit
     public override EditTarget Target => new(TargetKind.Scene, Scene);
 }
 
-/// <summary>Backdrop, pauses, title or place of a scene.</summary>
-public sealed record ChangeScene(string? Backdrop, double? Gap, double? LeadIn, double? LeadOut, string? Title, int? Move) : SceneEdit;
+/// <summary>Backdrop, pauses, title, place or camera of a scene. Of the camera only what is named changes.</summary>
+public sealed record ChangeScene(string? Backdrop, double? Gap, double? LeadIn, double? LeadOut, string? Title, int? Move) : SceneEdit
+{
+    public JsonObject? Camera { get; init; }
+}
 
 /// <summary>A new scene at the end.</summary>
 public sealed record AddScene(string? Title) : Edit
@@ -55,10 +61,13 @@ internal sealed class SceneEdits(CastLibrary library)
             edit.Backdrop != null ? "Change the backdrop"
             : edit.Title != null ? "Rename the scene"
             : edit.Move != null ? "Move the scene"
+            : edit.Camera != null ? "Change the camera"
             : "Change the pauses";
         var scene = await scope.Db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         if (edit.Backdrop != null)
             scene.Backdrop = edit.Backdrop;
+        if (edit.Camera != null)
+            scene.Camera = Column.Write(Dials.Turned(Column.Read<CameraDials>(scene.Camera), edit.Camera).Clamped());
         if (edit.Gap is { } gap)
             scene.Gap = Check.Range(gap, -1, 10, "A pause");
         if (edit.LeadIn is { } before)
@@ -193,6 +202,7 @@ internal sealed class SceneEdits(CastLibrary library)
             Order = before.Order + 1,
             Title = title,
             Backdrop = before.Backdrop,
+            Camera = before.Camera,
         };
         db.Scenes.Add(scene);
         return scene;

@@ -98,7 +98,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         var parts = film
             .Scenes.Select(document =>
             {
-                var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library);
+                var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared);
                 return new FilmPart(scene.Stage, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop));
             })
             .ToArray();

@@ -1,8 +1,11 @@
 using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
+using Zamblo.Media;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Productions;
 
@@ -18,7 +21,6 @@ public sealed record ShelfPage(int Total, IReadOnlyList<ProductionCard> Cards);
 public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, CastLibrary library, HearingDesk hearings)
 {
     // Dark enough on paper (4.5:1) and apart for colour-blind eyes, after Okabe and Ito, "Color Universal Design", 2008, darkened.
-    private static readonly string[] Inks = ["#0B6A8A", "#A34A00", "#00694E", "#8A3E72", "#6B5B00", "#3D3D8F"];
 
     private const int MostAtOnce = 500;
 
@@ -121,6 +123,7 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
                 ProductionId = production.Id,
                 Order = 1,
                 Title = "Scene 1",
+                Camera = Column.Write(CameraDials.Calm),
             }
         );
         db.CastMembers.Add(Member(library, production.Id, 1, library.CharacterKeys[0]));
@@ -139,7 +142,7 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
             RoleName = rig.Name,
             Character = character,
             Voice = rig.Voice,
-            Ink = Inks[(order - 1) % Inks.Length],
+            Ink = SceneBuilder.Inks[(order - 1) % SceneBuilder.Inks.Count],
         };
     }
 }

@@ -2,6 +2,7 @@ using System.Text.Json;
 using Zamblo.Core;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 
@@ -28,6 +29,7 @@ internal static class ClipRows
         public double BlendOut { get; init; } = 0.2;
         public float WalkTo { get; init; }
         public float? WalkFrom { get; init; }
+        public CameraMove Move { get; init; }
     }
 
     /// <summary>Reads a row.</summary>
@@ -66,6 +68,9 @@ internal static class ClipRows
                 ? new LookClip(id, member, line, aim, data.Start, end)
                 : null,
             ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end),
+            ClipKind.Shot => FramingOf(row.Name) is { } framing
+                ? new ShotClip(id, member, line, framing, data.Move, row.TargetId is { } other ? new MemberId(other) : null, data.Start, end)
+                : null,
             _ => null,
         };
     }
@@ -90,6 +95,7 @@ internal static class ClipRows
             },
             LookClip l => new Written(l.Start, l.End, 0),
             WalkClip w => new Written(w.Start, w.End, 0) { WalkTo = w.To, WalkFrom = w.From },
+            ShotClip s => new Written(s.Start, s.End, 0) { Move = s.Move },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };
         switch (clip)
@@ -106,6 +112,9 @@ internal static class ClipRows
             case WalkClip:
                 row.Name = "walk";
                 break;
+            case ShotClip s:
+                (row.Name, row.TargetId) = (s.Framing.ToString(), s.Other?.Value);
+                break;
         }
         row.Data = JsonSerializer.Serialize(data, JsonSerializerOptions.Web);
     }
@@ -121,6 +130,10 @@ internal static class ClipRows
     /// <summary>A mood by its name, never by a number.</summary>
     public static Mood? MoodOf(string name) => Moods.All.Cast<Mood?>().FirstOrDefault(m => m.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
 
+    /// <summary>A framing by its name, never by a number.</summary>
+    public static Framing? FramingOf(string name) =>
+        Enum.GetValues<Framing>().Cast<Framing?>().FirstOrDefault(f => f.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
+
     /// <summary>What people call a clip.</summary>
     public static string Title(LaneClip clip, IEnumerable<(MemberId Id, string RoleName)> members) =>
         clip switch
@@ -132,6 +145,7 @@ internal static class ClipRows
             WalkClip w => w.To is < 0 or > StageScene.Width ? "Exit"
             : w.From != null ? "Entrance"
             : "Walk",
+            ShotClip s => s.Framing + " shot",
             _ => clip.Kind.ToString(),
         };
 

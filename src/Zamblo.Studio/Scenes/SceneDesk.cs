@@ -8,6 +8,7 @@ using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
+using Zamblo.Media;
 using Zamblo.Studio.Hearings;
 
 namespace Zamblo.Studio.Scenes;
@@ -83,7 +84,8 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
     public (LineTime[] Times, double[] Starts) Timing() => ([.. evaluated.Lines.Select(l => l.Time)], [.. evaluated.Lines.Select(l => l.Start)]);
 
     /// <summary>The same scene with something else decided: nothing is kept.</summary>
-    public EvaluatedScene With(SceneDocument other, CastLibrary library) => SceneEvaluator.Evaluate(other, l => evaluated.Find(l.Id)?.Speech, library);
+    public EvaluatedScene With(SceneDocument other, CastLibrary library) =>
+        SceneEvaluator.Evaluate(other, l => evaluated.Find(l.Id)?.Speech, library, Typesetter.Shared);
 
     /// <summary>The stage with other dials of one member: for looking at alternatives side by side.</summary>
     /// <param name="member">Whose.</param>
@@ -118,7 +120,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
             return kept.Scene;
         var (rows, document) = await SceneReader.ReadAsync(db, sceneId, library);
         var heard = HeardIn(document);
-        var loaded = new LoadedScene(rows, SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library), heard);
+        var loaded = new LoadedScene(rows, SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared), heard);
         _kept[sceneId] = (rows.Production.Revision, loaded);
         if (_kept.Count > Kept)
             foreach (var old in _kept.Keys.Where(k => k != sceneId).Take(Kept / 2))

@@ -2,10 +2,12 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -155,6 +157,8 @@ internal static class SceneReader
             LeadIn = scene.LeadIn,
             LeadOut = scene.LeadOut,
             Gap = scene.Gap,
+            Camera = Column.Read<CameraDials>(scene.Camera).Clamped(),
+            Lettering = Column.Read<LetteringDials>(production.Lettering),
             Members =
             [
                 .. members.Select(m => new SceneMember(

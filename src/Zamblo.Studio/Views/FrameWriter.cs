@@ -2,20 +2,23 @@ using System.Globalization;
 using System.Numerics;
 using System.Text;
 using System.Text.Encodings.Web;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Studio.Views;
 
 /// <summary>
 /// The stage protocol. Shapes go once. Frames go in chunks: each frame is a list of what changed since the one before, as
-/// [index, a, b, c, d, e, f, opacity, path]; the path is 0 where the shape has its own. A chunk's first frame is complete but for the backdrop.
+/// [index, a, b, c, d, e, f, opacity, path]; the path is 0 where the shape has its own. A chunk's first frame is complete but for the backdrop. Beside the
+/// frames goes what the camera sees in each: the part of the stage that is near, and of what lies behind, each as x, y, width, then 1 while
+/// the camera moves; 0 where all of it is as in the frame before.
 /// </summary>
 public static class FrameWriter
 {
     /// <summary>All shapes of a scene.</summary>
     public static byte[] Shapes(StageScene scene)
     {
-        var json = new StringBuilder("{\"back\":").Append(scene.BackCount).Append(",\"shapes\":[");
+        var json = new StringBuilder("{\"back\":").Append(scene.BackCount).Append(",\"over\":").Append(scene.OverFirst).Append(",\"shapes\":[");
         for (var i = 0; i < scene.Shapes.Count; i++)
         {
             var s = scene.Shapes[i];
@@ -39,7 +42,12 @@ public static class FrameWriter
     }
 
     /// <summary>A chunk of frames.</summary>
-    public static byte[] Frames(StageScene scene, int from, int count)
+    /// <param name="scene">Whose.</param>
+    /// <param name="from">The first.</param>
+    /// <param name="count">How many.</param>
+    /// <param name="width">Of the picture; 0 leaves out what the camera sees.</param>
+    /// <param name="height">Of the picture.</param>
+    public static byte[] Frames(StageScene scene, int from, int count, int width = 0, int height = 0)
     {
         var list = scene.Draw(from, count);
         var json = new StringBuilder(1 << 16).Append("{\"from\":").Append(from).Append(",\"frames\":[");
@@ -61,8 +69,31 @@ public static class FrameWriter
             json.Append(']');
             previous = frame;
         }
+        if (width > 0)
+            AppendLooks(json, list, width, height);
         return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
     }
+
+    private static void AppendLooks(StringBuilder json, DrawingList list, int width, int height)
+    {
+        json.Append("],\"looks\":[");
+        FrameLook? before = null;
+        for (var f = 0; f < list.Frames.Count; f++)
+        {
+            var look = list.LookAt(f, width, height);
+            json.Append(f > 0 ? "," : "");
+            if (look == before)
+                json.Append('0');
+            else
+                json.Append('[').AppendJoin(',', Numbers(look)).Append(']');
+            before = look;
+        }
+    }
+
+    /// <summary>What the camera sees, as the page reads it.</summary>
+    public static float[] Look(FrameLook look) => [look.Near.X, look.Near.Y, look.Near.Width, look.Far.X, look.Far.Y, look.Far.Width, look.Moves ? 1 : 0];
+
+    private static IEnumerable<string> Numbers(FrameLook look) => Look(look).Select(v => N(v, 3));
 
     /// <summary>What is drawn of one member, to be laid over a frame that is there.</summary>
     public static byte[] Items(int first, IReadOnlyList<DrawItem> items)

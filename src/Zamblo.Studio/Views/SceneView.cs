@@ -1,10 +1,12 @@
 using System.Text;
 using System.Text.Json;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -30,12 +32,32 @@ public sealed record ProductionPart(Guid Id, string Title, long Revision, int Wi
 
     /// <summary>Everybody is in the picture, but small.</summary>
     public bool IsSmall { get; init; }
+
+    /// <summary>What is written in the picture.</summary>
+    public LetteringDials Lettering { get; init; } = new();
+}
+
+/// <summary>A shot: seconds of the scene; the clip that it comes from, when a hand has made it.</summary>
+public sealed record ShotPart(double Start, double End, string Framing, Guid? Subject, Guid? Other, string Move, string Reason, Guid? Clip)
+{
+    /// <summary>A frame in its middle, for a small picture.</summary>
+    public int Frame { get; init; }
 }
 
 /// <summary>A set to choose.</summary>
 public sealed record SetCard(string Key, string Name);
 
-public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<SetCard> Backdrops, double Gap, double LeadIn, double LeadOut);
+public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<SetCard> Backdrops, double Gap, double LeadIn, double LeadOut)
+{
+    /// <summary>What the camera does by itself.</summary>
+    public CameraDials Camera { get; init; } = CameraDials.Fixed;
+
+    /// <summary>Ready ones: a press sets all dials.</summary>
+    public IReadOnlyList<CameraStyle> CameraStyles { get; } =
+    [new("fixed", "One picture", CameraDials.Fixed), new("calm", "Calm", CameraDials.Calm), new("lively", "Lively", CameraDials.Lively)];
+}
+
+public sealed record CameraStyle(string Key, string Name, CameraDials Dials);
 
 public sealed record MemberPart(Guid Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
 
@@ -65,6 +87,7 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
     public bool Replaces { get; init; }
     public double BlendIn { get; init; }
     public double BlendOut { get; init; }
+    public string? Move { get; init; }
     public float WalkTo { get; init; }
     public float? WalkFrom { get; init; }
     public bool Mirror { get; init; }
@@ -122,6 +145,7 @@ public sealed record SceneView(
     IReadOnlyList<string> Moods,
     IReadOnlyList<ClipPart> Clips,
     IReadOnlyList<SoundPartView> Sounds,
+    IReadOnlyList<ShotPart> Shots,
     int Heard,
     string Sound,
     double Fps,
@@ -169,12 +193,17 @@ public sealed class SceneViews(
             {
                 View = [view.X, view.Y, view.Width],
                 IsSmall = StageView.IsSmall(stage.Heads, p.Width, p.Height),
+                Lettering = scene.Document.Lettering,
             },
-            new ScenePart(s.Title, s.Backdrop, [.. library.BackdropKeys.Select(k => new SetCard(k, CastLibrary.BackdropName(k)))], s.Gap, s.LeadIn, s.LeadOut),
+            new ScenePart(s.Title, s.Backdrop, [.. library.BackdropKeys.Select(k => new SetCard(k, CastLibrary.BackdropName(k)))], s.Gap, s.LeadIn, s.LeadOut)
+            {
+                Camera = scene.Document.Camera,
+            },
             await scenes.ScenesAsync(p.Id),
             [.. Core.Performance.Moods.All.Select(m => m.ToString())],
             [.. ClipsOf(scene)],
             [.. scene.Evaluated.Sounds.Select(SoundOf)],
+            [.. ShotsOf(scene)],
             scene.Heard,
             scene.Evaluated.SoundKey(),
             stage.Rate.FramesPerSecond,
@@ -189,8 +218,8 @@ public sealed class SceneViews(
             // The picture that is looked at comes along: nothing has to wait for it.
             page == null
                 ? null
-                : new RawJson(Encoding.UTF8.GetString(FrameWriter.Frames(stage, Math.Clamp(page.Frame, 0, stage.FrameCount - 1), 1))),
-            string.Join(' ', scene.Members.Select(m => m.Character).Prepend(s.Backdrop)),
+                : new RawJson(Encoding.UTF8.GetString(FrameWriter.Frames(stage, Math.Clamp(page.Frame, 0, stage.FrameCount - 1), 1, p.Width, p.Height))),
+            string.Join(' ', scene.Members.Select(m => m.Character).Prepend(s.Backdrop).Append(stage.TextKey)),
             LinesOf(scene, open, mouths, known),
             mouths.Pictures
         );
@@ -302,7 +331,31 @@ public sealed class SceneViews(
                 },
                 LookClip l => part with { Name = l.Aim.ToString() },
                 WalkClip w => part with { Name = "walk", WalkTo = w.To, WalkFrom = w.From },
+                ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString() },
                 _ => part,
+            };
+        }
+    }
+
+    private static IEnumerable<ShotPart> ShotsOf(LoadedScene scene)
+    {
+        var (stage, shots) = (scene.Stage, scene.Stage.Shots.Shots);
+        Guid? Who(int index) => index >= 0 && index < scene.Members.Count ? scene.Members[index].Id.Value : null;
+        for (var i = 0; i < shots.Count; i++)
+        {
+            var (shot, end) = (shots[i], i + 1 < shots.Count ? shots[i + 1].Start : stage.Duration);
+            yield return new ShotPart(
+                R(shot.Start),
+                R(end),
+                shot.Framing.ToString(),
+                Who(shot.Subject),
+                Who(shot.Other),
+                shot.Move.ToString(),
+                shot.Reason,
+                shot.Clip?.Value
+            )
+            {
+                Frame = Math.Clamp(stage.Rate.FrameAt((shot.Start + end) / 2), 0, stage.FrameCount - 1),
             };
         }
     }

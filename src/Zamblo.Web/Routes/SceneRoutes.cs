@@ -56,21 +56,25 @@ internal static class SceneRoutes
         scene.MapGet("/shapes", async (Guid id, HttpContext http, SceneDesk desk) => Kept(http, FrameWriter.Shapes((await desk.LoadAsync(id)).Stage)));
         scene.MapGet(
             "/frames",
-            async (Guid id, int from, int count, HttpContext http, SceneDesk desk) => Kept(http, Frames((await desk.LoadAsync(id)).Stage, from, count))
+            async (Guid id, int from, int count, HttpContext http, SceneDesk desk) => Kept(http, Frames(await desk.LoadAsync(id), from, count))
         );
         scene.MapGet(
             "/frames/{frame:int}",
-            async (Guid id, int frame, HttpContext http, SceneDesk desk) =>
+            async (Guid id, int frame, int? width, HttpContext http, SceneDesk desk) =>
             {
-                // One frame as the film has it.
+                // One frame as the film has it, or smaller.
                 var loaded = await desk.LoadAsync(id);
-                if (frame < 0 || frame >= loaded.Stage.FrameCount)
+                if (frame < 0 || frame >= loaded.Stage.FrameCount || width is < 16 or > 4096)
                     throw new RequestException("There is no such frame.");
-                using var rasteriser = Rasteriser.ForStage(loaded.Document.Width, loaded.Document.Height);
+                var (w, h) = (loaded.Document.Width, loaded.Document.Height);
+                if (width is { } small)
+                    (w, h) = (small, Math.Clamp(small * h / w, 1, 4096));
+                using var rasteriser = Rasteriser.ForStage(w, h);
                 rasteriser.Draw(loaded.Stage.Draw(frame, 1), 0);
                 return Kept(http, rasteriser.ToPng(), "image/png");
             }
         );
+        scene.MapGet("/framings", async (Guid id, SceneDesk desk) => FramingCard.Of(await desk.LoadAsync(id)));
         scene.MapGet("/sound", SoundAsync);
         scene.MapGet("/captions", CaptionsAsync);
         scene.MapPost("/try", TryAsync);
@@ -99,6 +103,8 @@ internal static class SceneRoutes
             async (Guid id, ScriptText body, SceneDesk scenes, CastLibrary library) => ScriptView.Of(body.Text ?? "", await scenes.CastOfAsync(id), library)
         );
         scene.MapEdit<CutFile>("POST", "/parts", (e, id) => e with { Scene = id });
+        scene.MapEdit<CutLive>("POST", "/cut-live", (e, id) => e with { Scene = id });
+        scene.MapEdit<FreeCamera>("POST", "/free-camera", (e, id) => e with { Scene = id });
         scene.MapEdit<SpeakStale>("POST", "/speak-stale", (e, id) => e with { Scene = id });
     }
 
@@ -110,10 +116,10 @@ internal static class SceneRoutes
         return Results.Bytes(bytes, type);
     }
 
-    private static byte[] Frames(StageScene stage, int from, int count) =>
-        from < 0 || from >= stage.FrameCount || count is < 1 or > 250
+    private static byte[] Frames(LoadedScene scene, int from, int count, StageScene? stage = null) =>
+        from < 0 || from >= (stage ?? scene.Stage).FrameCount || count is < 1 or > 250
             ? throw new RequestException("There are no such frames.")
-            : FrameWriter.Frames(stage, from, count);
+            : FrameWriter.Frames(stage ?? scene.Stage, from, count, scene.Document.Width, scene.Document.Height);
 
     private static async Task<IResult> SoundAsync(
         Guid id,
@@ -189,7 +195,7 @@ internal static class SceneRoutes
             );
             document = document with { Lines = [.. document.Lines.Select(l => l.Id.Value == line ? l with { Touches = touches } : l)] };
         }
-        return Results.Bytes(FrameWriter.Frames(scene.With(document, library).Stage, body.Frame, 1), "application/json");
+        return Results.Bytes(Frames(scene, body.Frame, 1, scene.With(document, library).Stage), "application/json");
     }
 
     private static async Task<IResult> PerformAsync(Guid id, TryPerformance body, SceneDesk desk)
@@ -232,7 +238,7 @@ internal static class SceneRoutes
         {
             throw new RequestException("These dials cannot be read.");
         }
-        return Results.Bytes(Frames(scene.Alternate(member, dials, other, library), from, count), "application/json");
+        return Results.Bytes(Frames(scene, from, count, scene.Alternate(member, dials, other, library)), "application/json");
     }
 }
 

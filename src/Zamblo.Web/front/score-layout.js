@@ -58,7 +58,7 @@ export class ScoreLayout {
         : Object.keys(laneNames).filter(
             (kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)),
           );
-    const least = members.reduce((sum, m) => sum + low(m), ruler + this.soundLanes.length * lane);
+    const least = members.reduce((sum, m) => sum + low(m), ruler + (this.soundLanes.length + (this.hasShots ? 1 : 0)) * lane);
     const roomWith = (lanes) =>
       (this.canvas.parentElement.clientHeight - least - members.reduce((sum, m) => sum + lanes(m).length * lane, 0)) / Math.max(1, open);
     // Where not all of it fits, lanes fold but for acting; where that is not enough, mouths do but for the face.
@@ -77,6 +77,15 @@ export class ScoreLayout {
       y += staff.height;
       return staff;
     });
+  }
+
+  // The camera has a lane of its own under the staves where there is more than one shot.
+  get hasShots() {
+    return (this.scene?.shots.length ?? 0) > 1;
+  }
+
+  get under() {
+    return this.staves.reduce((sum, s) => sum + s.height, ruler);
   }
 
   // What sounds beside the voices lies under the staves, a lane each.
@@ -201,7 +210,9 @@ export class ScoreLayout {
     const staff = staves.find((s) => y >= s.y && y < s.y + s.height);
     const t = this.timeAt(x);
     if (!staff) {
-      const sound = this.soundLanes[Math.floor((y - staves.reduce((sum, s) => sum + s.height, ruler)) / lane)];
+      const row = Math.floor((y - this.under) / lane) - (this.hasShots ? 1 : 0);
+      if (row === -1) return this.hitShot(t);
+      const sound = this.soundLanes[row];
       return sound && t >= sound.start && t < sound.end ? { sound, time: t } : null;
     }
     const { member } = staff;
@@ -249,6 +260,15 @@ export class ScoreLayout {
       isPhone: onPhones,
       local,
     };
+  }
+
+  // A shot by hand is a clip like others; one of the camera's is where one goes.
+  hitShot(t) {
+    const shot = this.scene.shots.find((s) => t >= s.start && t < s.end);
+    const clip = shot?.clip && this.scene.clips.find((c) => c.id === shot.clip);
+    if (!clip) return shot ? { shot, time: t } : null;
+    const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
+    return { clip, shot, time: t, edge: close(clip.start) ? "Start" : close(clip.end) ? "End" : "" };
   }
 
   showsPhones(line) {

@@ -10,7 +10,7 @@ export class Score extends ScoreLines {
     const ratio = devicePixelRatio;
     const width = canvas.clientWidth;
     const { staves } = this;
-    const height = Math.max(canvas.parentElement.clientHeight, staves.reduce((sum, s) => sum + s.height, ruler) + this.soundLanes.length * lane);
+    const height = Math.max(canvas.parentElement.clientHeight, this.under + (this.soundLanes.length + (this.hasShots ? 1 : 0)) * lane);
     if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
       canvas.width = Math.round(width * ratio);
       canvas.height = Math.round(height * ratio);
@@ -28,7 +28,11 @@ export class Score extends ScoreLines {
     c.fillRect(0, 0, width, height);
     if (!this.scene) return;
     for (const staff of staves) this.drawStaff(staff);
-    const under = staves.reduce((sum, s) => sum + s.height, ruler);
+    let { under } = this;
+    if (this.hasShots) {
+      this.drawShots(under);
+      under += lane;
+    }
     this.soundLanes.forEach((sound, i) => this.drawSound(sound, under + i * lane));
     this.drawRuler();
   }
@@ -135,6 +139,37 @@ export class Score extends ScoreLines {
   drawLane(clips, y, ink) {
     clips.sort((a, b) => a.start - b.start);
     clips.forEach((clip, i) => this.drawClip(clip, y, ink, clips[i + 1]?.start ?? Infinity));
+  }
+
+  // What the camera sees: those by hand in ink, those that it chooses pale.
+  drawShots(y) {
+    const { context: c } = this;
+    c.font = '11px "Figtree"';
+    c.textBaseline = "middle";
+    c.fillStyle = this.color("soft");
+    c.fillText("Camera", 14, y + lane / 2);
+    for (const shot of this.scene.shots) {
+      const drag = shot.clip && this.drag?.clip?.id === shot.clip ? this.drag : null;
+      const x0 = Math.max(gutter, this.x(shot.start + (drag && drag.edge !== "End" ? drag.dx : 0)));
+      const x1 = Math.min(this.width, this.x(shot.end + (drag && drag.edge !== "Start" ? drag.dx : 0)));
+      if (x1 <= x0) continue;
+      const member = this.scene.members.find((m) => m.id === shot.subject && shot.framing !== "Wide");
+      c.beginPath();
+      c.roundRect(x0 + 1, y + 1, Math.max(2, x1 - x0 - 2), lane - 4, 2);
+      c.fillStyle = member ? this.ink(member) : this.color("soft");
+      c.globalAlpha = shot.clip ? 0.4 : 0.14;
+      c.fill();
+      c.globalAlpha = 1;
+      if (shot.clip) {
+        c.lineWidth = this.clip === shot.clip ? 2 : 1;
+        c.strokeStyle = this.clip === shot.clip ? this.color("thread") : c.fillStyle;
+        c.stroke();
+      }
+      c.fillStyle = this.color("ink");
+      const name = member && shot.framing !== "Two" ? `${shot.framing} ${member.roleName}` : shot.framing;
+      const text = fitText(c, name, x1 - x0 - 10);
+      if (text.length > 2 || text === name) c.fillText(text, x0 + 5, y + lane / 2);
+    }
   }
 
   drawSound(sound, y) {

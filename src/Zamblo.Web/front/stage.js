@@ -21,10 +21,8 @@ export class FrameStore {
   }
 
   // One frame that came ahead of the chunk that it lies in.
-  first({ from, frames }) {
-    const items = [];
-    for (const change of frames[0]) items[change[0]] = change;
-    this.early = [from, items];
+  first({ from, frames, looks }) {
+    this.early = [from, itemsOf(frames[0], looks)];
   }
 
   request(c) {
@@ -33,9 +31,11 @@ export class FrameStore {
       .then((r) => (r.ok ? r.json() : Promise.reject(new Error(r.status))))
       .then((data) => {
         let items = [];
-        const frames = data.frames.map((changes) => {
+        let look = null;
+        const frames = data.frames.map((changes, i) => {
           items = items.slice();
           for (const change of changes) items[change[0]] = change;
+          look = items.look = data.looks?.[i] || look;
           return items;
         });
         this.chunks.set(c, frames);
@@ -47,12 +47,26 @@ export class FrameStore {
   }
 }
 
+// One frame by itself, with what the camera sees of it.
+export function itemsOf(changes, looks) {
+  const items = [];
+  for (const change of changes) items[change[0]] = change;
+  items.look = looks?.[0] || null;
+  return items;
+}
+
+// So much more than it needs is painted of what lies behind while the camera moves, at each side.
+const spare = 0.12;
+
 export class StagePainter {
   constructor(canvas) {
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
     this.paths = new Map();
     this.grain = null;
+    // The whole stage, whatever the camera does; and a look that takes the place of the frame's own.
+    this.isWhole = false;
+    this.held = null;
   }
 
   async load(shapesUrl, grainUrl = "/api/grain") {
@@ -71,6 +85,7 @@ export class StagePainter {
   take(shapes) {
     this.shapes = shapes.shapes;
     this.backCount = shapes.back;
+    this.overFirst = shapes.over;
     this.paths.clear();
     this.back = null;
   }
@@ -91,14 +106,18 @@ export class StagePainter {
     this.back = null;
   }
 
-  view() {
+  // Scale and place of what is seen at [x, y, units across].
+  viewOf(at) {
+    if (!at) return this.cover();
     const { width, height } = this.canvas;
-    if (this.looksAt) {
-      const [x, y, units] = this.looksAt;
-      const scale = width / units;
-      return [scale, width / 2 - x * scale, height / 2 - y * scale];
-    }
-    return this.cover();
+    const scale = width / at[2];
+    return [scale, width / 2 - at[0] * scale, height / 2 - at[1] * scale];
+  }
+
+  // What a frame shows: near, behind, and whether the camera moves.
+  lookOf(items) {
+    const look = this.held ?? (this.isWhole ? null : items.look);
+    return look ? { near: look.slice(0, 3), far: look.slice(3, 6), moves: look[6] === 1 } : { near: this.looksAt, far: this.looksAt, moves: false };
   }
 
   cover() {
@@ -109,20 +128,42 @@ export class StagePainter {
 
   draw(items) {
     const { context, canvas } = this;
-    if (!this.back) this.paintBack();
-    context.setTransform(1, 0, 0, 1, 0, 0);
+    const { near, far, moves } = this.lookOf(items);
+    this.shownLook = near;
+    this.paintBack(far, moves);
     context.globalCompositeOperation = "source-over";
     context.globalAlpha = 1;
-    context.drawImage(this.back, 0, 0);
-    for (let i = this.backCount; i < this.shapes.length; i++) if (items[i]) this.paint(context, i, items);
+    // Kept for a view of its own: while the camera moves it is laid where it belongs.
+    const [scale, x, y] = this.viewOf(far);
+    const [kept, left, top] = this.back.view;
+    const by = scale / kept;
+    context.setTransform(by, 0, 0, by, x - left * by, y - top * by);
+    context.drawImage(this.back.picture, 0, 0);
+    this.seen = this.viewOf(near);
+    const last = this.isWhole ? (this.overFirst ?? this.shapes.length) : this.shapes.length;
+    for (let i = this.backCount; i < last; i++) if (items[i]) this.paint(context, i, items);
     this.paintGrain(context, canvas);
   }
 
-  paintBack() {
-    this.back = new OffscreenCanvas(this.canvas.width, this.canvas.height);
-    const context = this.back.getContext("2d");
+  paintBack(far, moves) {
+    const { width, height } = this.canvas;
+    const [scale, x, y] = this.viewOf(far);
+    if (this.back?.moves && moves) {
+      // Whether all that is seen now was painted, and about as large.
+      const [kept, left, top] = this.back.view;
+      const by = scale / kept;
+      const at = [x - left * by, y - top * by];
+      const isThere = at[0] <= 0 && at[1] <= 0 && at[0] + this.back.picture.width * by >= width && at[1] + this.back.picture.height * by >= height;
+      if (isThere && by < 1.06) return;
+    } else if (this.back && !this.back.moves && !moves && String(far) === this.back.key) return;
+    const more = moves ? spare : 0;
+    const view = [scale * (1 + more), (x + width * more) * (1 + more), (y + height * more) * (1 + more)];
+    const picture = new OffscreenCanvas(Math.ceil(width * (1 + 2 * more) * (1 + more)), Math.ceil(height * (1 + 2 * more) * (1 + more)));
+    this.back = { picture, view, moves, key: String(far) };
+    const context = picture.getContext("2d");
     const still = [];
     for (let i = 0; i < this.backCount; i++) still[i] = [i, 1, 0, 0, 1, 0, 0, 1, 0];
+    this.seen = view;
     for (let i = 0; i < this.backCount; i++) this.paint(context, i, still);
   }
 
@@ -165,7 +206,8 @@ export class StagePainter {
   }
 
   transform(context, item) {
-    const [scale, x, y] = this.view();
+    // What is written lies on the picture itself, 720 units high.
+    const [scale, x, y] = item[0] >= this.overFirst ? [this.canvas.height / 720, 0, 0] : this.seen;
     context.setTransform(scale, 0, 0, scale, x, y);
     context.transform(item[1], item[2], item[3], item[4], item[5], item[6]);
   }

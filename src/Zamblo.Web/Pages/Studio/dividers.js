@@ -8,6 +8,7 @@ const homes = {
   word: ["Face", "Acting"],
   cue: ["Face"],
   clip: ["Acting"],
+  shot: ["Set"],
   sound: ["Sound"],
   member: names,
 };

@@ -56,7 +56,7 @@ export const performingHand = () => ({
   // Where the pointer is on the stage, in its own units, whatever the shape of the picture.
   stagePoint() {
     const { width, height, view } = this.scene.production;
-    const [x, y, units] = view;
+    const [x, y, units] = stage.painter.shownLook ?? view;
     return [x + (hand.x * units) / 2, y + (hand.y * units * height) / width / 2];
   },
 });

@@ -9,6 +9,13 @@ export const picturePanel = () => ({
   changeProduction(change) {
     return this.edit(() => patch(`/api/productions/${this.scene.production.id}`, { revision: this.revision, ...change }));
   },
+  setLettering(key, event) {
+    return this.changeProduction({ lettering: { [key]: event.target.checked } });
+  },
+  setFilmTitle(event) {
+    const title = event.target.value.trim();
+    if (title !== this.scene.production.lettering.title) return this.changeProduction({ lettering: { title } });
+  },
   setRate(event) {
     return this.changeProduction({ rate: event.target.value });
   },

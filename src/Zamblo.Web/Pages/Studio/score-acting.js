@@ -5,6 +5,12 @@ import { score } from "./shared.js";
 export const scoreActing = () => ({
   // What a drag of a clip or of a line's handle does; null leaves it to others.
   takeActing(hit, e) {
+    if (hit?.shot && !hit.clip) {
+      this.unpick();
+      this.pickClip(null);
+      this.turnFor("shot");
+      return { acting: "none", from: hit.time };
+    }
     if (hit?.clip) {
       this.unpick();
       this.pickClip(hit.clip.id, e.ctrlKey || e.metaKey);
@@ -63,7 +69,7 @@ export const scoreActing = () => ({
     else drag.dx = this.snapScene(clip.start + by, e, clip.id) - clip.start;
   },
   async dropActing(drag) {
-    if (drag.acting === "none") return;
+    if (drag.acting === "none") return drag.from === undefined ? undefined : void this.goTo(drag.from);
     if (!drag.moved) {
       this.goTo(drag.from);
       return;

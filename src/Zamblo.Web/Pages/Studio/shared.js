@@ -1,5 +1,6 @@
 // What all panels of the studio share and Alpine must not wrap: the sound, the stage, the score, and who listens to keys.
 import { Player } from "../../front/player.js";
+import { itemsOf } from "../../front/stage.js";
 
 export const player = new Player();
 
@@ -10,14 +11,14 @@ export const stage = {
   shown: -1,
   // A frame that is looked at once.
   showOnce(answer) {
-    const items = [];
-    for (const change of answer.frames[0]) items[change[0]] = change;
-    stage.painter.draw(items);
+    stage.painter.draw(itemsOf(answer.frames[0], answer.looks));
   },
   // A frame with some of its shapes changed.
   showOver(frame, changes) {
-    const items = stage.frames.get(frame)?.slice();
-    if (!items) return;
+    const now = stage.frames.get(frame);
+    if (!now) return;
+    const items = now.slice();
+    items.look = now.look;
     for (const change of changes) items[change[0]] = change;
     stage.painter.draw(items);
   },

@@ -43,6 +43,11 @@ export const stagePanel = () => ({
   get frameText() {
     return this.scene ? `frame ${this.frame} of ${this.scene.frames - 1}` : "";
   },
+  isWhole: false,
+  toggleWhole() {
+    stage.painter.isWhole = this.isWhole = !this.isWhole;
+    stage.showAgain();
+  },
   back() {
     this.step(-1);
   },
@@ -99,6 +104,7 @@ export const stagePanel = () => ({
       PageUp: () => this.turnScene(-1),
       PageDown: () => this.turnScene(1),
       b: () => this.toggleBare(),
+      c: () => this.toggleWhole(),
     };
     return act(map, name);
   },

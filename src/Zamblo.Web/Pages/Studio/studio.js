@@ -5,6 +5,7 @@ import { applyTheme, get } from "../../front/api.js";
 import { actingPanel } from "./acting.js";
 import { alternatesPanel } from "./alternates.js";
 import { boothPanel } from "./booth.js";
+import { cameraPanel } from "./camera.js";
 import { carrying } from "./carrying.js";
 import { castPanel } from "./cast.js";
 import { castingPanel } from "./casting.js";
@@ -114,6 +115,7 @@ const panels = {
   scorePanel,
   boothPanel,
   setPanel,
+  cameraPanel,
   castingPanel,
   hintsPanel,
   hearInPanel,

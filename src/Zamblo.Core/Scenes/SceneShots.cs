@@ -1,0 +1,65 @@
+using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
+
+namespace Zamblo.Core.Scenes;
+
+/// <summary>The shots of a scene: what the camera does by itself, and over it what was made by hand.</summary>
+internal static class SceneShots
+{
+    // A mood from this strength on is played to the camera.
+    private const float Strong = 0.75f;
+
+    public static ShotList Of(EvaluatedScene scene)
+    {
+        var document = scene.Document;
+        var ids = document.Members.Select(m => m.Id).ToList();
+        var turns = scene
+            .Lines.Where(l => l.Speech is { Words.Count: > 0 } && !l.Line.IsOffStage)
+            .Select(l =>
+            {
+                var words = l.Speech!.Words;
+                return new SpokenTurn(
+                    ids.IndexOf(l.Line.Member),
+                    l.Start + words[0].Start,
+                    l.Start + words[^1].End,
+                    [.. words.Select(w => (l.Start + w.Start, l.Start + w.End))],
+                    IsStrong(document, l.Line)
+                );
+            })
+            .Where(t => t.Member >= 0)
+            .ToArray();
+        var chosen = CameraPass.Make(turns, ids.Count, scene.Duration, document.Camera);
+        return ShotList.Of(
+            chosen,
+            document
+                .Clips.OfType<ShotClip>()
+                .Select(c => (Clip: c, Span: scene.SpanOf(c)))
+                .Select(c =>
+                    (
+                        new Shot(c.Span.Start, c.Clip.Framing, ids.IndexOf(c.Clip.Member), "By hand")
+                        {
+                            Move = c.Clip.Move,
+                            Other = c.Clip.Framing == Framing.Two ? OtherOf(c.Clip, ids) : -1,
+                            Clip = c.Clip.Id,
+                        },
+                        c.Span.End
+                    )
+                )
+        );
+    }
+
+    private static int OtherOf(ShotClip clip, List<MemberId> ids)
+    {
+        if (clip.Other is { } who && who != clip.Member && ids.IndexOf(who) is var at and >= 0)
+            return at;
+        // A neighbour.
+        var own = ids.IndexOf(clip.Member);
+        return ids.Count < 2 ? -1
+            : own + 1 < ids.Count ? own + 1
+            : own - 1;
+    }
+
+    private static bool IsStrong(SceneDocument document, SceneLine line) =>
+        line.Query.Script?.TrimEnd('"', '\u201D', ' ').EndsWith('!') == true
+        || document.Clips.OfType<MoodClip>().Any(c => c.Line == line.Id && c.Intensity >= Strong);
+}

@@ -1,0 +1,83 @@
+using System.Numerics;
+using Zamblo.Core.Interchange;
+using Zamblo.Core.Lettering;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Core.Scenes;
+
+/// <summary>What is written in the picture of a scene, from what is said in it.</summary>
+public static class SceneText
+{
+    /// <summary>Captions of what is said, in order of their start, with the index of who says it; -1 for somebody off stage.</summary>
+    /// <param name="scene">Whose.</param>
+    /// <param name="maximalCharacters">Longest caption.</param>
+    public static IReadOnlyList<SpokenCaption> CaptionsOf(EvaluatedScene scene, int maximalCharacters = Captions.MaximalCharacters)
+    {
+        var ids = scene.Document.Members.Select(m => m.Id).ToList();
+        return
+        [
+            .. scene
+                .Lines.Where(l => l.Speech != null && !l.Line.IsMute)
+                .SelectMany(l =>
+                    Captions
+                        .FromWords(
+                            [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })],
+                            l.Line.Query.Script ?? l.Speech.Draft,
+                            maximalCharacters
+                        )
+                        .Select(c => new SpokenCaption(c.Start, c.End, c.Text, l.Line.IsOffStage ? -1 : ids.IndexOf(l.Line.Member)))
+                )
+                .OrderBy(c => c.Start),
+        ];
+    }
+
+    internal static PictureText Of(EvaluatedScene scene, StageScene stage, ITypesetter letters)
+    {
+        var document = scene.Document;
+        var width = PictureText.Height * document.Width / document.Height;
+        var captions = CaptionsOf(scene, PictureText.CharactersFor(width));
+        NamedSpeaker[] speakers =
+        [
+            .. document.Members.Select(
+                (m, i) =>
+                {
+                    var first = scene
+                        .Lines.Where(l => l.Line.Member == m.Id && !l.Line.IsOffStage && l.Speech is { Words.Count: > 0 })
+                        .Select(l => (double?)(l.Start + l.Speech!.Words[0].Start))
+                        .Min();
+                    var faces = FacesAt(stage, (first ?? 0) + PictureText.NameDelay + 1, document.Width, document.Height);
+                    return new NamedSpeaker(m.RoleName, m.Ink, first, faces[i].X + faces[i].Z <= width, faces);
+                }
+            ),
+        ];
+        return new PictureText(document.Lettering, speakers, Held(captions), document.Width, document.Height, letters);
+    }
+
+    // Faces in picture units: left, top, right, bottom.
+    private static Vector4[] FacesAt(StageScene stage, double t, int width, int height)
+    {
+        var frame = Math.Clamp(stage.Rate.FrameAt(t), 0, stage.FrameCount - 1);
+        var view = stage.LookAt(frame, width, height).Near;
+        var scale = PictureText.Height * width / height / view.Width;
+        float left = view.X - view.Width / 2,
+            top = view.Y - PictureText.Height / scale / 2;
+        return [.. stage.HeadsAt(stage.Rate.TimeOf(frame)).Select(h => scale * new Vector4(h.Left - left, h.Top - top, h.Right - left, h.Chin - top))];
+    }
+
+    // Each stays for a second at least where the next leaves it the time, and no two are there at once (common practice).
+    private static SpokenCaption[] Held(IReadOnlyList<SpokenCaption> captions)
+    {
+        const double least = 1,
+            after = 0.35;
+        return
+        [
+            .. captions.Select(
+                (c, i) =>
+                {
+                    var next = i + 1 < captions.Count ? captions[i + 1].Start : double.MaxValue;
+                    return c with { End = Math.Min(next, Math.Max(c.End + after, c.Start + least)) };
+                }
+            ),
+        ];
+    }
+}

@@ -1,0 +1,108 @@
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Core.Shots;
+
+/// <summary>
+/// From a framing to the part of the stage that it shows. Nothing is kept in pixels: another format, another cast, another place frames anew. Eyes lie on the
+/// upper third, there is room above the head and in the direction in which somebody looks (common practice).
+/// </summary>
+public static class Framings
+{
+    // How many heads (with hair and hat) the picture is high.
+    private const float CloseHeads = 1.4f,
+        MediumHeads = 1.9f;
+
+    // Above the head and beside it, as shares of the picture.
+    private const float Headroom = 0.06f,
+        Beside = 0.1f,
+        EyeLine = 0.4f;
+
+    // Towards whom somebody talks to, as a share of the picture's width.
+    private const float LookingRoom = 0.09f;
+
+    // How far shoulders and ears reach beyond a head, as a share of its width.
+    private const float Shoulders = 0.3f;
+
+    // A view that is no nearer than this, measured by the wide one, is the wide one.
+    private const float Nearer = 0.9f;
+
+    /// <summary>The part of the stage that a shot shows.</summary>
+    /// <param name="shot">Which.</param>
+    /// <param name="heads">Of everybody, as they stand at that moment.</param>
+    /// <param name="width">Of the picture, in pixels.</param>
+    /// <param name="height">Of the picture, in pixels.</param>
+    public static StageView ViewOf(Shot shot, IReadOnlyList<HeadBox> heads, int width, int height)
+    {
+        var wide = StageView.For(heads, width, height);
+        if (shot.Framing == Framing.Wide || shot.Subject < 0 || shot.Subject >= heads.Count)
+            return wide;
+        var subject = heads[shot.Subject];
+        var aspect = (float)width / height;
+        var view =
+            shot.Framing == Framing.Two && shot.Other >= 0 && shot.Other < heads.Count && shot.Other != shot.Subject
+                ? Together(subject, heads[shot.Other], aspect)
+                : Alone(shot.Framing, subject, heads, aspect);
+        return view.Width > Nearer * wide.Width ? wide : Within(view, aspect);
+    }
+
+    private static StageView Together(HeadBox a, HeadBox b, float aspect)
+    {
+        float left = Math.Min(a.Left, b.Left),
+            right = Math.Max(a.Right, b.Right),
+            top = Math.Min(a.Top, b.Top),
+            chin = Math.Max(a.Chin, b.Chin);
+        var tall = Math.Max((right - left) * (1 + 2 * Beside) / aspect, (chin - top) * 1.35f / (1 - Headroom));
+        return new StageView((left + right) / 2, Math.Min(top - Headroom * tall, (top + chin) / 2 - tall * 0.44f) + tall / 2, tall * aspect);
+    }
+
+    private static StageView Alone(Framing framing, HeadBox subject, IReadOnlyList<HeadBox> heads, float aspect)
+    {
+        var head = subject.Chin - subject.Top;
+        var wide = subject.Right - subject.Left;
+        // A face is never wider than the picture has room for.
+        var tall = framing switch
+        {
+            Framing.Close => Math.Max(head * CloseHeads, wide * 1.3f / aspect),
+            Framing.Full => Math.Max((Math.Min(StageScene.Height, subject.Floor) - subject.Top) * 1.2f, wide * 2.2f / aspect),
+            _ => Math.Max(head * MediumHeads, wide * 1.7f / aspect),
+        };
+        var across = tall * aspect;
+        var middle = (subject.Left + subject.Right) / 2;
+        var x = middle;
+        // Others: where they are there is something to look at.
+        var others = heads.Where(h => h != subject).ToArray();
+        if (others.Length > 0 && framing != Framing.Full)
+            x += LookingRoom * across * Math.Sign(others.Average(h => (h.Left + h.Right) / 2) - middle);
+        x = Clear(x, across, subject, others);
+        // Who is low and wide has its eyes lower than a third.
+        var y = framing == Framing.Full ? subject.Top - tall * 0.1f : Math.Min(subject.Eyes - EyeLine * tall, subject.Top - Headroom * tall);
+        return new StageView(x, y + tall / 2, across);
+    }
+
+    // Nobody else is cut by the edge, as far as a step aside can help it: not the face, nor shoulders without one.
+    private static float Clear(float x, float across, HeadBox subject, HeadBox[] others)
+    {
+        var half = across / 2;
+        float least = subject.Right + Beside * across / 2 - half,
+            most = subject.Left - Beside * across / 2 + half;
+        foreach (var other in others)
+        {
+            float left = x - half,
+                right = x + half;
+            var shoulder = Shoulders * (other.Right - other.Left);
+            if (other.Left - shoulder < left && other.Right + shoulder > left)
+                x = Math.Min(most, other.Right + shoulder + half);
+            else if (other.Left - shoulder < right && other.Right + shoulder > right)
+                x = Math.Max(least, other.Left - shoulder - half);
+        }
+        return least > most ? (subject.Left + subject.Right) / 2 : Math.Clamp(x, least, most);
+    }
+
+    // On the stage as far as it goes: what is small enough does not look beyond its edge.
+    private static StageView Within(StageView view, float aspect)
+    {
+        var tall = view.Width / aspect;
+        float Inside(float at, float size, float room) => size >= room ? room / 2 : Math.Clamp(at, size / 2, room - size / 2);
+        return view with { X = Inside(view.X, view.Width, StageScene.Width), Y = Inside(view.Y, tall, StageScene.Height) };
+    }
+}

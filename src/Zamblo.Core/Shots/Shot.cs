@@ -1,0 +1,107 @@
+using System.Text.Json.Serialization;
+
+namespace Zamblo.Core.Shots;
+
+/// <summary>How much a picture shows (common practice; sizes as in Thompson and Bowen, "Grammar of the Shot", from memory).</summary>
+[JsonConverter(typeof(JsonStringEnumConverter<Framing>))]
+public enum Framing
+{
+    /// <summary>Everybody, and the place.</summary>
+    Wide,
+
+    /// <summary>Two who talk.</summary>
+    Two,
+
+    /// <summary>One figure from head to foot.</summary>
+    Full,
+
+    /// <summary>Head and chest.</summary>
+    Medium,
+
+    /// <summary>The face.</summary>
+    Close,
+}
+
+/// <summary>What the camera does while it looks.</summary>
+[JsonConverter(typeof(JsonStringEnumConverter<CameraMove>))]
+public enum CameraMove
+{
+    /// <summary>Nothing; it follows whoever walks.</summary>
+    Still,
+
+    /// <summary>Slowly nearer.</summary>
+    Push,
+
+    /// <summary>Slowly away.</summary>
+    Pull,
+}
+
+/// <summary>What the camera sees from a moment on, until the next shot.</summary>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="Framing">How much.</param>
+/// <param name="Subject">Index of the member that it is of; for everybody it does not matter.</param>
+/// <param name="Reason">Why, in words.</param>
+public sealed record Shot(double Start, Framing Framing, int Subject, string Reason)
+{
+    /// <summary>The second of two; -1 for none.</summary>
+    public int Other { get; init; } = -1;
+
+    /// <summary>What the camera does meanwhile.</summary>
+    public CameraMove Move { get; init; }
+
+    /// <summary>Made by hand: the clip that it comes from; null for one that the camera pass has chosen.</summary>
+    public ClipId? Clip { get; init; }
+
+    /// <summary>Whether it shows a member for certain.</summary>
+    public bool Shows(int member) => Framing == Framing.Wide || member == Subject || member == Other;
+}
+
+/// <summary>How the camera behaves by itself.</summary>
+public sealed record CameraDials
+{
+    /// <summary>One picture of everybody all the time.</summary>
+    public bool IsFixed { get; init; } = true;
+
+    /// <summary>0 few and long shots, 1 many and short ones; moves come in above one half.</summary>
+    public double Pace { get; init; } = 0.35;
+
+    /// <summary>0 keeps its distance, 1 goes near.</summary>
+    public double Nearness { get; init; } = 0.5;
+
+    /// <summary>How much is seen of those who listen, 0 to 1.</summary>
+    public double Reactions { get; init; } = 0.4;
+
+    /// <summary>Another number gives other shots of the same kind.</summary>
+    public int Seed { get; init; } = 1;
+
+    /// <summary>One picture for all of it.</summary>
+    public static CameraDials Fixed { get; } = new();
+
+    /// <summary>Few cuts, a still camera.</summary>
+    public static CameraDials Calm { get; } = new() { IsFixed = false };
+
+    /// <summary>Many cuts, faces, slow pushes.</summary>
+    public static CameraDials Lively { get; } =
+        new()
+        {
+            IsFixed = false,
+            Pace = 0.8,
+            Nearness = 0.75,
+            Reactions = 0.6,
+        };
+
+    /// <summary>Dials by name: "fixed", "calm" or "lively"; null for another name.</summary>
+    public static CameraDials? Named(string name) =>
+        name switch
+        {
+            "fixed" => Fixed,
+            "calm" => Calm,
+            "lively" => Lively,
+            _ => null,
+        };
+
+    /// <summary>The same with everything within its range.</summary>
+    public CameraDials Clamped() => this with { Pace = Unit(Pace, 0.35), Nearness = Unit(Nearness, 0.5), Reactions = Unit(Reactions, 0.4) };
+
+    private static double Unit(double value, double otherwise) => double.IsFinite(value) ? Math.Clamp(value, 0, 1) : otherwise;
+}

@@ -1,0 +1,118 @@
+// The camera: what it does by itself, and the shot at the playhead.
+import { patch, post } from "../../front/api.js";
+import { liveCutting } from "./live-cutting.js";
+import { mix } from "./mix.js";
+import { player } from "./shared.js";
+
+const dials = {
+  pace: ["Pace", 0, 1, 0.05, "", "Few long shots, or many short ones; from one half on the camera moves, too."],
+  nearness: ["Nearness", 0, 1, 0.05, "", "How often faces fill the picture."],
+  reactions: ["Listeners", 0, 1, 0.05, "", "How much is seen of those who listen."],
+};
+
+const shooting = () => ({
+  framings: [
+    { key: "Wide", says: "Everybody and the place" },
+    { key: "Two", says: "Two who talk" },
+    { key: "Full", says: "From head to foot" },
+    { key: "Medium", says: "Head and chest" },
+    { key: "Close", says: "The face" },
+  ],
+  moves: [
+    { key: "Still", name: "Holds still" },
+    { key: "Push", name: "Comes nearer" },
+    { key: "Pull", name: "Goes away" },
+  ],
+  get cameraStyles() {
+    const now = this.scene.scene.camera;
+    const keys = ["isFixed", "pace", "nearness", "reactions"];
+    return this.scene.scene.cameraStyles.map((s) => ({ ...s, isNow: s.dials.isFixed ? now.isFixed : keys.every((k) => s.dials[k] === now[k]) }));
+  },
+  get cameraDials() {
+    return this.rows(dials, this.scene?.scene.camera, `camera:${this.sceneId}`, "Applies to this scene.");
+  },
+  setStyle({ dials: { isFixed, pace, nearness, reactions } }) {
+    return this.changeScene({ camera: isFixed ? { isFixed } : { isFixed, pace, nearness, reactions } });
+  },
+  holdCamera({ target }) {
+    this.hold(target.dataset.held, Number(target.value));
+  },
+  turnCamera({ target: { dataset, value } }) {
+    const id = this.sceneId;
+    return this.letGo(dataset.held, Number(value), () => patch(`/api/scenes/${id}`, { revision: this.revision, camera: { [dataset.key]: Number(value) } }));
+  },
+  otherShots() {
+    return this.changeScene({ camera: { seed: (this.scene.scene.camera.seed % 9999) + 1 } });
+  },
+  freeCamera() {
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/free-camera`, { revision: this.revision }), "The camera chooses all shots.");
+  },
+  get hasOwnShots() {
+    return this.scene.shots.some((s) => s.clip);
+  },
+  get shots() {
+    const { width, height } = this.scene.production;
+    return (this.scene?.shots ?? []).map((s, i) => ({
+      ...s,
+      isNow: s === this.shot,
+      label: `${i + 1} ${this.nameOf(s)}${s.clip ? " ✎" : ""}`,
+      width: 128,
+      height: Math.round((128 * height) / width),
+      picture: `/api/scenes/${this.sceneId}/frames/${s.frame}?width=256&r=${this.version}`,
+    }));
+  },
+  // The one at the playhead.
+  get shot() {
+    const t = this.time + 0.5 / this.scene.fps;
+    return this.scene?.shots.findLast((s) => s.start <= t) ?? null;
+  },
+  nameOf(shot) {
+    const role = (id) => this.scene.members.find((m) => m.id === id)?.roleName;
+    if (shot.framing === "Wide" || !role(shot.subject)) return shot.framing;
+    return [shot.framing, role(shot.subject), shot.framing === "Two" ? role(shot.other) : null].filter(Boolean).join(", ");
+  },
+  get shotText() {
+    const { shot } = this;
+    return `Shot ${this.scene.shots.indexOf(shot) + 1} of ${this.scene.shots.length}: ${this.nameOf(shot)}, ${(shot.end - shot.start).toFixed(1)} s`;
+  },
+  goToShot(shot) {
+    this.goTo(shot.start + 0.5 / this.scene.fps);
+  },
+  // Whoever it may be of: who is seen, or speaks at that moment.
+  subjectOf(shot) {
+    const at = (shot.start + shot.end) / 2;
+    const line = this.scene.lines.find((l) => l.start !== null && l.start <= at && l.start + l.duration > at);
+    return shot.subject ?? line?.member ?? this.selectedMember;
+  },
+  // A shot of the camera's becomes one by hand when it is changed; one by hand is changed.
+  changeShot(change, shot = this.shot, say = null) {
+    if (shot.clip) return this.edit(() => patch(`/api/clips/${shot.clip}`, { revision: this.revision, ...change }), say);
+    const { start, end, framing, move } = shot;
+    const order = { kind: "Shot", member: this.subjectOf(shot), name: framing, move, start, end, ...change };
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/clips`, { revision: this.revision, ...order }), say);
+  },
+  reframe(name) {
+    return this.changeShot({ name });
+  },
+  shotOf(event) {
+    const wide = this.shot.framing === "Wide" ? { name: "Medium" } : {};
+    return this.changeShot({ member: event.target.value, ...wide });
+  },
+  shotMove(event) {
+    return this.changeShot({ move: event.target.value });
+  },
+  // From the playhead on another shot: nearer, or the place.
+  cutHere() {
+    const { shot } = this;
+    const start = player.position;
+    if (start - shot.start < 0.2 || shot.end - start < 0.2) return this.say("There is a cut here already.");
+    const name = shot.framing === "Wide" ? "Medium" : shot.framing === "Close" ? "Wide" : "Close";
+    return this.changeShot({ name, start }, { ...shot, clip: null });
+  },
+  freeShot() {
+    const { clip } = this.shot;
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/clips/delete`, { revision: this.revision, ids: [clip] }), "The camera chooses here again.");
+  },
+});
+
+export const cameraPanel = () => mix(shooting(), liveCutting());

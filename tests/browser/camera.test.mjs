@@ -1,0 +1,101 @@
+// The camera: shots by themselves, changed in a click, cut live, seen in the film.
+import assert from "node:assert/strict";
+import { after, before, test } from "node:test";
+import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, waitForLines } from "./harness.mjs";
+
+let server, browser;
+before(async () => {
+  server = await startServer();
+  browser = await startBrowser();
+});
+after(async () => {
+  await browser?.close();
+  server?.stop();
+});
+
+const play = `MARO
+The oven is hot, and the bread is asleep. Do not wake it before the clock says so.
+
+BUBB
+I am not asleep. I am thinking about flour, and about water, and about the night.
+`;
+
+const seek = async (page, t) => {
+  await page.evaluate((at) => (window.zamblo.player.position = at), t);
+  await page.waitForTimeout(300);
+};
+const looks = (page) => page.evaluate(() => window.zamblo.painter().shownLook);
+
+test("shots are made by themselves, one is changed in one click, and the camera takes it back", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await page.getByRole("button", { name: "Bring a script" }).click();
+  await page.fill("#words", play);
+  await page.getByRole("button", { name: "Look it through" }).click();
+  await page.getByRole("button", { name: /^Make \d+ lines$/ }).click();
+  await waitForLines(page, 2);
+  await turnTo(page, "Set");
+  let { shots, lines } = await sceneState(page);
+  for (let i = 0; i < 200 && lines.some((l) => !l.words); i++) {
+    await page.waitForTimeout(200);
+    ({ shots, lines } = await sceneState(page));
+  }
+  await page.waitForTimeout(500);
+  assert.ok(shots.length >= 2, JSON.stringify(shots));
+  assert.ok(shots[0].framing === "Wide" && shots.every((s) => s.reason));
+  // Nearer: one click.
+  const at = shots.findIndex((s) => s.framing === "Medium" || s.framing === "Close");
+  await seek(page, shots[at].start + 0.5);
+  const before = await looks(page);
+  const other = shots[at].framing === "Medium" ? "Close" : "Medium";
+  await page.locator(`[data-framing=${other}]`).click();
+  await page.locator(`[data-framing=${other}][aria-pressed=true]`).waitFor();
+  ({ shots } = await sceneState(page));
+  assert.equal(shots[at].framing, other);
+  assert.ok(shots[at].clip);
+  await page.waitForTimeout(500);
+  const now = await looks(page);
+  assert.ok(Math.abs(now[2] - before[2]) > 20, `${before} and ${now}`);
+  // The whole set while something is placed, and back.
+  await page.getByRole("button", { name: "The whole set" }).click();
+  await page.waitForTimeout(300);
+  assert.notDeepEqual(await looks(page), now);
+  await page.getByRole("button", { name: "The whole set" }).click();
+  await page.getByRole("button", { name: "By itself", exact: true }).click();
+  await page.locator(`[data-framing=${other}][aria-pressed=false]`).waitFor();
+  assert.ok((await sceneState(page)).shots.every((s) => !s.clip));
+  check(page);
+  await page.context().close();
+});
+
+test("cut live by keys while it plays", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await page.keyboard.press("n");
+  await page.locator("#words").fill("One two three four five six seven eight nine ten eleven twelve.");
+  await page.keyboard.press("Control+Enter");
+  await waitForLines(page, 1);
+  await turnTo(page, "Set");
+  await page.getByRole("button", { name: "Cut live" }).click();
+  await page.locator("#cutting").waitFor();
+  await page.waitForTimeout(500);
+  await page.keyboard.press("2");
+  await page.waitForTimeout(900);
+  await page.keyboard.press("2");
+  await page.waitForTimeout(900);
+  await page.keyboard.press("1");
+  await page.waitForTimeout(600);
+  await page.keyboard.press("Enter");
+  await page.waitForFunction(() => !window.zamblo.waiting());
+  const own = (await sceneState(page)).shots.filter((s) => s.clip);
+  assert.deepEqual(
+    own.map((s) => s.framing),
+    ["Medium", "Close", "Wide"],
+  );
+  assert.ok(own[1].start - own[0].start > 0.5 && own[1].start - own[0].start < 2.5);
+  await page.keyboard.press("Control+z");
+  await page.waitForFunction(() => !window.zamblo.waiting());
+  assert.ok((await sceneState(page)).shots.every((s) => !s.clip));
+  check(page);
+  await page.context().close();
+});
