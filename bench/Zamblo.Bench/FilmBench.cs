@@ -25,7 +25,7 @@ internal static class FilmBench
         var lines = Enumerable.Range(0, 6).Select(i => new HeardLine(i % 3, audio, spoken.Speech)).ToArray();
         var film = SceneBuilder.Assemble(
             CastLibrary.Shipped(),
-            [("maro", 1), ("bubb", 2), ("tock", 3)],
+            [("maro", 1, ""), ("bubb", 2, ""), ("tock", 3, "")],
             lines,
             new FilmStyle(new FrameRate(25), new FrameSize(1280, 720)),
             "bakery"

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Scenes;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 using Zamblo.Media;
@@ -22,7 +23,11 @@ internal static class FilmCommand
     public static Command Create()
     {
         var library = CastLibrary.Shipped();
-        var play = new Argument<string?>("screenplay") { Description = "Fountain, \"NAME: words\", WebVTT or SubRip file.", Arity = ArgumentArity.ZeroOrOne };
+        var play = new Argument<string?>("screenplay")
+        {
+            Description = "Fountain, \"NAME: words\", WebVTT or SubRip file; or a production (.zamblo).",
+            Arity = ArgumentArity.ZeroOrOne,
+        };
         var character = new Option<string?>("--character") { Description = "Who speaks: a key from \"characters\", or a character's file (.json)." };
         var cast = new Option<string?>("--cast") { Description = "Who plays whom: ROLE=CHARACTER,... ; keys or files, as for --character." };
         var set = new Option<string?>("--set") { Description = "Where it plays: a key from \"sets\"; else as the scene headings say." };
@@ -49,7 +54,7 @@ internal static class FilmCommand
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
         var output = new Option<string[]>("-o", "--output")
         {
-            Description = $"What to write; the ending says what it is: {FilmOutputs.Known}, fountain (png makes a folder). May be given several times.",
+            Description = $"What to write; the ending says what it is: {FilmOutputs.Known}, fountain, zamblo (png makes a folder). May be given several times.",
             Required = true,
         };
         var command = new Command("film", "The whole way in one go: a screenplay, or a character and a voice, to a film.")
@@ -91,26 +96,46 @@ internal static class FilmCommand
                     Camera = CameraDials.Named(result.GetValue(camera)!)!,
                     Lettering = new LetteringDials { HasCaptions = result.GetValue(captions) == "picture", HasNames = result.GetValue(names) },
                 };
-                var scripts = result.GetValue(output)!.Where(IsScript).ToArray();
-                var targets = result.GetValue(output)!.Where(t => !IsScript(t)).ToArray();
+                bool IsGiven(Option option) => result.GetResult(option) is { Implicit: false };
+                string[] all = result.GetValue(output)!;
                 if (result.GetValue(captions) == "file")
-                    targets = [.. targets, Path.ChangeExtension(targets.FirstOrDefault() ?? scripts[0], ".vtt")];
+                    all = [.. all, Path.ChangeExtension(all[0].TrimEnd('/'), ".vtt")];
+                var scripts = all.Where(IsScript).ToArray();
+                var archives = all.Where(ArchiveFilm.Is).ToArray();
+                var targets = all.Where(t => !IsScript(t) && !ArchiveFilm.Is(t)).ToArray();
                 if (targets.FirstOrDefault(t => !FilmOutputs.Knows(t)) is { } strange)
-                    throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}, fountain.");
+                    throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}, fountain, zamblo.");
                 var actors = new Actors();
                 IReadOnlyList<FilmPart> parts;
                 Screenplay? read = null;
+                ArchiveFilm? kept = null;
+                var title = Path.GetFileNameWithoutExtension(result.GetValue(play) ?? result.GetValue(character) ?? "Film");
                 if (result.GetValue(play) is { } path)
                 {
                     if (result.GetValue(character) != null || result.GetValue(voice) != null)
                         throw new UsageException("Give either a screenplay, or --character and --voice.");
-                    read = Screenplay.Read(await File.ReadAllTextAsync(Terminal.ExistingFile(path), cancel));
-                    foreach (var problem in read.Problems)
-                        Console.Error.WriteLine($"{path}: {problem}");
-                    if (read.Lines.Count == 0)
-                        throw new MediaException($"\"{path}\" has no dialogue to film.");
-                    var playing = actors.Of(result.GetValue(cast), read);
-                    parts = await SceneBuilder.FromScreenplayAsync(actors.Library, read, playing, style, Terminal.Progress("Speaking"), cancel);
+                    Terminal.ExistingFile(path);
+                    if (ArchiveFilm.Is(path))
+                    {
+                        if (result.GetValue(cast) != null)
+                            throw new UsageException("A production has its cast: --cast is for screenplays.");
+                        kept = await ArchiveFilm.OpenAsync(path, cancel);
+                        parts = await kept.PartsAsync(Changed, Terminal.Progress("Listening"), cancel);
+                        (read, title) = (await kept.ScriptAsync(), kept.Title);
+                        if (!IsGiven(size) && !IsGiven(format))
+                            frame = new FrameSize(parts[0].Reviewed!.Scene.Document.Width, parts[0].Reviewed!.Scene.Document.Height);
+                    }
+                    else
+                    {
+                        read = Screenplay.Read(await File.ReadAllTextAsync(path, cancel));
+                        foreach (var problem in read.Problems)
+                            Console.Error.WriteLine($"{path}: {problem}");
+                        if (read.Lines.Count == 0)
+                            throw new MediaException($"\"{path}\" has no dialogue to film.");
+                        title = read.Title is { Length: > 0 } called ? called : title;
+                        var playing = actors.Of(result.GetValue(cast), read);
+                        parts = await SceneBuilder.FromScreenplayAsync(actors.Library, read, playing, style, Terminal.Progress("Speaking"), cancel);
+                    }
                 }
                 else
                 {
@@ -129,23 +154,35 @@ internal static class FilmCommand
                         ),
                     ];
                 }
+                await using var open = kept;
                 foreach (var target in scripts)
                 {
                     await using var writer = new StreamWriter(target);
                     (read ?? Heard(parts)).WriteFountain(writer);
                 }
+                foreach (var target in archives)
+                    await ArchiveFilm.WriteAsync(parts, title, read?.Scenes ?? [], target, cancel);
                 var frames = parts.Sum(p => p.Scene.FrameCount);
                 var show = Terminal.Progress("Rendering");
-                await FilmOutputs.WriteAsync(
-                    parts,
-                    frame,
-                    targets,
-                    (targets.FirstOrDefault() ?? scripts[0]).TrimEnd('/') + ".work",
-                    f => show((double)f / frames),
-                    cancel
-                );
-                Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {string.Join(", ", [.. targets, .. scripts])}");
+                await FilmOutputs.WriteAsync(parts, frame, targets, all[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel);
+                Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {string.Join(", ", all)}");
                 return 0;
+
+                // What was kept stays as it was, but for what is asked for.
+                SceneDocument Changed(SceneDocument document) =>
+                    document with
+                    {
+                        Backdrop = style.Backdrop ?? document.Backdrop,
+                        Rate = IsGiven(fps) ? rate : document.Rate,
+                        Width = IsGiven(size) || IsGiven(format) ? style.Size.Width : document.Width,
+                        Height = IsGiven(size) || IsGiven(format) ? style.Size.Height : document.Height,
+                        Camera = IsGiven(camera) ? style.Camera with { Seed = style.Seed } : document.Camera,
+                        Lettering = document.Lettering with
+                        {
+                            HasCaptions = IsGiven(captions) ? style.Lettering.HasCaptions : document.Lettering.HasCaptions,
+                            HasNames = style.Lettering.HasNames || document.Lettering.HasNames,
+                        },
+                    };
             }
         );
         return command;

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Zamblo.Cli;
 using Zamblo.Media;
+using Zamblo.Studio;
 
 var root = new RootCommand("Zamblo: from a voice to a talking character film.")
 {
@@ -12,6 +13,9 @@ var root = new RootCommand("Zamblo: from a voice to a talking character film.")
     ListCommands.CreateSets(),
     ListCommands.CreateScript(),
     FilmCommand.Create(),
+    ReviewCommand.Create(),
+    KeepCommands.CreateBackup(),
+    KeepCommands.CreateRestore(),
 };
 
 using var cancel = new CancellationTokenSource();
@@ -36,7 +40,7 @@ catch (UsageException e)
     Console.Error.WriteLine(e.Message);
     return 2;
 }
-catch (MediaException e)
+catch (Exception e) when (e is MediaException or RequestException)
 {
     Console.Error.WriteLine(e.Message);
     return 1;

@@ -21,6 +21,9 @@ public sealed class Production
     /// <summary>What is written in the picture, as JSON; empty for nothing.</summary>
     public string Lettering { get; set; } = "";
 
+    /// <summary>What the review has found and somebody has called fine, as JSON.</summary>
+    public string Fine { get; set; } = "";
+
     /// <summary>Grows with every edit, undo and redo; an edit names the revision that it was made on.</summary>
     public long Revision { get; set; }
 

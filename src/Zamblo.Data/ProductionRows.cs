@@ -100,6 +100,53 @@ public static partial class ProductionRows
         var rows = await LoadAsync(db, production, isTracked: false);
         if (rows.Count == 0)
             throw new NotFoundException("such production");
+        return Renew(db, rows);
+    }
+
+    /// <summary>Rows of a production that came from elsewhere: what refers to nothing is let go, every row gets a new id, and all are added.</summary>
+    /// <param name="db">Gets the new rows; they are not saved yet.</param>
+    /// <param name="rows">In any order; assets that they name must be known.</param>
+    /// <param name="isAsset">Whether an asset is there.</param>
+    /// <returns>The new production; null where there is not exactly one.</returns>
+    public static Production? Take(ZambloContext db, IReadOnlyList<object> rows, Func<string, bool> isAsset)
+    {
+        var order = Types(db.Model).Select((t, i) => (t.ClrType, i)).ToDictionary(x => x.ClrType, x => x.i);
+        var there = new Dictionary<Type, HashSet<Guid>>();
+        var kept = new List<object>();
+        foreach (var row in rows.OrderBy(r => order[r.GetType()]))
+        {
+            var type = db.Model.FindEntityType(row.GetType())!;
+            var known = there.TryGetValue(row.GetType(), out var ids) ? ids : there[row.GetType()] = [];
+            if (type.GetForeignKeys().All(k => Holds(k, row, there, isAsset)) && known.Add(IdOf(type, row)))
+                kept.Add(row);
+        }
+        if (kept.OfType<Production>().Count() != 1)
+            return null;
+        // What names a row without a key of the database may name one that was let go.
+        foreach (var row in kept)
+        foreach (var (property, target) in References(db.Model.FindEntityType(row.GetType())!))
+            if (property.IsNullable && property.PropertyInfo!.GetValue(row) is Guid id && !there.Any(t => t.Key.Name == target && t.Value.Contains(id)))
+                property.PropertyInfo.SetValue(row, null);
+        return Renew(db, kept);
+    }
+
+    private static bool Holds(IForeignKey key, object row, Dictionary<Type, HashSet<Guid>> there, Func<string, bool> isAsset)
+    {
+        var property = key.Properties[0];
+        var isThere = property.PropertyInfo!.GetValue(row) switch
+        {
+            null => true,
+            Guid id => there.TryGetValue(key.PrincipalEntityType.ClrType, out var ids) && ids.Contains(id),
+            string hash => isAsset(hash),
+            _ => false,
+        };
+        if (!isThere && property.IsNullable)
+            property.PropertyInfo.SetValue(row, null);
+        return isThere || property.IsNullable;
+    }
+
+    private static Production Renew(ZambloContext db, IReadOnlyList<object> rows)
+    {
         var ids = rows.ToDictionary(r => (r.GetType().Name, IdOf(db.Model.FindEntityType(r.GetType())!, r)), _ => Guid.NewGuid());
         var inTexts = ids.ToDictionary(i => i.Key.Item2, i => i.Value);
         foreach (var kind in rows.GroupBy(r => r.GetType()))
@@ -125,7 +172,7 @@ public static partial class ProductionRows
             }
         }
         db.AddRange(rows);
-        return (Production)rows[0];
+        return rows.OfType<Production>().Single();
     }
 
     [GeneratedRegex("[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}", RegexOptions.None, matchTimeoutMilliseconds: 5000)]

@@ -1,17 +1,19 @@
 using System.Text;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Performance;
 
 namespace Zamblo.Media;
 
 /// <summary>
 /// What a film can be written as; the ending of the name says what: MP4, WebM (VP9 and Opus), MOV (ProRes 422, for editors), GIF, animated WebP, a folder
-/// of PNGs, the sound alone (WAV, FLAC, MP3), captions (WebVTT, SubRip), the motion as numbers (CSV, JSON).
+/// of PNGs, the sound alone (WAV, FLAC, MP3), captions (WebVTT, SubRip), the motion as numbers (CSV, JSON) or as morph
+/// targets (binary glTF), a timeline for an editor (OpenTimelineIO).
 /// </summary>
 public static class FilmOutputs
 {
     private static readonly string[] Sounds = [".wav", ".flac", ".mp3"],
-        Texts = [".vtt", ".srt", ".csv", ".json"],
+        Texts = [".vtt", ".srt", ".csv", ".json", ".otio", ".glb"],
         Pictures = [".mp4", ".webm", ".mov", ".gif", ".webp", ".png"];
 
     // A GIF or a WebP is looked at on a page: wider, and with more frames, it is larger than the film.
@@ -43,10 +45,12 @@ public static class FilmOutputs
         CancellationToken cancel
     )
     {
+        // Programs in their sandbox see no folder of ours, so names are whole.
+        workFolder = Path.GetFullPath(workFolder);
         if (targets.FirstOrDefault(t => !Knows(t)) is { } strange)
             throw new MediaException($"\"{strange}\" has no ending that says what it is: {Known}.");
         foreach (var target in targets.Where(t => Texts.Contains(EndingOf(t))))
-            WriteText(parts, target);
+            WriteText(parts, target, targets.FirstOrDefault(t => EndingOf(t) is ".mp4" or ".mov" or ".webm"));
         var sounds = targets.Where(t => Sounds.Contains(EndingOf(t))).ToArray();
         if (sounds.Length > 0)
             await WriteSoundsAsync(parts, sounds, workFolder, cancel);
@@ -70,8 +74,24 @@ public static class FilmOutputs
         }
     }
 
-    private static void WriteText(IReadOnlyList<FilmPart> parts, string target)
+    private static void WriteText(IReadOnlyList<FilmPart> parts, string target, string? film)
     {
+        switch (EndingOf(target))
+        {
+            case ".otio":
+                using (var timeline = File.Create(target))
+                    Timeline.Write(
+                        timeline,
+                        Path.GetFileNameWithoutExtension(target),
+                        [.. parts.Select(p => new TimelineScene(p.Scene, p.Names, p.Lines))],
+                        film == null ? null : Path.GetRelativePath(Path.GetDirectoryName(Path.GetFullPath(target))!, film).Replace('\\', '/')
+                    );
+                return;
+            case ".glb":
+                using (var model = File.Create(target))
+                    Gltf.WriteBinary(model, ActingOf(parts), parts[0].Scene.Rate);
+                return;
+        }
         if (EndingOf(target) is ".csv" or ".json")
         {
             var scenes = parts.Select(p => (p.Scene, p.Names)).ToArray();
@@ -98,6 +118,25 @@ public static class FilmOutputs
         else
             Captions.WriteSrt(writer, captions);
     }
+
+    // The poses of each member over all scenes; who is not in one stands still there.
+    private static IReadOnlyList<(string Name, IReadOnlyList<Pose> Poses)> ActingOf(IReadOnlyList<FilmPart> parts) =>
+        [
+            .. parts
+                .SelectMany(p => p.Names)
+                .Distinct()
+                .Select(name =>
+                    (
+                        name,
+                        (IReadOnlyList<Pose>)
+                            [
+                                .. parts.SelectMany(p =>
+                                    p.Names.ToList().IndexOf(name) is var i and >= 0 ? p.Scene.PosesOf(i) : Enumerable.Repeat(Pose.Neutral, p.Scene.FrameCount)
+                                ),
+                            ]
+                    )
+                ),
+        ];
 
     private static async Task WriteSoundsAsync(IReadOnlyList<FilmPart> parts, string[] targets, string workFolder, CancellationToken cancel)
     {
@@ -145,7 +184,24 @@ public static class FilmOutputs
                 return RunAsync(
                     film,
                     target,
-                    ["-c:v", "libvpx-vp9", "-crf", "24", "-b:v", "0", "-row-mt", "1", "-deadline", "good", "-cpu-used", "4", "-c:a", "libopus", "-b:a", "128k"],
+                    [
+                        "-c:v",
+                        "libvpx-vp9",
+                        "-crf",
+                        "24",
+                        "-b:v",
+                        "0",
+                        "-row-mt",
+                        "1",
+                        "-deadline",
+                        "realtime",
+                        "-cpu-used",
+                        "6",
+                        "-c:a",
+                        "libopus",
+                        "-b:a",
+                        "128k",
+                    ],
                     cancel
                 );
             case ".mov":

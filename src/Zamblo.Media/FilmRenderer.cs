@@ -5,6 +5,7 @@ using System.Text;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Review;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -37,6 +38,15 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 {
     /// <summary>What is said, as captions, in seconds of the scene.</summary>
     public IReadOnlyList<Captions.Caption> Captions { get; init; } = [];
+
+    /// <summary>What there is to be looked through before it is shown; null where nobody asks.</summary>
+    public ReviewedScene? Reviewed { get; init; }
+
+    /// <summary>Lines as they are written, with directions, in the order of the script.</summary>
+    public IReadOnlyList<string> Texts { get; init; } = [];
+
+    /// <summary>What is said, line by line.</summary>
+    public IReadOnlyList<TimelineLine> Lines { get; init; } = [];
 
     /// <summary>What the members are called, in the order of the stage's cast.</summary>
     public IReadOnlyList<string> Names { get; init; } = [];

@@ -4,6 +4,7 @@ using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Review;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
@@ -52,7 +53,10 @@ public sealed record FilmStyle(FrameRate Rate, FrameSize Size)
 /// <summary>From a voice or a screenplay straight to a scene, without a production: for the command line.</summary>
 public static class SceneBuilder
 {
-    /// <summary>Colours of members, in their order: dark enough to be read on paper, apart from each other also for those who see few colours.</summary>
+    /// <summary>
+    /// Colours of members, in their order: dark enough on paper (4.5:1) and apart for colour-blind eyes, after Okabe and Ito, "Color Universal Design",
+    /// 2008, darkened.
+    /// </summary>
     public static IReadOnlyList<string> Inks { get; } = ["#0B6A8A", "#A34A00", "#00694E", "#8A3E72", "#6B5B00", "#3D3D8F"];
 
     // Stillness before a recording, in seconds.
@@ -73,7 +77,7 @@ public static class SceneBuilder
         var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
         return Assemble(
             library,
-            [(character, style.Seed)],
+            [(character, style.Seed, "")],
             [new HeardLine(0, audio, speech) { Start = LeadIn, Text = script ?? speech.Draft }],
             style,
             style.Backdrop ?? library.BackdropKeys[0]
@@ -128,7 +132,7 @@ public static class SceneBuilder
                 .Select(scene =>
                     Assemble(
                         library,
-                        [.. cast.Select((c, i) => (c.Character, i + style.Seed))],
+                        [.. cast.Select((c, i) => (c.Character, i + style.Seed, c.Voice))],
                         [.. scene.Select(i => spoken[i])],
                         style,
                         style.Backdrop ?? SetOf(play, scene.Key)
@@ -145,7 +149,7 @@ public static class SceneBuilder
     /// <summary>Writes the document of a scene and puts it on the stage; lines follow each other.</summary>
     public static FilmPart Assemble(
         CastLibrary library,
-        IReadOnlyList<(string Character, int Seed)> cast,
+        IReadOnlyList<(string Character, int Seed, string Voice)> cast,
         IReadOnlyList<HeardLine> lines,
         FilmStyle style,
         string backdrop
@@ -159,7 +163,7 @@ public static class SceneBuilder
                         new MemberId(Number(i)),
                         lines.FirstOrDefault(l => l.Member == i)?.Role ?? library.Character(c.Character).Rig.Name,
                         c.Character,
-                        "",
+                        c.Voice,
                         Inks[i % Inks.Count],
                         new MouthDials(),
                         new PerformanceDials { Seed = c.Seed }
@@ -222,7 +226,10 @@ public static class SceneBuilder
             _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate))
         )
         {
+            Reviewed = new ReviewedScene(scene, line => lines[document.Lines.ToList().FindIndex(l => l.Id == line.Id)].Audio),
             Names = [.. members.Select((m, i) => lines.FirstOrDefault(l => l.Member == i)?.Role ?? m.Character)],
+            Texts = [.. lines.Select(l => l.Text)],
+            Lines = [.. lines.Zip(placed, (l, p) => new TimelineLine(l.Member, p.Start, p.End, Directions.Spoken(l.Text).Trim())).OrderBy(l => l.Start)],
             Captions =
             [
                 .. lines

@@ -8,8 +8,8 @@ using Zamblo.Core.Lettering;
 namespace Zamblo.Media;
 
 /// <summary>
-/// Words as outlines: shaped by HarfBuzz, drawn from Figtree (which ships) and, for scripts that it lacks, from the fonts of the machine (Noto). Letters that no
-/// font has are left out. One instance serves all; safe from several threads.
+/// Words as outlines: shaped by HarfBuzz, drawn from Figtree (which ships) and, for scripts that it lacks, from the fonts of the machine (Noto). Letters
+/// that no font has are left out. One instance serves all; safe from several threads.
 /// </summary>
 public sealed class Typesetter : ITypesetter
 {

@@ -39,6 +39,10 @@ public static class StudioServices
             .AddSingleton<TakeDesk>()
             .AddSingleton<FilmDesk>()
             .AddSingleton<ProductionList>()
+            .AddSingleton<ProductionArchive>()
+            .AddSingleton<FilmProduction>()
+            .AddSingleton<OneTake>()
+            .AddSingleton<ReviewDesk>()
             .AddSingleton<MotionLibrary>()
             .AddSingleton<SceneViews>();
         services.AddSingleton<Func<IEnumerable<IJobHandler>>>(p => p.GetServices<IJobHandler>);

@@ -146,7 +146,7 @@ public class CameraTests
         var heads = new[]
         {
             new HeadBox(500, 700, 130, 790) { Chin = 414, Eyes = 300 },
-            new HeadBox(900, 1000, 300, 650) { Chin = 420, Eyes = 360 },
+            new HeadBox(1100, 1200, 300, 650) { Chin = 420, Eyes = 360 },
         };
         var close = Framings.ViewOf(new Shot(0, Framing.Close, 0, ""), heads, 1280, 720);
         var medium = Framings.ViewOf(new Shot(0, Framing.Medium, 0, ""), heads, 1280, 720);

@@ -118,7 +118,9 @@ public sealed class PictureText
     /// <summary>What stays the same about it, back to front.</summary>
     public IReadOnlyList<DrawShape> Shapes => _shapes;
 
-    /// <summary>The em of captions for a picture so wide: 42 characters a row where there is room for them (common practice), large enough to be read where not.</summary>
+    /// <summary>
+    /// The em of captions for a picture so wide: 42 characters a row where there is room for them (common practice), large enough to be read where not.
+    /// </summary>
     public static float SizeFor(float width) => Math.Clamp(width * 0.029f, 27, 37);
 
     /// <summary>So many characters of a caption fit into two rows of such a picture, at most 84 (two rows of 42: common practice).</summary>

@@ -55,6 +55,9 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IS
     /// <summary>The recipe of one of one's own; null where there is none.</summary>
     public WardrobeRecipe? Find(string key) => key.StartsWith(Own, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row) ? RecipeOf(row) : null;
 
+    /// <summary>What one of one's own is: "person", "creature", "thing" or "machine".</summary>
+    public string KindOf(string key) => Rows().TryGetValue(key, out var row) ? row.Kind : Kinds[0];
+
     /// <summary>All that can be cast: one's own first, the newest at the front.</summary>
     public IReadOnlyList<CharacterCard> Cards() =>
         [

@@ -129,6 +129,39 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     // Worked out once for each.
     private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<SceneLine, string> LineKeys = [];
 
+    /// <summary>The file of an analysis that was made, or null: to be taken along to another machine.</summary>
+    /// <param name="key">As <see cref="KeyOf(SceneLine)"/> gives it.</param>
+    public string? FileOf(string key) => File.Exists(SpeechPath(key)) ? SpeechPath(key) : null;
+
+    /// <summary>Takes in an analysis that was made elsewhere; one that cannot be read, or is none, is left out.</summary>
+    /// <param name="key">Under which.</param>
+    /// <param name="json">As it was kept there.</param>
+    public async Task TakeAsync(string key, byte[] json)
+    {
+        if (!AssetStore.IsHash(key) || File.Exists(SpeechPath(key)))
+            return;
+        try
+        {
+            var speech = JsonSerializer.Deserialize<SpeechAnalysis>(json);
+            if (speech?.Phones == null || speech.Words == null || speech.LevelsDb == null || !double.IsFinite(speech.Duration))
+                return;
+            var at = 0.0;
+            foreach (var p in speech.Phones)
+            {
+                if (p.Phone == null || !(p.Start >= at - 1e-6 && p.End > p.Start && p.End <= speech.Duration + 1e-3))
+                    return;
+                at = p.End;
+            }
+            if (speech.Words.Any(w => w.Text == null || !(w.End > w.Start)))
+                return;
+        }
+        catch (JsonException)
+        {
+            return;
+        }
+        await WriteAsync(SpeechPath(key), stream => stream.WriteAsync(json).AsTask());
+    }
+
     /// <summary>Whether a sound with what is known about it has been listened to.</summary>
     public bool IsThere(string key) => _speech.TryGetValue(key, out _) || File.Exists(SpeechPath(key));
 

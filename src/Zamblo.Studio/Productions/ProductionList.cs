@@ -20,8 +20,6 @@ public sealed record ShelfPage(int Total, IReadOnlyList<ProductionCard> Cards);
 /// <summary>Productions on the shelf, and how they come into being.</summary>
 public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, CastLibrary library, HearingDesk hearings)
 {
-    // Dark enough on paper (4.5:1) and apart for colour-blind eyes, after Okabe and Ito, "Color Universal Design", 2008, darkened.
-
     private const int MostAtOnce = 500;
 
     /// <summary>Those that are not in the bin, the newest first.</summary>
@@ -96,7 +94,7 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
             ?? throw new NotFoundException("such production");
     }
 
-    private static async Task<string> FreeTitleAsync(ZambloContext db, string wish)
+    internal static async Task<string> FreeTitleAsync(ZambloContext db, string wish)
     {
         var taken = await db.Productions.Where(p => p.DeletedAt == null && p.Title.StartsWith(wish)).Select(p => p.Title).ToListAsync();
         var title = wish;

@@ -98,7 +98,7 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
     public double Speed { get; init; } = 1;
 }
 
-public sealed record TakePart(Guid Id, string Kind, string Name, string? Guide);
+public sealed record TakePart(Guid Id, string Kind, string Name, string? Guide, string Hash);
 
 public sealed record TouchPart(Guid Id, string Title, bool On, bool IsLost, double Start, double End);
 
@@ -267,7 +267,7 @@ public sealed class SceneViews(
                     line.IsMute,
                     [.. (placed?.Line.Also ?? []).Select(m => m.Value)],
                     line.Pause,
-                    take == null ? null : new TakePart(take.Id, Low(take.Kind), take.Name, take.GuideHash == null ? null : take.GuideName),
+                    take == null ? null : new TakePart(take.Id, Low(take.Kind), take.Name, take.GuideHash == null ? null : take.GuideName, take.AssetHash),
                     placed != null && spoken == null && hearing?.State != HearingState.Failed,
                     hearing?.State == HearingState.Failed ? hearing.Error : null,
                     [.. touches[line.Id].Select(x => TouchOf(x, spoken))],

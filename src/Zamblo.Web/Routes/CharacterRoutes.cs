@@ -52,6 +52,7 @@ internal static class CharacterRoutes
                 return Keep(http, Results.Bytes(rasteriser.ToPng(), "image/png"));
             }
         );
+        api.MapGet("/sets", (CastLibrary library) => library.BackdropKeys.Select(k => new SetCard(k, CastLibrary.BackdropName(k))));
         var group = api.MapGroup("/characters/{key}");
         group.MapGet(
             "/recipe",

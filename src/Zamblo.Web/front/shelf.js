@@ -87,6 +87,21 @@ Alpine.data("shelf", () => ({
       location.href = `/production/${id}`;
     });
   },
+  isOpening: false,
+  openFile(event) {
+    const [file] = event.target.files;
+    if (!file) return;
+    event.target.value = "";
+    return this.attempt(async () => {
+      this.isOpening = true;
+      try {
+        const { id } = await post("/api/archives", file);
+        location.href = `/production/${id}`;
+      } finally {
+        this.isOpening = false;
+      }
+    });
+  },
   startRename(card) {
     this.renaming = card.id;
     this.title = card.title;

@@ -3,6 +3,9 @@ const size = (bytes) => (bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Mat
 const time = (s) => `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, "0")}`;
 
 export const filmsPanel = () => ({
+  openReview() {
+    this.$dispatch("open-review");
+  },
   get films() {
     const now = this.scene?.production.revision ?? 0;
     return this.jobs

@@ -35,6 +35,7 @@ import { picking } from "./picking.js";
 import { picturePanel } from "./picture.js";
 import { placesPanel } from "./places.js";
 import { playing } from "./playing.js";
+import { reviewPanel } from "./review.js";
 import { scenePanel } from "./scene.js";
 import { scorePanel } from "./score.js";
 import { script } from "./script.js";
@@ -125,6 +126,7 @@ const panels = {
   alternatesPanel,
   voicesPanel,
   placesPanel,
+  reviewPanel,
   helpPanel,
 };
 for (const [name, panel] of Object.entries(panels)) Alpine.data(name, panel);

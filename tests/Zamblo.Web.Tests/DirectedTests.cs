@@ -1,0 +1,233 @@
+using System.IO.Compression;
+using System.Net;
+using System.Text.Json;
+
+namespace Zamblo.Web.Tests;
+
+/// <summary>Camera, lettering, review, productions as files, and one take, through the server.</summary>
+public sealed class DirectedTests(Host host) : SceneTests(host)
+{
+    private static JsonElement[] Shots(JsonElement state) => [.. state.GetProperty("shots").EnumerateArray()];
+
+    private static string Text(JsonElement e, string name) => e.GetProperty(name).GetString()!;
+
+    [Fact]
+    public async Task The_camera_cuts_by_itself_and_by_hand_and_undo_takes_it_back()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "One two three four five six seven eight nine ten eleven twelve thirteen.");
+        var state = await StateAsync();
+        var chosen = Shots(state);
+        Assert.True(chosen.Length >= 2, state.GetProperty("shots").ToString() + state.GetProperty("duration"));
+        Assert.All(chosen, s => Assert.NotEmpty(Text(s, "reason")));
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                revision = Revision(state),
+                member = Member,
+                kind = "Shot",
+                name = "Close",
+                start = 0.0,
+                end = 1.2,
+            }
+        );
+        state = await StateAsync();
+        Assert.Equal("Close", Text(Shots(state)[0], "framing"));
+        var clip = Text(Shots(state)[0], "clip");
+        await Server.PatchAsync(
+            $"/api/clips/{clip}",
+            new
+            {
+                revision = Revision(state),
+                name = "Medium",
+                move = "Push",
+            }
+        );
+        Assert.Equal(("Medium", "Push"), (Text(Shots(await StateAsync())[0], "framing"), Text(Shots(await StateAsync())[0], "move")));
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                member = Member,
+                kind = "Shot",
+                name = "7",
+                start = 0.0,
+            },
+            expect: 400
+        );
+        await Server.PatchAsync($"/api/scenes/{Scene}", new { revision = Revision(await StateAsync()), camera = new { isFixed = true } });
+        Assert.Equal("Medium", Text(Shots(await StateAsync())[0], "framing"));
+        await Server.PostAsync($"/api/scenes/{Scene}/free-camera", new { revision = Revision(await StateAsync()) });
+        Assert.Equal("Wide", Text(Assert.Single(Shots(await StateAsync())), "framing"));
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
+        Assert.Equal("Medium", Text(Shots(await StateAsync())[0], "framing"));
+        // What a frame shows travels with it.
+        var frames = await Server.GetAsync($"/api/scenes/{Scene}/frames?from=0&count=3");
+        Assert.Equal(3, frames.GetProperty("looks").GetArrayLength());
+        Assert.True(frames.GetProperty("looks")[0][2].GetDouble() < 1280);
+    }
+
+    [Fact]
+    public async Task Words_in_the_picture_are_switched_and_bounded()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        var before = await StateAsync();
+        await Server.PatchAsync(
+            $"/api/productions/{Production}",
+            new { revision = Revision(before), lettering = new { hasCaptions = true, title = " Night " } }
+        );
+        var after = await StateAsync();
+        Assert.NotEqual(Text(before, "shapesKey"), Text(after, "shapesKey"));
+        var lettering = after.GetProperty("production").GetProperty("lettering");
+        Assert.True(lettering.GetProperty("hasCaptions").GetBoolean());
+        Assert.False(lettering.GetProperty("hasNames").GetBoolean());
+        Assert.Equal("Night", Text(lettering, "title"));
+        Assert.Contains(
+            "title",
+            await Server.ErrorAsync($"/api/productions/{Production}", new { lettering = new { title = new string('x', 500) } }, patch: true)
+        );
+    }
+
+    [Fact]
+    public async Task The_review_finds_mends_and_forgets()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        await Server.SpeakAsync(Production, Scene, Member, "The bread is asleep.");
+        var state = await StateAsync();
+        await Server.PatchAsync($"/api/lines/{Id(Line(state, 1))}", new { revision = Revision(state), at = 12.0 });
+        async Task<JsonElement?> DeadAirAsync() =>
+            (await Server.GetAsync($"/api/productions/{Production}/review"))
+                .EnumerateArray()
+                .Cast<JsonElement?>()
+                .FirstOrDefault(f => Text(f!.Value, "kind") == "DeadAir");
+        var flag = (await DeadAirAsync())!.Value;
+        Assert.Contains("s without a word", Text(flag, "measure"));
+        await Server.PostAsync($"/api/productions/{Production}/fine", new { key = Text(flag, "key"), isFine = true });
+        Assert.True((await DeadAirAsync())!.Value.GetProperty("isFine").GetBoolean());
+        Assert.Contains("called fine", await Server.Client.GetStringAsync($"/production/{Production}/review"));
+        await Server.PostAsync($"/api/scenes/{Scene}/fix", new { key = Text(flag, "key") });
+        Assert.Null(await DeadAirAsync());
+        await Server.PostAsync($"/api/scenes/{Scene}/fix", new { key = Text(flag, "key") }, expect: 400);
+    }
+
+    [Fact]
+    public async Task A_production_goes_out_as_a_file_and_comes_back_equal()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, Bubb.");
+        var state = await StateAsync();
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                revision = Revision(state),
+                member = Member,
+                kind = "Mood",
+                name = "Joy",
+                start = 0.5,
+                end = 1.4,
+            }
+        );
+        state = await StateAsync();
+        var file = await Server.Client.GetByteArrayAsync($"/api/productions/{Production}/archive");
+        var id = Text(await Server.PostAsync("/api/archives", file), "id");
+        var other = await Server.GetAsync("/api/scenes/" + await Server.FirstSceneAsync(id));
+        Assert.NotEqual(Id(state), Id(other));
+        foreach (var name in new[] { "frames", "duration", "sound", "shapesKey" })
+            Assert.Equal(state.GetProperty(name).ToString(), other.GetProperty(name).ToString());
+        Assert.Equal(Text(Line(state), "text"), Text(Line(other), "text"));
+        Assert.Equal(Line(state).GetProperty("cues").ToString(), Line(other).GetProperty("cues").ToString());
+        Assert.Equal(state.GetProperty("clips")[0].GetProperty("start").GetDouble(), other.GetProperty("clips")[0].GetProperty("start").GetDouble());
+        // The same frames, to the last number.
+        var there = await Server.GetAsync($"/api/scenes/{Id(other)}/frames?from=10&count=5");
+        Assert.Equal((await Server.GetAsync($"/api/scenes/{Scene}/frames?from=10&count=5")).ToString(), there.ToString());
+    }
+
+    [Fact]
+    public async Task Files_that_are_no_production_or_were_tampered_with_are_refused()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        var file = await Server.Client.GetByteArrayAsync($"/api/productions/{Production}/archive");
+        Task RefusedAsync(byte[] bytes) => Server.PostAsync("/api/archives", bytes, expect: 400);
+        await RefusedAsync([]);
+        await RefusedAsync([1, 2, 3, 4]);
+        await RefusedAsync(file[..(file.Length / 2)]);
+        byte[] With(Action<ZipArchive> change)
+        {
+            using var stream = new MemoryStream();
+            stream.Write(file);
+            using (var zip = new ZipArchive(stream, ZipArchiveMode.Update, leaveOpen: true))
+                change(zip);
+            return stream.ToArray();
+        }
+        void Write(ZipArchive zip, string name, string text)
+        {
+            zip.GetEntry(name)?.Delete();
+            using var writer = new StreamWriter(zip.CreateEntry(name).Open());
+            writer.Write(text);
+        }
+        await RefusedAsync(With(z => Write(z, "production.json", "{}")));
+        await RefusedAsync(With(z => Write(z, "production.json", "{\"format\":99,\"rows\":{}}")));
+        // A sound that is another one than its name says.
+        await RefusedAsync(With(z => Write(z, z.Entries.First(e => e.FullName.StartsWith("media/", StringComparison.Ordinal)).FullName, "noise")));
+        // Rows of another version: kinds that nobody knows are left out, columns that are missing have their usual value.
+        var newer = With(z =>
+        {
+            string text;
+            using (var reader = new StreamReader(z.GetEntry("production.json")!.Open()))
+                text = reader.ReadToEnd();
+            Write(z, "production.json", text.Replace("\"Scene\":[", "\"Hologram\":[{\"Id\":1}],\"Scene\":[").Replace("\"Camera\":", "\"Lens\":"));
+        });
+        await Server.PostAsync("/api/archives", newer, expect: 201);
+    }
+
+    [Fact]
+    public async Task One_take_is_a_production_with_its_line_under_way()
+    {
+        var start = await Server.PostAsync(
+            "/api/one-take",
+            new
+            {
+                character = "bubb",
+                backdrop = "street",
+                size = "720x1280",
+                text = "I am hungry, and it is only three in the morning, which is very early for a jar.",
+                hasCaptions = true,
+            }
+        );
+        var (production, scene) = (Text(start, "production"), Text(start, "scene"));
+        JsonElement state = default;
+        for (var i = 0; i < 200; i++)
+        {
+            state = await Server.GetAsync("/api/scenes/" + scene);
+            if (state.GetProperty("lines").GetArrayLength() > 0 && Line(state).TryGetProperty("words", out var words) && words.ValueKind == JsonValueKind.Array)
+                break;
+            await Task.Delay(100);
+        }
+        Assert.Equal("I am hungry, and it is only three in the…", Text(state.GetProperty("production"), "title"));
+        Assert.Equal((720, "street"), (state.GetProperty("production").GetProperty("width").GetInt32(), Text(state.GetProperty("scene"), "backdrop")));
+        Assert.Equal("bubb", Text(Assert.Single(state.GetProperty("members").EnumerateArray()), "character"));
+        Assert.True(state.GetProperty("production").GetProperty("lettering").GetProperty("hasCaptions").GetBoolean());
+        foreach (
+            var bad in new object[]
+            {
+                new { text = " " },
+                new { text = "Hi.", character = "nobody" },
+                new { text = "Hi.", backdrop = "moonbase" },
+                new { text = "Hi.", size = "1x1" },
+                new { text = new string('a', 5000) },
+                new { hash = "../../etc" },
+            }
+        )
+        {
+            await Server.PostAsync("/api/one-take", bad, expect: 400);
+        }
+        Assert.Equal(HttpStatusCode.OK, (await Server.Client.GetAsync("/api/one-take/picture?character=bubb&set=street&size=720x1280")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync("/api/one-take/picture?character=../x&set=street")).StatusCode);
+        var job = Text(await Server.PostAsync($"/api/scenes/{scene}/renders", new { }), "job");
+        Assert.Equal("done", Text(await Server.WaitAsync(production, job), "state"));
+        var page = await Server.Client.GetStringAsync($"/api/jobs/{job}/page");
+        // One file: nothing is fetched from anywhere.
+        Assert.Contains("src=\"data:video/mp4;base64,", page);
+        Assert.DoesNotContain("http", page[..600]);
+    }
+}
