@@ -30,8 +30,10 @@ internal static class FilmCommand
         };
         var character = new Option<string?>("--character") { Description = "Who speaks: a key from \"characters\", or a character's file (.json)." };
         var cast = new Option<string?>("--cast") { Description = "Who plays whom: ROLE=CHARACTER,... ; keys or files, as for --character." };
-        var set = new Option<string?>("--set") { Description = "Where it plays: a key from \"sets\"; else as the scene headings say." };
-        set.AcceptOnlyFromAmong([.. library.BackdropKeys]);
+        var set = new Option<string?>("--set")
+        {
+            Description = "Where it plays: a key from \"sets\", or a picture (JPEG, PNG, WebP); else as the scene headings say.",
+        };
         var voice = new Option<string?>("--voice") { Description = "Sound file of the voice." };
         var script = new Option<string?>("--script") { Description = "Text file of what the voice says." };
         var size = new Option<string?>("--size") { Description = "Picture size; 1280x720 where neither it nor --format is given." };
@@ -91,7 +93,7 @@ internal static class FilmCommand
                 var rate = Terminal.Rate(result.GetValue(fps)!);
                 var style = new FilmStyle(rate, frame)
                 {
-                    Backdrop = result.GetValue(set),
+                    Backdrop = SetOf(result.GetValue(set), library),
                     Seed = result.GetValue(seed),
                     Camera = CameraDials.Named(result.GetValue(camera)!)!,
                     Lettering = new LetteringDials { HasCaptions = result.GetValue(captions) == "picture", HasNames = result.GetValue(names) },
@@ -186,6 +188,21 @@ internal static class FilmCommand
             }
         );
         return command;
+    }
+
+    // A key, or a picture that is made one.
+    private static string? SetOf(string? named, CastLibrary library)
+    {
+        if (named == null || library.BackdropKeys.Contains(named))
+            return named;
+        if (!File.Exists(named))
+            throw new UsageException($"There is no set \"{named}\", nor a picture of that name: \"sets\" lists the sets.");
+        if (new FileInfo(named).Length > PictureFiles.Largest)
+            throw new MediaException($"\"{named}\" is larger than a picture can be.");
+        var picture = PictureFiles.Take(File.ReadAllBytes(named), named);
+        var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(picture.Bytes));
+        PictureShelf.Hold(hash, picture.Bytes);
+        return new PictureSet(hash, picture.Width, picture.Height, picture.Edge).Key;
     }
 
     private static bool IsScript(string target) => target.EndsWith(".fountain", StringComparison.OrdinalIgnoreCase);

@@ -45,8 +45,14 @@ public sealed class Scene
     public string Title { get; set; } = "";
     public string Backdrop { get; set; } = "bakery";
 
+    /// <summary>The picture that the backdrop is made of; null for one that comes with the program.</summary>
+    public string? BackdropHash { get; set; }
+
     /// <summary>What the camera does by itself, as JSON; empty for one picture of everybody.</summary>
     public string Camera { get; set; } = "";
+
+    /// <summary>Light and air, as JSON; empty as the set is drawn.</summary>
+    public string Light { get; set; } = "";
 
     /// <summary>Stillness before the first line, in seconds.</summary>
     public double LeadIn { get; set; } = 0.5;

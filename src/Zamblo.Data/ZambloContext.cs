@@ -34,6 +34,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
             where TChild : class
             where TParent : class => model.Entity<TChild>().HasOne<TParent>().WithMany().HasForeignKey(key).OnDelete(DeleteBehavior.Restrict);
         Belongs<Scene, Production>(s => s.ProductionId);
+        Belongs<Scene, Asset>(s => s.BackdropHash);
         Belongs<CastMember, Production>(m => m.ProductionId);
         Belongs<Respelling, Production>(r => r.ProductionId);
         Belongs<Line, Scene>(l => l.SceneId);

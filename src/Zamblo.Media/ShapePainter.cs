@@ -33,6 +33,7 @@ internal sealed class ShapePainter : IDisposable
 
     // Shapes that every frame brings anew: the last outline of each.
     private readonly Dictionary<DrawShape, (string Text, SKPath? Path, SKPath? Stroke)> _moving = new(ReferenceEqualityComparer.Instance);
+    private static readonly SKSamplingOptions Smooth = new(SKFilterMode.Linear, SKMipmapMode.Linear);
     private readonly SKPaint _fill = new() { IsAntialias = true, Style = SKPaintStyle.Fill };
     private readonly SKPaint _stroke = new()
     {
@@ -106,6 +107,8 @@ internal sealed class ShapePainter : IDisposable
         if (shape.Clip < 0 || clipped)
         {
             canvas.SetMatrix(Matrix(item.Transform).PostConcat(_view));
+            if (shape.Picture != null && PictureShelf.Find(shape.Picture) is { } picture)
+                canvas.DrawImage(picture, path.Bounds, Smooth, null);
             if (shape.Fill != null)
             {
                 _fill.Color = Color(shape.Fill, item.Opacity);

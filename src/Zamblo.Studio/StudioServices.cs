@@ -32,6 +32,7 @@ public static class StudioServices
             .AddSingleton<NewsDesk>()
             .AddSingleton<Attention>()
             .AddSingleton<UploadDesk>()
+            .AddSingleton<PictureDesk>()
             .AddSingleton<DataSweep>()
             .AddSingleton<EditRunner>();
         services

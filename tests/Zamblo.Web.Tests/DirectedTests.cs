@@ -230,4 +230,57 @@ public sealed class DirectedTests(Host host) : SceneTests(host)
         Assert.Contains("src=\"data:video/mp4;base64,", page);
         Assert.DoesNotContain("http", page[..600]);
     }
+
+    [Fact]
+    public async Task A_picture_of_one_s_own_is_a_set_and_goes_along_in_the_file()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        var png = await Server.Client.GetByteArrayAsync("/api/sets/street/picture");
+        var set = Text(await Server.PostAsync("/api/pictures?name=street.png", png), "set");
+        Assert.StartsWith("picture:", set);
+        var hash = set.Split(':')[1];
+        // Nobody shows it yet, so nobody gets it.
+        Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync($"/api/pictures/{hash}")).StatusCode);
+        await Server.PatchAsync($"/api/scenes/{Scene}", new { revision = Revision(await StateAsync()), backdrop = set });
+        var state = await StateAsync();
+        Assert.Equal(set, Text(state.GetProperty("scene"), "backdrop"));
+        var answer = await Server.Client.GetAsync($"/api/pictures/{hash}");
+        Assert.StartsWith("image/", answer.Content.Headers.ContentType!.MediaType);
+        Assert.Contains(hash, await Server.Client.GetStringAsync($"/api/scenes/{Scene}/shapes"));
+        // Another one that has not come in is refused, and so is what is no picture.
+        await Server.ErrorAsync($"/api/scenes/{Scene}", new { backdrop = set.Replace(hash, new string('0', 64)) }, patch: true);
+        await Server.PostAsync("/api/pictures?name=x.png", "flour"u8.ToArray(), expect: 400);
+        var file = await Server.Client.GetByteArrayAsync($"/api/productions/{Production}/archive");
+        using (var zip = new ZipArchive(new MemoryStream(file)))
+            Assert.NotNull(zip.GetEntry("media/" + hash));
+        var id = Text(await Server.PostAsync("/api/archives", file), "id");
+        Assert.Equal(set, Text((await Server.GetAsync("/api/scenes/" + await Server.FirstSceneAsync(id))).GetProperty("scene"), "backdrop"));
+    }
+
+    [Fact]
+    public async Task Light_and_weather_change_what_is_seen_and_nothing_else()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        var before = await StateAsync();
+        await Server.PatchAsync(
+            $"/api/scenes/{Scene}",
+            new
+            {
+                revision = Revision(before),
+                light = new
+                {
+                    light = "Night",
+                    weather = "Rain",
+                    amount = 7.0,
+                },
+            }
+        );
+        var after = await StateAsync();
+        Assert.Equal(1, after.GetProperty("scene").GetProperty("light").GetProperty("amount").GetDouble());
+        Assert.NotEqual(Text(before, "shapesKey"), Text(after, "shapesKey"));
+        Assert.Equal(Text(before, "sound"), Text(after, "sound"));
+        await Server.ErrorAsync($"/api/scenes/{Scene}", new { light = new { light = "Disco" } }, patch: true);
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(after) });
+        Assert.Equal(Text(before, "shapesKey"), Text(await StateAsync(), "shapesKey"));
+    }
 }

@@ -285,8 +285,8 @@ test("canvas and film show the same picture", async () => {
   assert.ok(state.shots.length >= 3, `${state.shots.length} shots`);
   const { id, lines } = state;
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${state.production.revision}.${state.heard}`);
-  for (const line of lines) {
-    for (const share of [0.25, 0.5, 0.75]) {
+  const compare = async (line, shares, id) => {
+    for (const share of shares) {
       const frame = Math.floor((line.start + line.duration * share) * 25);
       const canvas = await page.evaluate(
         async ([frame]) => {
@@ -318,7 +318,20 @@ test("canvas and film show the same picture", async () => {
       const ssim = similarity(join(out, "canvas.png"), join(out, "skia.png"));
       assert.ok(ssim >= 0.97, `frame ${frame}: ${ssim}`);
     }
-  }
+  };
+  for (const line of lines) await compare(line, [0.25, 0.5, 0.75], id);
+  // By night, in the rain, before a picture of one's own.
+  await turnTo(page, "Set");
+  await page.getByLabel("Light", { exact: true }).selectOption("Night");
+  await page.getByLabel("In the air").selectOption("Rain");
+  const own = join(out, "own.png");
+  execFileSync("ffmpeg", ["-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=size=900x600", "-frames:v", "1", own]);
+  await page.locator("#backdrop").click();
+  await page.getByLabel("A picture of your own as the set").setInputFiles(own);
+  await page.locator("#own-set").waitFor();
+  const lit = await sceneState(page);
+  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${lit.production.revision}.${lit.heard}`);
+  await compare(lines[1], [0.5], id);
   check(page);
   await page.context().close();
 });

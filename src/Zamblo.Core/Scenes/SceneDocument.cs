@@ -1,6 +1,7 @@
 using System.Text.Json.Serialization;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
@@ -35,6 +36,9 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
 
     /// <summary>What the camera does by itself.</summary>
     public CameraDials Camera { get; init; } = CameraDials.Fixed;
+
+    /// <summary>Light and air.</summary>
+    public LightDials Light { get; init; } = new();
 
     /// <summary>What is written in the picture.</summary>
     public LetteringDials Lettering { get; init; } = new();

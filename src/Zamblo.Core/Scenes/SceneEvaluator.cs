@@ -3,6 +3,7 @@ using System.Runtime.CompilerServices;
 using System.Text.Json;
 using Zamblo.Core.Dialogue;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
@@ -209,10 +210,12 @@ public sealed class EvaluatedScene
                 }
             )
             .ToArray();
-        var bare = new StageScene(backdrop, members, Document.Rate, Duration) { Shots = SceneShots.Of(this) };
+        var light = LightPlot.Of(Document.Light);
+        var weather = Document.Height > 0 ? Weather.Of(Document.Light, PictureText.Height * Document.Width / Document.Height) : null;
+        var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather) { Shots = SceneShots.Of(this) };
         if (Document.Lettering.IsEmpty)
             return bare;
         var text = SceneText.Of(this, bare, _letters ?? throw new InvalidOperationException("Nobody sets the words of the picture."));
-        return new StageScene(backdrop, members, Document.Rate, Duration, text) { Shots = bare.Shots };
+        return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather) { Shots = bare.Shots };
     }
 }

@@ -73,29 +73,47 @@ public static class Framings
         var others = heads.Where(h => h != subject).ToArray();
         if (others.Length > 0 && framing != Framing.Full)
             x += LookingRoom * across * Math.Sign(others.Average(h => (h.Left + h.Right) / 2) - middle);
-        x = Clear(x, across, subject, others);
         // Who is low and wide has its eyes lower than a third.
         var y = framing == Framing.Full ? subject.Top - tall * 0.1f : Math.Min(subject.Eyes - EyeLine * tall, subject.Top - Headroom * tall);
-        return new StageView(x, y + tall / 2, across);
+        return new StageView(Clear(x, y, across, tall, subject, others), y + tall / 2, across);
     }
 
-    // Nobody else is cut by the edge, as far as a step aside can help it: not the face, nor shoulders without one.
-    private static float Clear(float x, float across, HeadBox subject, HeadBox[] others)
+    // As little as can be of others is cut by the edge, neither faces nor shoulders without one: of all steps aside that put somebody just in or just out,
+    // the one that leaves the least cut and goes the least far.
+    private static float Clear(float x, float top, float across, float tall, HeadBox subject, HeadBox[] others)
     {
         var half = across / 2;
-        float least = subject.Right + Beside * across / 2 - half,
-            most = subject.Left - Beside * across / 2 + half;
+        float least = subject.Right + Beside * half - half,
+            most = subject.Left - Beside * half + half;
+        if (least > most)
+            return (subject.Left + subject.Right) / 2;
+        var steps = new List<float> { x, least, most };
         foreach (var other in others)
         {
-            float left = x - half,
-                right = x + half;
             var shoulder = Shoulders * (other.Right - other.Left);
-            if (other.Left - shoulder < left && other.Right + shoulder > left)
-                x = Math.Min(most, other.Right + shoulder + half);
-            else if (other.Left - shoulder < right && other.Right + shoulder > right)
-                x = Math.Max(least, other.Left - shoulder - half);
+            steps.AddRange([other.Right + shoulder + half, other.Left - shoulder - half, other.Left - 4 + half, other.Right + 4 - half]);
         }
-        return least > most ? (subject.Left + subject.Right) / 2 : Math.Clamp(x, least, most);
+        var wished = Math.Clamp(x, least, most);
+        return steps
+            .Select(s => Math.Clamp(s, least, most))
+            .Distinct()
+            .MinBy(s => others.Sum(o => Cut(o, s - half, top, across, tall)) + Far * Math.Abs(s - wished) / across);
+    }
+
+    // What a step aside costs by the width of the picture, against a face that is cut in two.
+    private const float Far = 1.1f;
+
+    // How much somebody at the edge disturbs: half a face the most, a body without a face nearly as much, nothing where all or none is seen.
+    private static float Cut(HeadBox other, float left, float top, float across, float tall)
+    {
+        float Seen(float l, float t, float r, float b) =>
+            Math.Max(0, Math.Min(r, left + across) - Math.Max(l, left))
+            * Math.Max(0, Math.Min(b, top + tall) - Math.Max(t, top))
+            / ((r - l) * Math.Max(1, b - t));
+        var shoulder = Shoulders * (other.Right - other.Left);
+        var face = Seen(other.Left, other.Top, other.Right, other.Chin);
+        var body = Seen(other.Left - shoulder, other.Chin, other.Right + shoulder, other.Floor);
+        return 2 * Math.Min(face, 1 - face) + (face < 0.3f ? body : 0);
     }
 
     // On the stage as far as it goes: what is small enough does not look beyond its edge.

@@ -115,9 +115,13 @@ public sealed class CastLibrary
         ["ink"] = ("Ink", "#2A303C"),
     };
 
+    /// <summary>Whether there is such a backdrop: one that comes with the program, or a picture of one's own.</summary>
+    public bool HasBackdrop(string key) => BackdropKeys.Contains(key) || PictureSet.Read(key) != null;
+
     /// <summary>What people call a backdrop.</summary>
     public static string BackdropName(string key) =>
-        Papers.TryGetValue(key, out var paper) ? paper.Name
+        key.StartsWith("picture:", StringComparison.Ordinal) ? "A picture of your own"
+        : Papers.TryGetValue(key, out var paper) ? paper.Name
         : key.EndsWith(Night, StringComparison.Ordinal) ? BackdropName(key[..^Night.Length]) + ", night"
         : Places.FirstOrDefault(p => p.Key == key).Name ?? key;
 
@@ -144,6 +148,8 @@ public sealed class CastLibrary
     /// <exception cref="KeyNotFoundException">There is none.</exception>
     public Backdrop Backdrop(string key)
     {
+        if (PictureSet.Read(key) is { } picture)
+            return picture.ToBackdrop();
         if (!BackdropKeys.Contains(key))
             throw new KeyNotFoundException($"There is no backdrop \"{key}\". There are {string.Join(", ", BackdropKeys)}.");
         return _backdrops.GetOrAdd(
@@ -151,7 +157,7 @@ public sealed class CastLibrary
             k =>
             {
                 if (Papers.TryGetValue(k, out var paper))
-                    return new Backdrop([new DrawShape("M-1200 -1800L2480 -1800L2480 2600L-1200 2600Z", paper.Color)], []);
+                    return new Backdrop([new DrawShape(PictureSet.Beyond, paper.Color)], []);
                 using var stream = Open($"Backdrops.{k.Replace('-', '_')}.art.svg");
                 var art = SvgArt.Read(stream, k);
                 return new Backdrop(

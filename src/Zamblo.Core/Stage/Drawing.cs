@@ -14,7 +14,11 @@ namespace Zamblo.Core.Stage;
 /// which gives a line of varying weight.
 /// </param>
 /// <param name="Clip">Index of the shape whose current outline clips this one, or -1.</param>
-public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null, float Width = 0, float Nib = 0, int Clip = -1);
+public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null, float Width = 0, float Nib = 0, int Clip = -1)
+{
+    /// <summary>Hash of a picture that fills the box of the path; null for none.</summary>
+    public string? Picture { get; init; }
+}
 
 /// <summary>What changes about it in a frame.</summary>
 /// <param name="Transform">From the shape's own units to the stage.</param>

@@ -1,5 +1,6 @@
 using System.Numerics;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Shots;
 
@@ -58,6 +59,13 @@ public sealed class StageScene
     private readonly IReadOnlyList<DrawGroup> _groups;
     private readonly Lazy<string> _manifest;
     private readonly PictureText? _text;
+    private readonly LightPlot _light;
+    private readonly Weather? _weather;
+    private readonly int _textFirst;
+
+    // Of the shadow at somebody's feet, by its width; and its width by that of the head.
+    private const float ShadowHeight = 0.17f,
+        ShadowWidth = 0.62f;
 
     /// <summary>Sets the stage.</summary>
     /// <param name="backdrop">Behind and before the members.</param>
@@ -65,29 +73,51 @@ public sealed class StageScene
     /// <param name="rate">Frame rate.</param>
     /// <param name="duration">In seconds; the scene has the least number of frames that covers it.</param>
     /// <param name="text">What is written over the picture.</param>
-    public StageScene(Backdrop backdrop, IReadOnlyList<StageMember> members, FrameRate rate, double duration, PictureText? text = null)
+    /// <param name="light">Colours all of it; null as it is drawn.</param>
+    /// <param name="weather">In the air.</param>
+    public StageScene(
+        Backdrop backdrop,
+        IReadOnlyList<StageMember> members,
+        FrameRate rate,
+        double duration,
+        PictureText? text = null,
+        LightPlot? light = null,
+        Weather? weather = null
+    )
     {
-        _text = text;
+        (_text, _weather) = (text, weather);
+        _light = light ?? LightPlot.Of(new LightDials());
         _cast = members;
         _paths = [.. members.Select(PathOf)];
         Rate = rate;
         FrameCount = Math.Max(1, rate.FramesFor(duration));
-        _shapes.AddRange(backdrop.Back);
-        BackCount = backdrop.Back.Count;
+        _shapes.AddRange(backdrop.Back.Select(_light.OnSet));
+        if (backdrop.Back.Any(s => s.Picture != null) && _light.OverPicture() is { } dark)
+            _shapes.Add(dark);
+        BackCount = _shapes.Count;
+        if (weather != null)
+            _shapes.Add(weather.Far);
         for (var i = 0; i < members.Count; i++)
             if (!members[i].BeforeFront)
                 Add(i);
         _frontFirst = _shapes.Count;
         _frontCount = backdrop.Front.Count;
-        _shapes.AddRange(backdrop.Front);
+        _shapes.AddRange(backdrop.Front.Select(_light.OnSet));
         for (var i = 0; i < members.Count; i++)
             if (members[i].BeforeFront)
                 Add(i);
         var groups = new List<DrawGroup> { new(0, BackCount, true) { Plane = DrawPlane.Far } };
-        groups.AddRange(_members.Where(m => !members[m.Index].BeforeFront).Select(m => new DrawGroup(m.First, m.Figure.Shapes.Count, false)));
+        if (weather != null)
+            groups.Add(new DrawGroup(BackCount, 1, false) { Plane = DrawPlane.Over });
+        // A figure and its shadow.
+        DrawGroup Group((int Index, Figure Figure, int First, Lazy<Performer> Performer) m) => new(m.First - 1, m.Figure.Shapes.Count + 1, false);
+        groups.AddRange(_members.Where(m => !members[m.Index].BeforeFront).Select(Group));
         groups.Add(new DrawGroup(_frontFirst, _frontCount, true));
-        groups.AddRange(_members.Where(m => members[m.Index].BeforeFront).Select(m => new DrawGroup(m.First, m.Figure.Shapes.Count, false)));
+        groups.AddRange(_members.Where(m => members[m.Index].BeforeFront).Select(Group));
         OverFirst = _shapes.Count;
+        if (weather != null)
+            _shapes.Add(weather.Near);
+        _textFirst = _shapes.Count;
         _shapes.AddRange(text?.Shapes ?? []);
         groups.Add(new DrawGroup(OverFirst, _shapes.Count - OverFirst, false) { Plane = DrawPlane.Over });
         _groups = [.. groups.Where(g => g.Count > 0)];
@@ -98,6 +128,7 @@ public sealed class StageScene
     {
         var member = _cast[index];
         var figure = member.Figure;
+        _shapes.Add(new DrawShape(new PathText().Ellipse(0, 0, 1, ShadowHeight).ToString(), "#10141f"));
         var first = _shapes.Count;
         _members.Add(
             (
@@ -132,7 +163,7 @@ public sealed class StageScene
             )
         );
         foreach (var s in figure.Shapes)
-            _shapes.Add(s with { Clip = s.Clip < 0 ? -1 : s.Clip + first });
+            _shapes.Add(_light.OnFigure(s) with { Clip = s.Clip < 0 ? -1 : s.Clip + first });
     }
 
     private static float Across(float from, float to) => Math.Clamp((to - from) / 640, -0.9f, 0.9f);
@@ -213,11 +244,18 @@ public sealed class StageScene
     /// <summary>From this shape on they are written on the picture itself.</summary>
     public int OverFirst { get; }
 
-    /// <summary>Names what is written over the picture as far as it stands in the shapes; empty where nothing is.</summary>
+    /// <summary>Which shapes belong together, back to front.</summary>
+    public IReadOnlyList<DrawGroup> Groups => _groups;
+
+    /// <summary>Names light, air and what is written over the picture, as far as it stands in the shapes; empty where nothing is.</summary>
     public string TextKey =>
-        _text == null
+        _text == null && _weather == null && _light == LightPlot.Of(new LightDials())
             ? ""
-            : Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(_text.Shapes)))[..16];
+            : Convert.ToHexStringLower(
+                System.Security.Cryptography.SHA256.HashData(
+                    System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { _text?.Shapes, Light = $"{_light} {_weather?.Key}" })
+                )
+            )[..16];
 
     /// <summary>How a member moves, frame by frame over the whole scene, before anything dangles.</summary>
     /// <param name="member">Index among the members as they were given.</param>
@@ -252,7 +290,10 @@ public sealed class StageScene
                 frames[f][i] = still;
             for (var i = 0; i < _frontCount; i++)
                 frames[f][_frontFirst + i] = still;
-            _text?.Draw(Rate.TimeOf(first + f), frames[f].AsSpan(OverFirst));
+            var t = Rate.TimeOf(first + f);
+            if (_weather != null)
+                (frames[f][BackCount], frames[f][OverFirst]) = (_weather.At(t, false), _weather.At(t, true));
+            _text?.Draw(t, frames[f].AsSpan(_textFirst));
         }
         foreach (var (index, figure, at, performer) in _members)
         {
@@ -266,9 +307,26 @@ public sealed class StageScene
             var lags = Lags(figure, poses, before, member.Dials.Dangle);
             var place = Place(figure, member.X, member.Y, member.Scale);
             for (var f = 0; f < count; f++)
+            {
                 figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
+                frames[f][at - 1] = ShadowOf(index, poses[before + f], Rate.TimeOf(first + f));
+            }
         }
         return new DrawingList(_shapes, frames) { Groups = _groups, LookAt = (i, width, height) => LookAt(first + i, width, height) };
+    }
+
+    // At the feet, smaller and paler the higher they are; who glides has none.
+    private DrawItem ShadowOf(int index, Pose pose, double t)
+    {
+        var member = _cast[index];
+        if (member.Figure.Rig.Stage.Gait == Gait.Glide)
+            return new DrawItem(Matrix3x2.Identity, 0);
+        var head = Heads[index];
+        var up = Math.Clamp(pose.Rise * 4, 0, 0.8f);
+        var wide = ShadowWidth * (head.Right - head.Left) * (1 - 0.5f * up);
+        // The feet stand a little above the lower edge of the drawing.
+        var x = (head.Left + head.Right) / 2 + PlaceOf(index, t) - member.X - _light.Side * 0.3f * wide;
+        return new DrawItem(Matrix3x2.CreateScale(wide) * Matrix3x2.CreateTranslation(x, head.Floor - 0.05f * wide), _light.Shadow * (1 - up));
     }
 
     /// <summary>Names everything that is seen in this scene: two scenes with the same name have the same frames, to the last bit.</summary>
@@ -291,6 +349,7 @@ public sealed class StageScene
         Put(_shapes);
         Put(Shots.Shots);
         Put(_text?.Contents ?? []);
+        Put($"{_light} {_weather?.Key}");
         foreach (var m in _cast)
         {
             Put(m.Figure.Rig);

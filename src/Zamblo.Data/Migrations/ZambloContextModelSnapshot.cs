@@ -471,6 +471,9 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("BackdropHash")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Camera")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -486,6 +489,10 @@ namespace Zamblo.Data.Migrations
                     b.Property<double>("LeadOut")
                         .HasColumnType("REAL");
 
+                    b.Property<string>("Light")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Order")
                         .HasColumnType("INTEGER");
 
@@ -497,6 +504,8 @@ namespace Zamblo.Data.Migrations
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("BackdropHash");
 
                     b.HasIndex("ProductionId");
 
@@ -821,6 +830,11 @@ namespace Zamblo.Data.Migrations
 
             modelBuilder.Entity("Zamblo.Data.Scene", b =>
                 {
+                    b.HasOne("Zamblo.Data.Asset", null)
+                        .WithMany()
+                        .HasForeignKey("BackdropHash")
+                        .OnDelete(DeleteBehavior.Restrict);
+
                     b.HasOne("Zamblo.Data.Production", null)
                         .WithMany()
                         .HasForeignKey("ProductionId")

@@ -113,6 +113,7 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
                 a.Created < before
                 && !db.Takes.Any(t => t.AssetHash == a.Hash || t.GuideHash == a.Hash || t.SpeechHash == a.Hash)
                 && !db.Sounds.Any(s => s.AssetHash == a.Hash)
+                && !db.Scenes.Any(s => s.BackdropHash == a.Hash)
             )
             .ToListAsync(cancel);
         var unused = new List<Asset>();

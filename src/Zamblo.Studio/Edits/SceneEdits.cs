@@ -2,6 +2,7 @@ using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Dialogue;
+using Zamblo.Core.Light;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -21,6 +22,7 @@ public abstract record SceneEdit : Edit
 public sealed record ChangeScene(string? Backdrop, double? Gap, double? LeadIn, double? LeadOut, string? Title, int? Move) : SceneEdit
 {
     public JsonObject? Camera { get; init; }
+    public JsonObject? Light { get; init; }
 }
 
 /// <summary>A new scene at the end.</summary>
@@ -55,19 +57,22 @@ internal sealed class SceneEdits(CastLibrary library)
 
     public async Task ApplyAsync(ChangeScene edit, EditScope scope)
     {
-        if (edit.Backdrop != null && !library.BackdropKeys.Contains(edit.Backdrop))
+        if (edit.Backdrop != null && !library.HasBackdrop(edit.Backdrop))
             throw new RequestException($"There is no backdrop \"{edit.Backdrop}\".");
         scope.Name =
             edit.Backdrop != null ? "Change the backdrop"
             : edit.Title != null ? "Rename the scene"
             : edit.Move != null ? "Move the scene"
             : edit.Camera != null ? "Change the camera"
+            : edit.Light != null ? "Change the light"
             : "Change the pauses";
         var scene = await scope.Db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         if (edit.Backdrop != null)
-            scene.Backdrop = edit.Backdrop;
+            (scene.Backdrop, scene.BackdropHash) = (edit.Backdrop, await PictureOfAsync(scope.Db, edit.Backdrop));
         if (edit.Camera != null)
             scene.Camera = Column.Write(Dials.Turned(Column.Read<CameraDials>(scene.Camera), edit.Camera).Clamped());
+        if (edit.Light != null)
+            scene.Light = Column.Write(Dials.Turned(Column.Read<LightDials>(scene.Light), edit.Light).Clamped());
         if (edit.Gap is { } gap)
             scene.Gap = Check.Range(gap, -1, 10, "A pause");
         if (edit.LeadIn is { } before)
@@ -114,7 +119,8 @@ internal sealed class SceneEdits(CastLibrary library)
             throw new RequestException("Put the playhead between two lines: what begins after it becomes the next scene.");
         var scene = await db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         var second = await AddAfterAsync(db, scene, null);
-        (second.Backdrop, second.Gap, second.LeadIn, second.LeadOut) = (scene.Backdrop, scene.Gap, scene.LeadIn, scene.LeadOut);
+        (second.Backdrop, second.BackdropHash) = (scene.Backdrop, scene.BackdropHash);
+        (second.Gap, second.LeadIn, second.LeadOut) = (scene.Gap, scene.LeadIn, scene.LeadOut);
         var shift = scene.LeadIn - lines.Where(l => later.Contains(l.Id.Value)).Min(l => l.Start);
         // What sounds after the cut goes along, and what hangs on a line that goes; what goes on over it, such as music, stays.
         foreach (var sound in await db.Sounds.Where(s => s.SceneId == edit.Scene).ToListAsync())
@@ -185,6 +191,15 @@ internal sealed class SceneEdits(CastLibrary library)
         );
     }
 
+    /// <summary>The asset that a backdrop needs: a picture of one's own; null for one that comes with the program.</summary>
+    /// <exception cref="RequestException">The picture has not come in.</exception>
+    internal static async Task<string?> PictureOfAsync(ZambloContext db, string backdrop)
+    {
+        if (PictureSet.Read(backdrop) is not { } picture)
+            return null;
+        return await db.Assets.AnyAsync(a => a.Hash == picture.Hash) ? picture.Hash : throw new RequestException("This picture is not there: bring it again.");
+    }
+
     /// <summary>A new scene behind another one.</summary>
     public static async Task<Scene> AddAfterAsync(ZambloContext db, Scene before, string? title)
     {
@@ -202,7 +217,9 @@ internal sealed class SceneEdits(CastLibrary library)
             Order = before.Order + 1,
             Title = title,
             Backdrop = before.Backdrop,
+            BackdropHash = before.BackdropHash,
             Camera = before.Camera,
+            Light = before.Light,
         };
         db.Scenes.Add(scene);
         return scene;

@@ -77,7 +77,7 @@ public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
 }
 
 /// <summary>Scenes become a film.</summary>
-internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrary library) : IJobHandler
+internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrary library, AssetStore assets) : IJobHandler
 {
     public string Kind => FilmTicket.Kind;
 
@@ -95,6 +95,8 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         var film = Read(job.Payload) ?? throw new MediaException("This film was asked for by an earlier version of the program: render it anew.");
         foreach (var line in film.Scenes.SelectMany(s => s.Lines).Where(l => !voices.AtHand(l).IsFinal))
             throw new MediaException($"\"{line.SoundName}\" has not been listened to yet: wait for it, then render again.");
+        foreach (var picture in film.Scenes.Select(s => PictureSet.Read(s.Backdrop)).OfType<PictureSet>())
+            PictureShelf.Know(picture.Hash, assets.PathOf(picture.Hash));
         var parts = film
             .Scenes.Select(document =>
             {

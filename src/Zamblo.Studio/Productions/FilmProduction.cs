@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Hearings;
@@ -65,7 +66,12 @@ public sealed class FilmProduction(IDbContextFactory<ZambloContext> contexts, As
                 Order = s + 1,
                 Title = headings.ElementAtOrDefault(s) is { Length: > 0 } heading ? heading[..Math.Min(120, heading.Length)] : $"Scene {s + 1}",
                 Backdrop = document.Backdrop,
+                BackdropHash =
+                    PictureSet.Read(document.Backdrop) is { } own && PictureShelf.HeldBytes(own.Hash) is { } picture
+                        ? await KeepAsync(db, picture, "picture", cancel)
+                        : null,
                 Camera = Column.Write(document.Camera),
+                Light = Column.Write(document.Light),
                 LeadIn = document.LeadIn,
                 LeadOut = document.LeadOut,
                 Gap = document.Gap,

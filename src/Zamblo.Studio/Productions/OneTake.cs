@@ -45,7 +45,7 @@ public sealed class OneTake(IDbContextFactory<ZambloContext> contexts, CastLibra
         if (!library.Has(character))
             throw new RequestException($"There is no character \"{character}\".");
         var backdrop = order.Backdrop ?? library.BackdropKeys[0];
-        if (!library.BackdropKeys.Contains(backdrop))
+        if (!library.HasBackdrop(backdrop))
             throw new RequestException($"There is no backdrop \"{backdrop}\".");
         await using var db = await contexts.CreateDbContextAsync();
         var production = ProductionList.Add(db, library, await ProductionList.FreeTitleAsync(db, TitleOf(text, order.Name)));
@@ -53,6 +53,7 @@ public sealed class OneTake(IDbContextFactory<ZambloContext> contexts, CastLibra
         production.Lettering = Column.Write(new LetteringDials { HasCaptions = order.HasCaptions });
         var scene = db.Scenes.Local.Single();
         (scene.Backdrop, scene.Camera) = (backdrop, Column.Write(CameraDials.Calm));
+        scene.BackdropHash = await SceneEdits.PictureOfAsync(db, backdrop);
         db.CastMembers.Remove(db.CastMembers.Local.Single());
         var member = ProductionList.Member(library, production.Id, 1, character);
         db.CastMembers.Add(member);

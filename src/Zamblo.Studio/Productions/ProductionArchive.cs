@@ -14,8 +14,9 @@ using Zamblo.Studio.Scenes;
 namespace Zamblo.Studio.Productions;
 
 /// <summary>
-/// A production as one file that opens on another machine: a zip of <c>production.json</c> (format, rows by their kind, names of media), <c>media/</c> (sounds
-/// by the SHA-256 of their contents), <c>heard/</c> (what was heard in them, so that nothing is listened to anew) and <c>characters/</c> (recipes of one's own).
+/// A production as one file that opens on another machine: a zip of <c>production.json</c> (format, rows by their kind, names of media),
+/// <c>media/</c> (sounds and pictures by the SHA-256 of their contents), <c>heard/</c> (what was heard in them, so that nothing is listened to
+/// anew) and <c>characters/</c> (recipes of one's own).
 /// Kinds and columns that a reader does not know are left out, those that it misses have their usual value: older and newer versions read each other.
 /// </summary>
 public sealed class ProductionArchive(

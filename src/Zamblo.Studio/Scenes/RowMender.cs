@@ -27,7 +27,7 @@ internal static class RowMender
         scene.LeadIn = In(scene.LeadIn, 0, LongestPause, 0.5);
         scene.LeadOut = In(scene.LeadOut, 0, LongestPause, 0.8);
         scene.Gap = In(scene.Gap, -LongestPause, LongestPause, 0.2);
-        if (!library.BackdropKeys.Contains(scene.Backdrop))
+        if (!library.HasBackdrop(scene.Backdrop))
             scene.Backdrop = library.BackdropKeys[0];
     }
 

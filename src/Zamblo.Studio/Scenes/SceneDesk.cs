@@ -103,7 +103,7 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
 public sealed record SceneCard(Guid Id, string Title, int Lines);
 
 /// <summary>Loads scenes from the database and keeps the last few.</summary>
-public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceStore voices, CastLibrary library)
+public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceStore voices, CastLibrary library, AssetStore assets)
 {
     private const int Kept = 16;
     private readonly ConcurrentDictionary<Guid, (long Revision, LoadedScene Scene)> _kept = new();
@@ -119,6 +119,8 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         if (_kept.TryGetValue(sceneId, out var kept) && kept.Revision == revision && kept.Scene.Heard == HeardIn(kept.Scene.Document))
             return kept.Scene;
         var (rows, document) = await SceneReader.ReadAsync(db, sceneId, library);
+        if (rows.Scene.BackdropHash is { } hash)
+            PictureShelf.Know(hash, assets.PathOf(hash));
         var heard = HeardIn(document);
         var loaded = new LoadedScene(rows, SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared), heard);
         _kept[sceneId] = (rows.Production.Revision, loaded);

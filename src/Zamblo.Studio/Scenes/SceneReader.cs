@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
@@ -158,6 +159,7 @@ internal static class SceneReader
             LeadOut = scene.LeadOut,
             Gap = scene.Gap,
             Camera = Column.Read<CameraDials>(scene.Camera).Clamped(),
+            Light = Column.Read<LightDials>(scene.Light).Clamped(),
             Lettering = Column.Read<LetteringDials>(production.Lettering),
             Members =
             [

@@ -19,6 +19,8 @@ public static class FrameWriter
     public static byte[] Shapes(StageScene scene)
     {
         var json = new StringBuilder("{\"back\":").Append(scene.BackCount).Append(",\"over\":").Append(scene.OverFirst).Append(",\"shapes\":[");
+        // On the picture itself: the camera does not touch them.
+        var flat = scene.Groups.Where(g => g.Plane == DrawPlane.Over).SelectMany(g => Enumerable.Range(g.First, g.Count)).ToHashSet();
         for (var i = 0; i < scene.Shapes.Count; i++)
         {
             var s = scene.Shapes[i];
@@ -35,8 +37,12 @@ public static class FrameWriter
                 .Append(",\"nib\":")
                 .Append(N(s.Nib, 2))
                 .Append(",\"clip\":")
-                .Append(s.Clip)
-                .Append('}');
+                .Append(s.Clip);
+            if (flat.Contains(i))
+                json.Append(",\"flat\":true");
+            if (s.Picture != null)
+                json.Append(",\"picture\":").Append(Text(s.Picture));
+            json.Append('}');
         }
         return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
     }

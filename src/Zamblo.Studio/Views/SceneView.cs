@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
@@ -51,6 +52,13 @@ public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<SetC
 {
     /// <summary>What the camera does by itself.</summary>
     public CameraDials Camera { get; init; } = CameraDials.Fixed;
+
+    /// <summary>Light and air.</summary>
+    public LightDials Light { get; init; } = new();
+
+    /// <summary>All lights and all airs.</summary>
+    public IReadOnlyList<string> Lights { get; } = Enum.GetNames<LightKind>();
+    public IReadOnlyList<string> Weathers { get; } = Enum.GetNames<WeatherKind>();
 
     /// <summary>Ready ones: a press sets all dials.</summary>
     public IReadOnlyList<CameraStyle> CameraStyles { get; } =
@@ -198,6 +206,7 @@ public sealed class SceneViews(
             new ScenePart(s.Title, s.Backdrop, [.. library.BackdropKeys.Select(k => new SetCard(k, CastLibrary.BackdropName(k)))], s.Gap, s.LeadIn, s.LeadOut)
             {
                 Camera = scene.Document.Camera,
+                Light = scene.Document.Light,
             },
             await scenes.ScenesAsync(p.Id),
             [.. Core.Performance.Moods.All.Select(m => m.ToString())],

@@ -45,7 +45,7 @@ internal static class CharacterRoutes
             "/sets/{key}/picture",
             (string key, HttpContext http, CastLibrary library) =>
             {
-                if (!library.BackdropKeys.Contains(key))
+                if (!library.HasBackdrop(key))
                     throw new NotFoundException("such set");
                 using var rasteriser = Rasteriser.ForStage(SetWidth, SetWidth * 9 / 16);
                 rasteriser.Draw(new StageScene(library.Backdrop(key), [], new FrameRate(25), 1).Draw(0, 1), 0);

@@ -34,7 +34,7 @@ internal static class OneTakeRoutes
     {
         if (character == null || !library.Has(character))
             throw new NotFoundException("such character");
-        if (set == null || !library.BackdropKeys.Contains(set))
+        if (set == null || !library.HasBackdrop(set))
             throw new NotFoundException("such set");
         FrameSize frame;
         try

@@ -29,6 +29,27 @@ internal static class UploadRoutes
                 }
             )
             .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
+        api.MapPost(
+                "/pictures",
+                async (string? name, HttpContext http, PictureDesk pictures, CancellationToken cancel) =>
+                    Results.Json(new { set = (await pictures.TakeAsync(http.Request.Body, name, http.Request.ContentLength, cancel)).Key })
+            )
+            .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
+        // Written anew by us, so it is a JPEG or a PNG and nothing else.
+        api.MapGet(
+            "/pictures/{hash}",
+            async (string hash, HttpContext http, AssetStore assets, IDbContextFactory<ZambloContext> contexts) =>
+            {
+                await using var db = await contexts.CreateDbContextAsync();
+                if (!AssetStore.IsHash(hash) || !await db.Scenes.AnyAsync(s => s.BackdropHash == hash) || !File.Exists(assets.PathOf(hash)))
+                    throw new NotFoundException("such picture");
+                http.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
+                var file = File.OpenRead(assets.PathOf(hash));
+                var isPng = file.ReadByte() == 0x89;
+                file.Position = 0;
+                return Results.File(file, isPng ? "image/png" : "image/jpeg");
+            }
+        );
         // For drawing: greatest amplitudes, 0 to 255, one per column.
         api.MapGet(
             "/assets/{hash}/peaks",

@@ -69,7 +69,9 @@ const page = () => ({
     }
   },
   remember() {
-    const { character, backdrop, size, captions } = this;
+    const { character, size, captions } = this;
+    // A picture of one's own belongs to its film.
+    const backdrop = this.backdrop.startsWith("picture:") ? "bakery" : this.backdrop;
     localStorage.setItem(kept, JSON.stringify({ character, backdrop, size, captions }));
   },
   // Before there is a voice a choice is only kept; after, it is seen at once.
@@ -82,6 +84,12 @@ const page = () => ({
       if (key === "backdrop") return patch(`/api/scenes/${view.scene}`, { backdrop: value });
       return patch(`/api/productions/${this.production}`, { size: value });
     });
+  },
+  async ownSet(event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    const sent = file && (await this.attempt(() => post(`/api/pictures?name=${encodeURIComponent(file.name)}`, file)));
+    if (sent) return this.choose("backdrop", sent.set);
   },
   setCaptions(event) {
     this.captions = event.target.checked;

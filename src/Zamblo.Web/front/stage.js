@@ -55,6 +55,26 @@ export function itemsOf(changes, looks) {
   return items;
 }
 
+// Pictures of one's own that shapes are filled with.
+async function picturesOf(shapes) {
+  const hashes = [...new Set(shapes.map((s) => s.picture).filter(Boolean))];
+  const all = await Promise.all(
+    hashes.map((hash) =>
+      fetch(`/api/pictures/${hash}`)
+        .then((r) => (r.ok ? r.blob() : Promise.reject(new Error(r.status))))
+        .then(createImageBitmap)
+        .catch(() => null),
+    ),
+  );
+  return new Map(hashes.map((hash, i) => [hash, all[i]]));
+}
+
+// The box of a path of four corners.
+function boxOf(d) {
+  const [x0, y0, x1, , , y1] = d.match(/-?[\d.]+/g).map(Number);
+  return [x0, y0, x1 - x0, y1 - y0];
+}
+
 // So much more than it needs is painted of what lies behind while the camera moves, at each side.
 const spare = 0.12;
 
@@ -78,6 +98,7 @@ export class StagePainter {
           .then(createImageBitmap),
     ]);
     this.grain = grain;
+    this.pictures = await picturesOf(shapes.shapes);
     this.take(shapes);
   }
 
@@ -182,6 +203,11 @@ export class StagePainter {
     }
     this.transform(context, item);
     context.globalAlpha = opacity;
+    const picture = shape.picture && this.pictures?.get(shape.picture);
+    if (picture) {
+      context.imageSmoothingQuality = "high";
+      context.drawImage(picture, ...boxOf(shape.d));
+    }
     if (shape.fill) {
       context.fillStyle = shape.fill;
       context.fill(path);
@@ -207,7 +233,7 @@ export class StagePainter {
 
   transform(context, item) {
     // What is written lies on the picture itself, 720 units high.
-    const [scale, x, y] = item[0] >= this.overFirst ? [this.canvas.height / 720, 0, 0] : this.seen;
+    const [scale, x, y] = this.shapes[item[0]].flat ? [this.canvas.height / 720, 0, 0] : this.seen;
     context.setTransform(scale, 0, 0, scale, x, y);
     context.transform(item[1], item[2], item[3], item[4], item[5], item[6]);
   }

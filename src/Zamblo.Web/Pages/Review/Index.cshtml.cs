@@ -1,3 +1,4 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -12,10 +13,16 @@ public sealed class IndexModel(IDbContextFactory<ZambloContext> contexts, Review
     public string Title { get; private set; } = "";
     public IReadOnlyList<FlagCard> Flags { get; private set; } = [];
 
-    public string Summary =>
-        Flags.Count == 0
-            ? "Nothing that an audience would stumble over."
-            : $"{Flags.Count(f => !f.IsFine)} open, {Flags.Count(f => f is { IsFine: false, IsSerious: true })} of them serious, {Flags.Count(f => f.IsFine)} called fine.";
+    public string Summary
+    {
+        get
+        {
+            var (open, serious, fine) = (Flags.Count(f => !f.IsFine), Flags.Count(f => f is { IsFine: false, IsSerious: true }), Flags.Count(f => f.IsFine));
+            return Flags.Count == 0 ? "Nothing that an audience would stumble over." : $"{open} open, {serious} of them serious, {fine} called fine.";
+        }
+    }
+
+    public static string PlaceOf(FlagCard flag) => string.Create(CultureInfo.InvariantCulture, $"{flag.SceneTitle}, {flag.Start:0.0} s");
 
     public async Task<IActionResult> OnGetAsync(Guid id, CancellationToken cancel)
     {

@@ -1,14 +1,49 @@
-// Where a scene plays: its set, chosen by looking.
+// Where a scene plays: its set, chosen by looking, or a picture of one's own.
+import { post } from "../../front/api.js";
+
 export const setPanel = () => ({
   setSought: "",
   get setName() {
-    return this.scene.scene.backdrops.find((b) => b.key === this.scene.scene.backdrop)?.name ?? "";
+    return this.isOwnSet ? "A picture of your own" : (this.scene.scene.backdrops.find((b) => b.key === this.scene.scene.backdrop)?.name ?? "");
   },
   get setCards() {
     const text = this.setSought.trim().toLowerCase();
     return (this.scene?.scene.backdrops ?? [])
       .filter((b) => !text || b.name.toLowerCase().includes(text))
       .map((b) => ({ ...b, isNow: b.key === this.scene.scene.backdrop }));
+  },
+  // A picture of one's own is written in its key: its hash, size, edge, how it lies, how much darker it is.
+  get ownParts() {
+    const parts = this.scene?.scene.backdrop.split(":") ?? [];
+    return parts[0] === "picture" ? parts : null;
+  },
+  get isOwnSet() {
+    return this.ownParts !== null;
+  },
+  get isWholeSet() {
+    return this.ownParts?.[4] === "whole";
+  },
+  get darkerSet() {
+    return Number(this.ownParts?.[5] ?? 0);
+  },
+  changeOwn(at, value) {
+    return this.changeScene({ backdrop: this.ownParts.with(at, value).join(":") });
+  },
+  wholeSet(event) {
+    return this.changeOwn(4, event.target.checked ? "whole" : "fill");
+  },
+  darkenSet(event) {
+    return this.changeOwn(5, event.target.value);
+  },
+  ownSet(event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (!file) return;
+    this.closeSets();
+    return this.attempt(async () => {
+      const { set } = await post(`/api/pictures?name=${encodeURIComponent(file.name)}`, file);
+      await this.changeScene({ backdrop: set });
+    });
   },
   openSets() {
     this.setSought = "";

@@ -20,6 +20,7 @@ import { hearInPanel } from "./hear-in.js";
 import { helpPanel } from "./help.js";
 import { hintsPanel } from "./hints.js";
 import { jobsPanel } from "./jobs.js";
+import { lightPanel } from "./light.js";
 import { lineMouthPanel } from "./line-mouth.js";
 import { loading } from "./loading.js";
 import { memberMotionPanel } from "./member-motion.js";
@@ -117,6 +118,7 @@ const panels = {
   boothPanel,
   setPanel,
   cameraPanel,
+  lightPanel,
   castingPanel,
   hintsPanel,
   hearInPanel,

@@ -1,0 +1,108 @@
+using System.Numerics;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Core.Light;
+
+/// <summary>
+/// Rain, snow, leaves, sparks, dust: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720 high; a
+/// far layer behind the figures and a near one before them.
+/// </summary>
+public sealed class Weather
+{
+    private const float Height = 720,
+        Beyond = 60;
+
+    // So many drops at full amount in a picture as wide as 16:9, near and far together.
+    private readonly record struct Kind(int Count, string Near, string Far, float Fall, float Sway, float Size, bool IsStroke);
+
+    private readonly WeatherKind _kind;
+    private readonly Kind _how;
+    private readonly float _width;
+    private readonly int _near,
+        _far;
+
+    private Weather(WeatherKind kind, double amount, float width)
+    {
+        _kind = kind;
+        _how = kind switch
+        {
+            WeatherKind.Rain => new Kind(170, "#d8e6f2a0", "#b9cddd70", 980, 26, 1, true),
+            WeatherKind.Snow => new Kind(130, "#fffffff0", "#ffffffa0", 78, 34, 4.2f, false),
+            WeatherKind.Leaves => new Kind(34, "#c8642def", "#a8763cb0", 96, 90, 9, false),
+            WeatherKind.Sparks => new Kind(60, "#ffd27aef", "#ff9a4aa0", -120, 40, 2.6f, false),
+            _ => new Kind(70, "#fff3d680", "#fff3d650", 9, 26, 2, false),
+        };
+        _width = width;
+        var all = Math.Max(2, (int)(_how.Count * amount * width / 1280));
+        (_near, _far) = (Math.Max(1, all / 3), Math.Max(1, all - all / 3));
+    }
+
+    /// <summary>Of dials; null for clear air.</summary>
+    /// <param name="dials">What and how much.</param>
+    /// <param name="width">Of the picture, in its units.</param>
+    public static Weather? Of(LightDials dials, float width) =>
+        dials.Weather == WeatherKind.Clear || dials.Amount <= 0 ? null : new Weather(dials.Weather, dials.Amount, width);
+
+    /// <summary>Names it.</summary>
+    public string Key => $"{_kind} {_near} {_far} {_width}";
+
+    /// <summary>Behind the figures: one shape, whose path comes with each frame.</summary>
+    public DrawShape Far => ShapeOf(_how.Far, 1.4f);
+
+    /// <summary>Before them.</summary>
+    public DrawShape Near => ShapeOf(_how.Near, 2.4f);
+
+    private DrawShape ShapeOf(string color, float width) => _how.IsStroke ? new DrawShape(null, null, color, width) : new DrawShape(null, color);
+
+    /// <summary>What is in the air at a moment.</summary>
+    /// <param name="t">In seconds of the scene.</param>
+    /// <param name="isNear">Before the figures.</param>
+    public DrawItem At(double t, bool isNear)
+    {
+        var path = new PathText();
+        var count = isNear ? _near : _far;
+        var near = isNear ? 1 : 0.62f;
+        for (var i = 0; i < count; i++)
+        {
+            var random = new SeededRandom((ulong)(i + (isNear ? 100_003 : 7)));
+            float own = 0.75f + 0.5f * (float)random.Uniform(0),
+                span = Height + 2 * Beyond,
+                start = (float)random.Uniform(1) * span,
+                way = start + (float)(t * _how.Fall * near * own);
+            // Round and round, elsewhere each time.
+            var turn = MathF.Floor(way / span);
+            var y = way - turn * span - Beyond;
+            var x = (float)random.Fork((int)turn).Uniform(2) * (_width + 2 * Beyond) - Beyond;
+            var phase = 6.2832f * (float)random.Uniform(3);
+            x += _how.IsStroke ? -_how.Sway * (y / Height) : _how.Sway * MathF.Sin((float)t * 0.9f * own + phase);
+            Add(path, x, y, near * own, (float)t * own + phase);
+        }
+        return new DrawItem(Matrix3x2.Identity, 1, path.ToString());
+    }
+
+    private void Add(PathText path, float x, float y, float size, float phase)
+    {
+        var r = _how.Size * size;
+        switch (_kind)
+        {
+            case WeatherKind.Rain:
+                path.Move(x, y).Line(x - 2.2f * size, y + 30 * size);
+                break;
+            case WeatherKind.Leaves:
+                // A leaf that turns: two curves between its ends.
+                float dx = r * MathF.Cos(phase * 1.3f),
+                    dy = r * MathF.Sin(phase * 1.3f),
+                    open = 0.55f * MathF.Sin(phase * 2.1f);
+                path.Move(x - dx, y - dy).Quad(x - dy * open, y + dx * open, x + dx, y + dy).Quad(x + dy * 0.35f, y - dx * 0.35f, x - dx, y - dy).Close();
+                break;
+            case WeatherKind.Sparks:
+                var glow = r * (0.55f + 0.45f * MathF.Sin(phase * 5));
+                path.Ellipse(x, y, glow, glow);
+                break;
+            default:
+                path.Ellipse(x, y, r, r);
+                break;
+        }
+    }
+}

@@ -1,0 +1,151 @@
+using SkiaSharp;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Media.Tests;
+
+/// <summary>Pictures of one's own, good and bad.</summary>
+public class PictureTests
+{
+    private static byte[] Drawn(int width, int height, SKEncodedImageFormat format, Action<SKCanvas> draw)
+    {
+        using var bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        using var canvas = new SKCanvas(bitmap);
+        draw(canvas);
+        using var data = bitmap.Encode(format, 95);
+        return data.ToArray();
+    }
+
+    // Left half red, right half blue.
+    private static void Halves(SKCanvas canvas)
+    {
+        canvas.Clear(SKColors.Red);
+        using var blue = new SKPaint { Color = SKColors.Blue };
+        canvas.DrawRect(20, 0, 20, 20, blue);
+    }
+
+    private static SKColor At(TakenPicture picture, int x, int y)
+    {
+        using var bitmap = SKBitmap.Decode(picture.Bytes);
+        return bitmap.GetPixel(x, y);
+    }
+
+    // An EXIF block with nothing but the orientation (CIPA DC-008: tag 0x0112, SHORT) behind the start of a JPEG.
+    private static byte[] Oriented(byte[] jpeg, byte orientation)
+    {
+        byte[] exif =
+        [
+            0xFF,
+            0xE1,
+            0,
+            34,
+            (byte)'E',
+            (byte)'x',
+            (byte)'i',
+            (byte)'f',
+            0,
+            0,
+            (byte)'M',
+            (byte)'M',
+            0,
+            42,
+            0,
+            0,
+            0,
+            8,
+            0,
+            1,
+            0x01,
+            0x12,
+            0,
+            3,
+            0,
+            0,
+            0,
+            1,
+            0,
+            orientation,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+        ];
+        return [.. jpeg[..2], .. exif, .. jpeg[2..]];
+    }
+
+    [Fact]
+    public void A_picture_is_turned_as_its_camera_was_held()
+    {
+        var jpeg = Drawn(40, 20, SKEncodedImageFormat.Jpeg, Halves);
+        var plain = PictureFiles.Take(jpeg, "a.jpg");
+        Assert.Equal((40, 20), (plain.Width, plain.Height));
+        Assert.True(At(plain, 5, 10).Red > 200 && At(plain, 35, 10).Blue > 200);
+        // 6: the first row is at the right, the first column on top; 8: at the left, at the bottom; 3: upside down.
+        var right = PictureFiles.Take(Oriented(jpeg, 6), "a.jpg");
+        Assert.Equal((20, 40), (right.Width, right.Height));
+        Assert.True(At(right, 10, 5).Red > 200 && At(right, 10, 35).Blue > 200);
+        Assert.True(At(PictureFiles.Take(Oriented(jpeg, 8), "a.jpg"), 10, 5).Blue > 200);
+        Assert.True(At(PictureFiles.Take(Oriented(jpeg, 3), "a.jpg"), 5, 10).Blue > 200);
+    }
+
+    [Fact]
+    public void Holes_stay_holes_and_edges_are_known()
+    {
+        var png = Drawn(
+            60,
+            40,
+            SKEncodedImageFormat.Png,
+            c =>
+            {
+                c.Clear(SKColors.Transparent);
+                using var green = new SKPaint { Color = SKColors.Lime };
+                c.DrawRect(20, 10, 20, 20, green);
+            }
+        );
+        Assert.Equal(0, At(PictureFiles.Take(png, "a.png"), 2, 2).Alpha);
+        Assert.Equal("#0000ff", PictureFiles.Take(Drawn(30, 30, SKEncodedImageFormat.Png, c => c.Clear(SKColors.Blue)), "b.png").Edge);
+        // A large one is made as large as is needed, and written anew.
+        var large = PictureFiles.Take(Drawn(8000, 5000, SKEncodedImageFormat.Jpeg, c => c.Clear(SKColors.Gray)), "c.jpg");
+        Assert.Equal((3840, 2400), (large.Width, large.Height));
+        Assert.Equal(10, PictureFiles.Take(Drawn(10, 10, SKEncodedImageFormat.Webp, c => c.Clear(SKColors.Red)), "d.webp").Width);
+    }
+
+    [Fact]
+    public void What_is_no_picture_is_said_to_be_none()
+    {
+        void Refused(byte[] bytes, string part) => Assert.Contains(part, Assert.Throws<MediaException>(() => PictureFiles.Take(bytes, "x.jpg")).Message);
+        Refused([], "no picture");
+        Refused("flour and water"u8.ToArray(), "no picture");
+        Refused(Drawn(1, 1, SKEncodedImageFormat.Png, c => c.Clear(SKColors.Red)), "too small");
+        // A head that promises 60000 x 60000 pixels: refused before memory is taken. PNG (ISO/IEC 15948), 11.2.2: width and height at bytes 16 to 23.
+        var bomb = Drawn(10, 10, SKEncodedImageFormat.Png, c => c.Clear(SKColors.Red));
+        (bomb[18], bomb[19], bomb[22], bomb[23]) = (0xEA, 0x60, 0xEA, 0x60);
+        var crc = ~0u;
+        foreach (var b in bomb[12..29])
+        {
+            crc ^= b;
+            for (var k = 0; k < 8; k++)
+                crc = (crc & 1) != 0 ? 0xEDB88320 ^ (crc >> 1) : crc >> 1;
+        }
+        crc = ~crc;
+        for (var i = 0; i < 4; i++)
+            bomb[29 + i] = (byte)(crc >> (24 - 8 * i));
+        Refused(bomb, "million");
+    }
+
+    [Fact]
+    public void A_picture_of_one_s_own_is_drawn_where_its_key_says()
+    {
+        var picture = PictureFiles.Take(Drawn(40, 20, SKEncodedImageFormat.Png, Halves), "a.png");
+        var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(picture.Bytes));
+        PictureShelf.Hold(hash, picture.Bytes);
+        var set = new PictureSet(hash, picture.Width, picture.Height, "#00ff00") { IsWhole = true };
+        var scene = new StageScene(set.ToBackdrop(), [], new Core.FrameRate(25), 0.1);
+        using var rasteriser = Rasteriser.ForStage(640, 360);
+        var bitmap = rasteriser.Draw(scene.Draw(0, 1), 0);
+        // Twice as wide as high: all of it leaves 20 pixels above and below in the colour of its edge.
+        Assert.True(bitmap.GetPixel(100, 180).Red > 150 && bitmap.GetPixel(540, 180).Blue > 150);
+        Assert.True(bitmap.GetPixel(320, 8).Green > 150 && bitmap.GetPixel(320, 352).Green > 150);
+    }
+}
