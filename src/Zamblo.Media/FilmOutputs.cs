@@ -55,6 +55,11 @@ public static class FilmOutputs
         if (sounds.Length > 0)
             await WriteSoundsAsync(parts, sounds, workFolder, cancel);
         var pictures = targets.Where(t => Pictures.Contains(EndingOf(t))).ToArray();
+        var isClear = DrawnFrames.IsClear(parts);
+        var drawn = pictures.Where(t => DrawnFrames.EncodingOf(EndingOf(t), isClear) != null).ToArray();
+        foreach (var target in drawn)
+            await WriteDrawnAsync(parts, size, target, isClear, workFolder, progress, cancel);
+        pictures = [.. pictures.Except(drawn)];
         if (pictures.Length == 0)
             return;
         var film = pictures.FirstOrDefault(t => EndingOf(t) == ".mp4") ?? Path.Combine(workFolder + ".mp4");
@@ -71,6 +76,39 @@ public static class FilmOutputs
         {
             if (!pictures.Contains(film))
                 File.Delete(film);
+        }
+    }
+
+    private static async Task WriteDrawnAsync(
+        IReadOnlyList<FilmPart> parts,
+        FrameSize size,
+        string target,
+        bool isClear,
+        string workFolder,
+        Action<int>? progress,
+        CancellationToken cancel
+    )
+    {
+        var sound = EndingOf(target) is ".webm" or ".mov" ? workFolder + ".drawn.wav" : null;
+        try
+        {
+            if (sound != null)
+                await WriteSoundsAsync(parts, [sound], workFolder, cancel);
+            var done = 0;
+            await DrawnFrames.WriteAsync(
+                parts,
+                size,
+                target,
+                DrawnFrames.EncodingOf(EndingOf(target), isClear)!,
+                sound,
+                () => progress?.Invoke(++done),
+                cancel
+            );
+        }
+        finally
+        {
+            if (sound != null)
+                File.Delete(sound);
         }
     }
 
@@ -176,10 +214,6 @@ public static class FilmOutputs
         var loop = $"fps={LoopRate},scale='min({LoopWidth},iw)':-2:flags=lanczos";
         switch (EndingOf(target))
         {
-            case ".png":
-                // A folder of frames: whatever stood there under the same names is written over.
-                Directory.CreateDirectory(target);
-                return RunAsync(film, Path.Combine(target, "%06d.png"), ["-an", "-fps_mode", "passthrough", "-start_number", "0"], cancel);
             case ".webm":
                 return RunAsync(
                     film,
@@ -221,9 +255,7 @@ public static class FilmOutputs
     private static async Task RunAsync(string input, string target, string[] how, CancellationToken cancel)
     {
         // Beside its place first, so that a broken attempt leaves what was there.
-        var part = target.Contains('%')
-            ? target
-            : Path.Combine(Path.GetDirectoryName(Path.GetFullPath(target))!, $".{Guid.NewGuid():N}{Path.GetExtension(target)}");
+        var part = Path.Combine(Path.GetDirectoryName(Path.GetFullPath(target))!, $".{Guid.NewGuid():N}{Path.GetExtension(target)}");
         try
         {
             var result = await OutsideProgram.RunAsync(
@@ -234,13 +266,11 @@ public static class FilmOutputs
             );
             if (result.ExitCode != 0)
                 throw new MediaException($"\"{target}\" could not be written: {result.Error.Trim()}");
-            if (part != target)
-                File.Move(part, target, true);
+            File.Move(part, target, true);
         }
         finally
         {
-            if (part != target)
-                File.Delete(part);
+            File.Delete(part);
         }
     }
 }

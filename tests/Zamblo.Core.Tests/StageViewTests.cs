@@ -54,6 +54,8 @@ public class StageViewTests
         foreach (var key in library.BackdropKeys)
         {
             // Whatever the picture's shape: the first thing that is drawn reaches far beyond it.
+            if (key == CastLibrary.Clear)
+                continue;
             var first = library.Backdrop(key).Back[0];
             var numbers = System.Text.RegularExpressions.Regex.Matches(first.Path!, @"-?\d+(\.\d+)?").Select(m => float.Parse(m.Value)).ToArray();
             Assert.True(numbers.Min() <= -1200 && numbers.Max() >= 2400, key);

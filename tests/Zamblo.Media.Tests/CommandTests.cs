@@ -327,4 +327,44 @@ public class CommandTests : InFolder
         Assert.All(loaded.Evaluated.Lines, l => Assert.NotNull(l.Speech));
         return loaded.Stage.Manifest();
     }
+
+    [Fact]
+    public async Task Without_a_set_the_ground_is_transparent_where_the_file_can_keep_it()
+    {
+        await File.WriteAllTextAsync(PathOf("play.txt"), "MARO: Hot.\n");
+        string[] targets = ["a.webm", "a.mov", "a.png", "a.mp4"];
+        var (code, _, error) = await RunAsync([
+            "film",
+            PathOf("play.txt"),
+            "--set",
+            "clear",
+            "--size",
+            "320x180",
+            .. targets.SelectMany(t => new[] { "-o", PathOf(t) }),
+        ]);
+        Assert.True(code == 0, error);
+        var frames = Directory.GetFiles(PathOf("a.png")).Length;
+        Assert.True(frames > 20);
+        using var png = SkiaSharp.SKBitmap.Decode(PathOf("a.png/000010.png"));
+        // The corner is empty, the middle of the picture is the baker's.
+        Assert.Equal(0, png.GetPixel(4, 4).Alpha);
+        Assert.Equal(255, png.GetPixel(160, 100).Alpha);
+        // ffmpeg's decoders are the judge: how much shines through in the corner and in the middle of the same frame.
+        foreach (var (file, decoder) in new[] { ("a.webm", new[] { "-c:v", "libvpx-vp9" }), ("a.mov", []) })
+        {
+            var raw = (
+                await OutsideProgram.RunAsync(
+                    "ffmpeg",
+                    ["-v", "error", .. decoder, "-i", PathOf(file), "-vf", "select=eq(n\\,10)", "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "rgba", "-"]
+                )
+            ).Output;
+            Assert.InRange(raw[4 * (4 * 320 + 4) + 3], 0, 12);
+            Assert.InRange(raw[4 * (100 * 320 + 160) + 3], 243, 255);
+            var count = await OutsideProgram.RunAsync(
+                "ffprobe",
+                ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", PathOf(file)]
+            );
+            Assert.Equal(frames.ToString(), System.Text.Encoding.UTF8.GetString(count.Output).Trim().TrimEnd(','));
+        }
+    }
 }

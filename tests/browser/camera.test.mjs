@@ -34,7 +34,7 @@ test("shots are made by themselves, one is changed in one click, and the camera 
   await page.getByRole("button", { name: "Look it through" }).click();
   await page.getByRole("button", { name: /^Make \d+ lines$/ }).click();
   await waitForLines(page, 2);
-  await turnTo(page, "Set");
+  await turnTo(page, "Camera");
   let { shots, lines } = await sceneState(page);
   for (let i = 0; i < 200 && lines.some((l) => !l.words); i++) {
     await page.waitForTimeout(200);
@@ -75,7 +75,7 @@ test("cut live by keys while it plays", async () => {
   await page.locator("#words").fill("One two three four five six seven eight nine ten eleven twelve.");
   await page.keyboard.press("Control+Enter");
   await waitForLines(page, 1);
-  await turnTo(page, "Set");
+  await turnTo(page, "Camera");
   await page.getByRole("button", { name: "Cut live" }).click();
   await page.locator("#cutting").waitFor();
   await page.waitForTimeout(500);

@@ -79,7 +79,7 @@ test("what is picked turns to its divider, and each task takes the clicks that i
   assert.equal(await divider(page), "Face");
   await page.locator("#dial-density").hover();
   await page.locator("#says", { hasText: "Applies to all lines of Maro" }).waitFor();
-  for (const name of ["Voice", "Face", "Acting", "Set", "Sound", "Film"]) {
+  for (const name of ["Voice", "Face", "Acting", "Set", "Camera", "Sound", "Film"]) {
     await turnTo(page, name);
     // No more than one screen of scrolling in any.
     const [room, all] = await page.locator("#notes").evaluate((e) => [e.clientHeight, e.scrollHeight]);

@@ -129,7 +129,7 @@ test("a real recording: from upload to a film whose mouth is right", async () =>
   await addFile(page, reading, readingText);
   await waitForLines(page, 1);
   // Where the mouth is in the picture is known as long as the camera shows all of the stage.
-  await turnTo(page, "Set");
+  await turnTo(page, "Camera");
   await page.locator("[data-camera=fixed]").click();
   await page.locator("[data-camera=fixed][aria-pressed=true]").waitFor();
   const { lines, fps } = await sceneState(page);
@@ -275,7 +275,7 @@ test("canvas and film show the same picture", async () => {
     await page.locator("article").filter({ hasText: who }).waitFor();
   }
   // With a camera that goes near, and words in the picture.
-  await turnTo(page, "Set");
+  await turnTo(page, "Camera");
   await page.locator("[data-camera=lively]").click();
   await page.locator("[data-camera=lively][aria-pressed=true]").waitFor();
   await turnTo(page, "Film");

@@ -76,7 +76,7 @@ test("from one recording of two people to a film in which each mouth moves in it
   assert.equal(await page.locator("#voice-check li").first().locator("button").count(), 3);
 
   // Where the mouths are in the picture is known as long as the camera shows all of the stage.
-  await turnTo(page, "Set");
+  await turnTo(page, "Camera");
   await page.locator("[data-camera=fixed]").click();
   await page.locator("[data-camera=fixed][aria-pressed=true]").waitFor();
   await page.getByRole("button", { name: "Render film" }).first().click();

@@ -31,6 +31,7 @@ public sealed class CameraPass
 
     private readonly IReadOnlyList<SpokenTurn> _turns;
     private readonly (double Start, double End)[] _words;
+    private readonly double _longest;
     private readonly int _members;
     private readonly double _duration;
     private readonly CameraDials _dials;
@@ -48,6 +49,7 @@ public sealed class CameraPass
     {
         _turns = [.. turns.Where(t => t.End > t.Start).OrderBy(t => t.Start).ThenBy(t => t.Member)];
         _words = [.. _turns.SelectMany(t => t.Words).OrderBy(w => w.Start)];
+        _longest = _words.Length == 0 ? 0 : _words.Max(w => w.End - w.Start);
         (_members, _duration, _dials) = (members, duration, dials.Clamped());
         _length = 8.5 - 5.3 * _dials.Pace;
         _random = new SeededRandom((ulong)(uint)dials.Seed);
@@ -234,8 +236,9 @@ public sealed class CameraPass
         if (IsFree(want))
             return want;
         double? best = null;
-        foreach (var (start, end) in _words)
+        for (var i = FirstFrom(want - 0.8 - _longest); i < _words.Length; i++)
         {
+            var (start, end) = _words[i];
             if (end < want - 0.8)
                 continue;
             if (start > want + 1.6)
@@ -249,15 +252,27 @@ public sealed class CameraPass
 
     private bool IsFree(double t)
     {
-        // Words of two may overlap, so all that begin before are asked; they are in order of their start.
-        foreach (var (start, end) in _words)
-        {
-            if (start >= t - 1e-6)
-                return true;
-            if (end > t + 1e-6)
+        // Words of two may overlap, so all that may reach so far are asked; they are in order of their start.
+        for (var i = FirstFrom(t - _longest - 1e-3); i < _words.Length && _words[i].Start < t - 1e-6; i++)
+            if (_words[i].End > t + 1e-6)
                 return false;
-        }
         return true;
+    }
+
+    // Index of the first word that starts at a moment or later.
+    private int FirstFrom(double t)
+    {
+        int low = 0,
+            high = _words.Length;
+        while (low < high)
+        {
+            var middle = (low + high) / 2;
+            if (_words[middle].Start < t)
+                low = middle + 1;
+            else
+                high = middle;
+        }
+        return low;
     }
 
     // It ends as it began, when there is time for it.

@@ -85,9 +85,13 @@ public sealed class CastLibrary
     public static string Plain(string key) => key.LastIndexOf(Twin) is > 0 and var at ? key[..at] : key;
 
     /// <summary>Keys of the backdrops.</summary>
-    public IReadOnlyList<string> BackdropKeys { get; } = [.. Places.SelectMany(p => p.HasNight ? new[] { p.Key, p.Key + Night } : [p.Key]), .. Papers.Keys];
+    public IReadOnlyList<string> BackdropKeys { get; } =
+    [.. Places.SelectMany(p => p.HasNight ? new[] { p.Key, p.Key + Night } : [p.Key]), .. Papers.Keys, Clear];
 
     private const string Night = "-night";
+
+    /// <summary>Key of no set at all: what can keep it has a transparent ground, all else a black one.</summary>
+    public const string Clear = "clear";
 
     private static readonly (string Key, string Name, bool HasNight)[] Places =
     [
@@ -121,6 +125,7 @@ public sealed class CastLibrary
     /// <summary>What people call a backdrop.</summary>
     public static string BackdropName(string key) =>
         key.StartsWith("picture:", StringComparison.Ordinal) ? "A picture of your own"
+        : key == Clear ? "Nothing (transparent)"
         : Papers.TryGetValue(key, out var paper) ? paper.Name
         : key.EndsWith(Night, StringComparison.Ordinal) ? BackdropName(key[..^Night.Length]) + ", night"
         : Places.FirstOrDefault(p => p.Key == key).Name ?? key;
@@ -156,6 +161,8 @@ public sealed class CastLibrary
             key,
             k =>
             {
+                if (k == Clear)
+                    return new Backdrop([], []);
                 if (Papers.TryGetValue(k, out var paper))
                     return new Backdrop([new DrawShape(PictureSet.Beyond, paper.Color)], []);
                 using var stream = Open($"Backdrops.{k.Replace('-', '_')}.art.svg");

@@ -154,6 +154,9 @@ export class StagePainter {
     this.paintBack(far, moves);
     context.globalCompositeOperation = "source-over";
     context.globalAlpha = 1;
+    // Where there is no set, what was drawn before would shine through.
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    if (!this.backCount) context.clearRect(0, 0, canvas.width, canvas.height);
     // Kept for a view of its own: while the camera moves it is laid where it belongs.
     const [scale, x, y] = this.viewOf(far);
     const [kept, left, top] = this.back.view;
@@ -239,7 +242,7 @@ export class StagePainter {
   }
 
   paintGrain(context, canvas) {
-    if (!this.grain) return;
+    if (!this.grain || !this.backCount) return;
     // The grain is the paper's: it stays where it is, whatever is seen.
     const [scale, x, y] = this.cover();
     this.pattern ??= context.createPattern(this.grain, "repeat");

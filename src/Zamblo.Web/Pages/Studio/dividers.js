@@ -1,6 +1,6 @@
 // The notes are a prompt book with dividers, one open at a time. What is picked turns to its own; where each was left, it is found again.
 const kept = "divider";
-const names = ["Voice", "Face", "Acting", "Set", "Sound", "Film"];
+const names = ["Voice", "Face", "Acting", "Set", "Camera", "Sound", "Film"];
 
 // Which dividers have something for what is picked: the first of them is turned to where the open one has nothing.
 const homes = {
@@ -8,7 +8,7 @@ const homes = {
   word: ["Face", "Acting"],
   cue: ["Face"],
   clip: ["Acting"],
-  shot: ["Set"],
+  shot: ["Camera"],
   sound: ["Sound"],
   member: names,
 };

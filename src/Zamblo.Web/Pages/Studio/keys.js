@@ -11,6 +11,8 @@ export const keys = [
   ["Looking", "[ and ]", "Turn the dividers of the notes"],
   ["Looking", "+, -, F", "Zoom in, out, fit; Ctrl and wheel at the pointer, Shift and wheel to move"],
   ["Looking", "Up, Down, Home", "At the edge of the score (Tab leads there): higher, lower, as it was"],
+  ["Looking", "C", "The whole set, or what the camera sees"],
+  ["Looking", "R", "Review: what an audience would stumble over; Up and Down go through it, Enter mends, F calls it fine"],
   ["Looking", "?", "These keys"],
   ["On the score", "Left, Right", "With the focus on the score: to the line, word, mouth or clip before, or the next"],
   ["On the score", "Up, Down", "From lines to words, to mouths, to clips, and back"],
@@ -33,5 +35,6 @@ export const keys = [
   ["Picking", "Ctrl+A, Ctrl+C, Ctrl+V", "All mouths of the line, copy, paste at the playhead or onto the picked word"],
   ["Picking", "Escape", "Nothing picked"],
   ["Performing", "arrows, Q, E, the wheel", "Drive the part; Space keeps it, Escape does not"],
+  ["Cutting live", "1 to 9", "1 everybody, 2 the first member, 3 the second; the same again nearer. Enter keeps, Escape does not"],
   ["Always", "Ctrl+Z, Ctrl+Shift+Z", "Undo, redo"],
 ];
