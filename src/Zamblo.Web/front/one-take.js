@@ -124,7 +124,8 @@ const page = () => ({
     this.isMaking = false;
     if (!done) return;
     this.isReady = true;
-    await this.$nextTick();
+    // Once it is to be seen it has a size.
+    await new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r)));
     await this.drawWave(view.state.lines[0]);
     this.render();
   },

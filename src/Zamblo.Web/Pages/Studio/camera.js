@@ -2,7 +2,7 @@
 import { patch, post } from "../../front/api.js";
 import { liveCutting } from "./live-cutting.js";
 import { mix } from "./mix.js";
-import { player } from "./shared.js";
+import { player, score } from "./shared.js";
 
 const dials = {
   pace: ["Pace", 0, 1, 0.05, "", "Few long shots, or many short ones; from one half on the camera moves, too."],
@@ -50,21 +50,42 @@ const shooting = () => ({
   get hasOwnShots() {
     return this.scene.shots.some((s) => s.clip);
   },
-  get shots() {
-    const { width, height } = this.scene.production;
-    return (this.scene?.shots ?? []).map((s, i) => ({
-      ...s,
-      isNow: s === this.shot,
+  // The list is made when its divider is open and the scene has changed, not while it plays.
+  shots: [],
+  shotAt: 0,
+  listShots() {
+    if (this.divider !== "Camera" || !score.raw) return;
+    const { width, height } = score.raw.production;
+    this.shots = score.raw.shots.map((s, i) => ({
+      key: `${i} ${s.start}`,
+      index: i,
+      start: s.start,
+      reason: s.reason,
       label: `${i + 1} ${this.nameOf(s)}${s.clip ? " ✎" : ""}`,
       width: 128,
       height: Math.round((128 * height) / width),
       picture: `/api/scenes/${this.sceneId}/frames/${s.frame}?width=256&r=${this.version}`,
     }));
+    this.findShot();
   },
-  // The one at the playhead.
+  // Which is at the playhead: told only when it is another one.
+  findShot() {
+    const { shots, fps } = score.raw ?? { shots: [] };
+    const t = player.time + 0.5 / fps;
+    const at = Math.max(
+      0,
+      shots.findLastIndex((s) => s.start <= t),
+    );
+    if (at !== this.shotAt) this.shotAt = at;
+  },
   get shot() {
-    const t = this.time + 0.5 / this.scene.fps;
-    return this.scene?.shots.findLast((s) => s.start <= t) ?? null;
+    return this.scene?.shots[this.shotAt] ?? null;
+  },
+  watchShots() {
+    window.addEventListener("scene-loaded", () => this.listShots());
+    this.$watch("divider", () => this.listShots());
+    this.$watch("time", () => this.divider === "Camera" && this.findShot());
+    this.listShots();
   },
   nameOf(shot) {
     const role = (id) => this.scene.members.find((m) => m.id === id)?.roleName;
@@ -73,7 +94,7 @@ const shooting = () => ({
   },
   get shotText() {
     const { shot } = this;
-    return `Shot ${this.scene.shots.indexOf(shot) + 1} of ${this.scene.shots.length}: ${this.nameOf(shot)}, ${(shot.end - shot.start).toFixed(1)} s`;
+    return `Shot ${this.shotAt + 1} of ${this.scene.shots.length}: ${this.nameOf(shot)}, ${(shot.end - shot.start).toFixed(1)} s`;
   },
   goToShot(shot) {
     this.goTo(shot.start + 0.5 / this.scene.fps);

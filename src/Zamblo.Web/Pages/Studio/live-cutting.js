@@ -54,5 +54,6 @@ export const liveCutting = () => ({
   },
   init() {
     onKey(1, (key) => this.cutKey(key));
+    this.watchShots();
   },
 });

@@ -1,7 +1,7 @@
 // The score without a pointer, and for a screen reader: a grid of rows for the lines, and for the words, mouths and clips of the line that is picked.
 // Left and right go along a row, up and down to the next row; what the cursor is on is picked, as a click would.
 import { post } from "../../front/api.js";
-import { act, onKey } from "./shared.js";
+import { act, onKey, score } from "./shared.js";
 
 const kinds = ["line", "word", "mouth", "clip"];
 const names = { line: "Lines", word: "Words", mouth: "Mouths", clip: "Moods, looks, gestures, walks" };
@@ -12,11 +12,15 @@ const seconds = (t) => `${t.toFixed(2)} s`;
 export const scoreKeys = () => ({
   cell: { kind: "line", index: 0 },
   cellText: "",
+  // As they came, not as they are watched: a long scene has thousands, and whatever is another comes with another scene.
   get gridLines() {
-    return (this.scene?.lines ?? []).filter((l) => l.start !== null).sort((a, b) => a.start - b.start);
+    const { lines } = (this.scene && score.raw) ?? { lines: [] };
+    return lines.filter((l) => l.start !== null).sort((a, b) => a.start - b.start);
   },
   get gridLine() {
-    return this.pickedLine ?? this.line ?? this.gridLines[0] ?? null;
+    const { id } = this.pickedLine ?? this.line ?? {};
+    const all = this.gridLines;
+    return all.find((l) => l.id === id) ?? all[0] ?? null;
   },
   cellsOf(kind) {
     const line = this.gridLine;
@@ -27,7 +31,7 @@ export const scoreKeys = () => ({
       return all.slice(Math.max(0, at - near), at + near + 1).map((l) => ({
         id: `cell-${l.id}`,
         item: l,
-        text: `Line ${this.scene.lines.indexOf(l) + 1}, ${l.role}: ${l.written || "no words"}, at ${seconds(l.start)}`,
+        text: `Line ${score.raw.lines.indexOf(l) + 1}, ${l.role}: ${l.written || "no words"}, at ${seconds(l.start)}`,
       }));
     }
     if (kind === "word")
@@ -35,13 +39,15 @@ export const scoreKeys = () => ({
     if (kind === "mouth")
       return (line.cues ?? []).map((c, i) => ({ id: `cell-m${i}`, item: c, text: `${c[4]}, ${seconds(c[2] - c[1])}${c[6] ? ", by hand" : ""}` }));
     const end = line.start + line.duration;
-    return this.scene.clips
+    return score.raw.clips
       .filter((c) => c.member === line.member && c.start < end && c.end > line.start)
       .sort((a, b) => a.start - b.start)
       .map((c) => ({ id: `cell-${c.id}`, item: c, text: `${c.title}, ${c.kind}, ${seconds(c.end - c.start)}` }));
   },
   get gridRows() {
     const rows = kinds.map((kind) => ({ kind, name: names[kind], cells: this.cellsOf(kind) })).filter((r) => r.cells.length);
+    const now = this.cellId;
+    for (const row of rows) for (const cell of row.cells) cell.isNow = cell.id === now;
     return rows.length ? rows : [{ kind: "none", name: names.line, cells: [{ id: "cell-none", text: "No line yet" }] }];
   },
   // Where the cursor is, from what is picked: a pointer may have picked something else meanwhile.
