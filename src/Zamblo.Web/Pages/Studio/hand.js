@@ -7,6 +7,10 @@ export const hand = { x: 0, y: 0, tilt: 0, keys: new Set(), busy: false, points:
 export const performingHand = () => ({
   liveBegin() {
     const canvas = document.getElementById("stage");
+    // Whoever performs is seen, wherever the camera would be.
+    hand.wasWhole = stage.painter.isWhole;
+    stage.painter.isWhole = true;
+    stage.showAgain();
     hand.move = (e) => {
       const box = canvas.getBoundingClientRect();
       hand.x = Math.max(-1, Math.min(1, (2 * (e.clientX - box.left)) / box.width - 1));
@@ -38,6 +42,7 @@ export const performingHand = () => ({
     document.getElementById("stage").removeEventListener("wheel", hand.wheel);
     document.removeEventListener("keydown", hand.down, true);
     document.removeEventListener("keyup", hand.up, true);
+    stage.painter.isWhole = hand.wasWhole;
     stage.showAgain();
   },
   // Keys draw the hand to their side while they are held; let go, it comes back.
