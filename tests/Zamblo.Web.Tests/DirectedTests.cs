@@ -55,6 +55,13 @@ public sealed class DirectedTests(Host host) : SceneTests(host)
             },
             expect: 400
         );
+        // It hangs on what is said: the line goes, and the shot goes along.
+        state = await StateAsync();
+        var end = Shots(state)[0].GetProperty("end").GetDouble();
+        await Server.PatchAsync($"/api/lines/{Id(Line(state))}", new { revision = Revision(state), at = Line(state).GetProperty("start").GetDouble() + 3 });
+        var moved = Shots(await StateAsync()).First(s => s.GetProperty("clip").ValueKind == JsonValueKind.String);
+        Assert.Equal(end + 3, moved.GetProperty("end").GetDouble(), 0.05);
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(await StateAsync()) });
         await Server.PatchAsync($"/api/scenes/{Scene}", new { revision = Revision(await StateAsync()), camera = new { isFixed = true } });
         Assert.Equal("Medium", Text(Shots(await StateAsync())[0], "framing"));
         await Server.PostAsync($"/api/scenes/{Scene}/free-camera", new { revision = Revision(await StateAsync()) });

@@ -113,7 +113,8 @@ public sealed class EvaluatedScene
     {
         end = Math.Max(end, start + 0.1);
         var hold = clip.Hold(start, end);
-        var own = Lines.Where(l => l.Line.Member == clip.Member).ToArray();
+        // What is seen hangs on whatever is said meanwhile, whoever says it.
+        var own = Lines.Where(l => clip.Kind == ClipKind.Shot || l.Line.Member == clip.Member).ToArray();
         var line = Array.Find(own, l => hold >= l.Start && hold <= l.End);
         if (line == null && clip.Kind == ClipKind.Walk)
             line = own.Select(l => (Line: l, Away: Math.Max(start - l.End, l.Start - end)))

@@ -21,7 +21,8 @@ internal static class OneTakeRoutes
     private const long LargestPage = 300L << 20;
 
     // The picture before is for looking.
-    private const int PreviewHeight = 540;
+    private const int PreviewHeight = 540,
+        PreviewWidth = 1280;
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -50,7 +51,8 @@ internal static class OneTakeRoutes
             Members = [new SceneMember(new MemberId(Guid.Empty), "", character, "", "#000000", new Core.Mouth.MouthDials(), new PerformanceDials())],
         };
         var stage = SceneEvaluator.Evaluate(document, _ => null, library).Stage;
-        using var rasteriser = Rasteriser.ForStage(Math.Max(2, PreviewHeight * frame.Width / frame.Height), PreviewHeight);
+        var scale = Math.Min((double)PreviewHeight / frame.Height, (double)PreviewWidth / frame.Width);
+        using var rasteriser = Rasteriser.ForStage(Math.Max(2, (int)(scale * frame.Width)), Math.Max(2, (int)(scale * frame.Height)));
         rasteriser.Draw(stage.Draw(0, 1), 0);
         http.Response.Headers.CacheControl = "private, max-age=600";
         return Results.Bytes(rasteriser.ToPng(), "image/png");

@@ -31,6 +31,7 @@ export const clipCopies = () => ({
         replaces: c.replaces,
         walkTo: c.walkTo,
         walkFrom: c.walkFrom,
+        move: c.move ?? null,
         start,
         end: start + c.end - c.start,
         strength: c.strength,
