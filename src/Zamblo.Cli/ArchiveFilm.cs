@@ -1,9 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Zamblo.Core.Interchange;
-using Zamblo.Core.Review;
 using Zamblo.Core.Scenes;
-using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -74,9 +72,6 @@ internal sealed class ArchiveFilm : IAsyncDisposable
 
     private IDbContextFactory<ZambloContext> Contexts => _services.GetRequiredService<IDbContextFactory<ZambloContext>>();
 
-    /// <summary>Of the production, once its scenes were asked for.</summary>
-    public string Title { get; private set; } = "";
-
     /// <summary>Its scenes, with what is missing of their hearing made up for.</summary>
     /// <param name="change">What is to be another way than it was kept; null leaves all as it is.</param>
     /// <param name="progress">Of listening, 0 to 1.</param>
@@ -86,7 +81,6 @@ internal sealed class ArchiveFilm : IAsyncDisposable
         var (scenes, voices) = (_services.GetRequiredService<SceneDesk>(), _services.GetRequiredService<VoiceStore>());
         var library = _services.GetRequiredService<CastLibrary>();
         var cards = await scenes.ScenesAsync(_production);
-        Title = (await scenes.LoadAsync(cards[0].Id)).Production.Title;
         var parts = new List<FilmPart>();
         for (var i = 0; i < cards.Count; i++)
         {
@@ -98,53 +92,23 @@ internal sealed class ArchiveFilm : IAsyncDisposable
             progress?.Invoke((double)(i + 1) / cards.Count);
             var document = change == null ? loaded.Document : change(loaded.Document);
             var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared);
-            parts.Add(PartOf(scene, voices));
+            parts.Add(
+                FilmPart.Of(
+                    scene,
+                    stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop),
+                    line => voices.CaredAsync(line.Line.SoundHash, line.Line.SoundName, line.Line.Query.Part, line.Line.Care).GetAwaiter().GetResult()
+                )
+            );
         }
         return parts.Count > 0 ? parts : throw new MediaException("Nobody speaks in this production: there is nothing to film.");
     }
 
-    private static FilmPart PartOf(EvaluatedScene scene, VoiceStore voices)
-    {
-        var ids = scene.Document.Members.Select(m => m.Id).ToList();
-        return new FilmPart(scene.Stage, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop))
-        {
-            Reviewed = new ReviewedScene(
-                scene,
-                line => voices.CaredAsync(line.Line.SoundHash, line.Line.SoundName, line.Line.Query.Part, line.Line.Care).GetAwaiter().GetResult()
-            ),
-            Names = [.. scene.Document.Members.Select(m => m.RoleName)],
-            Lines =
-            [
-                .. scene.Lines.Select(l => new TimelineLine(
-                    l.Line.IsOffStage ? -1 : ids.IndexOf(l.Line.Member),
-                    l.Start,
-                    l.End,
-                    l.Line.Query.Script ?? l.Speech?.Draft ?? ""
-                )),
-            ],
-            Captions =
-            [
-                .. SceneText
-                    .CaptionsOf(scene)
-                    .Select(c => new Captions.Caption(c.Start, c.End, c.Text) { Speaker = c.Speaker < 0 ? null : scene.Document.Members[c.Speaker].RoleName }),
-            ],
-        };
-    }
-
-    /// <summary>The production's script.</summary>
+    /// <summary>The production's script, with its title.</summary>
     public async Task<Screenplay> ScriptAsync()
     {
         var scenes = _services.GetRequiredService<SceneDesk>();
-        var cards = await scenes.ScenesAsync(_production);
-        var lines = new List<ScreenplayLine>();
-        for (var i = 0; i < cards.Count; i++)
-        {
-            var scene = await scenes.LoadAsync(cards[i].Id);
-            foreach (var line in scene.Lines)
-                if (scene.WrittenOf(line) is { Length: > 0 } text)
-                    lines.Add(new ScreenplayLine(scene.Member(line.CastMemberId).RoleName, text, null, i));
-        }
-        return new Screenplay(null, [.. cards.Select(c => c.Title)], lines, []);
+        var first = await scenes.LoadAsync((await scenes.ScenesAsync(_production))[0].Id);
+        return await ProductionScript.OfAsync(scenes, _production, first.Production.Title);
     }
 
     public async ValueTask DisposeAsync()

@@ -1,5 +1,4 @@
 using System.CommandLine;
-using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Shots;
@@ -107,68 +106,40 @@ internal static class FilmCommand
                 var targets = all.Where(t => !IsScript(t) && !ArchiveFilm.Is(t)).ToArray();
                 if (targets.FirstOrDefault(t => !FilmOutputs.Knows(t)) is { } strange)
                     throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}, fountain, zamblo.");
-                var actors = new Actors();
-                IReadOnlyList<FilmPart> parts;
-                Screenplay? read = null;
-                ArchiveFilm? kept = null;
-                var title = Path.GetFileNameWithoutExtension(result.GetValue(play) ?? result.GetValue(character) ?? "Film");
-                if (result.GetValue(play) is { } path)
-                {
-                    if (result.GetValue(character) != null || result.GetValue(voice) != null)
-                        throw new UsageException("Give either a screenplay, or --character and --voice.");
-                    Terminal.ExistingFile(path);
-                    if (ArchiveFilm.Is(path))
-                    {
-                        if (result.GetValue(cast) != null)
-                            throw new UsageException("A production has its cast: --cast is for screenplays.");
-                        kept = await ArchiveFilm.OpenAsync(path, cancel);
-                        parts = await kept.PartsAsync(Changed, Terminal.Progress("Listening"), cancel);
-                        (read, title) = (await kept.ScriptAsync(), kept.Title);
-                        if (!IsGiven(size) && !IsGiven(format))
-                            frame = new FrameSize(parts[0].Reviewed!.Scene.Document.Width, parts[0].Reviewed!.Scene.Document.Height);
-                    }
-                    else
-                    {
-                        read = Screenplay.Read(await File.ReadAllTextAsync(path, cancel));
-                        foreach (var problem in read.Problems)
-                            Console.Error.WriteLine($"{path}: {problem}");
-                        if (read.Lines.Count == 0)
-                            throw new MediaException($"\"{path}\" has no dialogue to film.");
-                        title = read.Title is { Length: > 0 } called ? called : title;
-                        var playing = actors.Of(result.GetValue(cast), read);
-                        parts = await SceneBuilder.FromScreenplayAsync(actors.Library, read, playing, style, Terminal.Progress("Speaking"), cancel);
-                    }
-                }
-                else
-                {
-                    if (result.GetValue(character) is not { } who || result.GetValue(voice) is not { } audio)
-                        throw new UsageException("Give either a screenplay, or --character and --voice.");
-                    parts =
-                    [
-                        await SceneBuilder.FromVoiceAsync(
-                            actors.Library,
-                            actors.KeyOf(who),
-                            Terminal.ExistingFile(audio),
-                            Terminal.Script(result.GetValue(script)),
-                            style,
-                            Terminal.Progress("Listening"),
-                            cancel
-                        ),
-                    ];
-                }
-                await using var open = kept;
+                await using var source = await SourceAsync();
+                var parts = source.Parts;
+                if (parts[0].Reviewed is { } first)
+                    frame = new FrameSize(first.Scene.Document.Width, first.Scene.Document.Height);
                 foreach (var target in scripts)
                 {
                     await using var writer = new StreamWriter(target);
-                    (read ?? Heard(parts)).WriteFountain(writer);
+                    source.Script.WriteFountain(writer);
                 }
                 foreach (var target in archives)
-                    await ArchiveFilm.WriteAsync(parts, title, read?.Scenes ?? [], target, cancel);
+                    await ArchiveFilm.WriteAsync(parts, source.Title, source.Script.Scenes, target, cancel);
                 var frames = parts.Sum(p => p.Scene.FrameCount);
                 var show = Terminal.Progress("Rendering");
                 await FilmOutputs.WriteAsync(parts, frame, targets, all[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel);
                 Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {string.Join(", ", all)}");
                 return 0;
+
+                async Task<FilmSource> SourceAsync()
+                {
+                    var (path, who, audio) = (result.GetValue(play), result.GetValue(character), result.GetValue(voice));
+                    if (path == null ? who == null || audio == null : who != null || audio != null)
+                        throw new UsageException("Give either a screenplay, or --character and --voice.");
+                    if (path == null)
+                        return await FilmSource.OfVoiceAsync(who!, Terminal.ExistingFile(audio!), Terminal.Script(result.GetValue(script)), style, cancel);
+                    Terminal.ExistingFile(path);
+                    if (!ArchiveFilm.Is(path))
+                        return await FilmSource.OfPlayAsync(path, result.GetValue(cast), style, cancel);
+                    if (result.GetValue(cast) != null)
+                        throw new UsageException("A production has its cast: --cast is for screenplays.");
+                    // Takes, touch-ups and history are in the file, not in the film.
+                    if (archives.Length > 0)
+                        throw new UsageException("A production's file is not written from another one: copy it.");
+                    return await FilmSource.OfArchiveAsync(path, Changed, cancel);
+                }
 
                 // What was kept stays as it was, but for what is asked for.
                 SceneDocument Changed(SceneDocument document) =>
@@ -206,13 +177,4 @@ internal static class FilmCommand
     }
 
     private static bool IsScript(string target) => target.EndsWith(".fountain", StringComparison.OrdinalIgnoreCase);
-
-    // What was heard in a voice, as a screenplay of one role.
-    private static Screenplay Heard(IReadOnlyList<FilmPart> parts) =>
-        new(
-            null,
-            [],
-            [.. parts.Select((p, i) => new ScreenplayLine(p.Names[0].ToUpperInvariant(), string.Join(' ', p.Captions.Select(c => c.Text)), null, i, 0, false))],
-            []
-        );
 }

@@ -2,7 +2,6 @@ using System.CommandLine;
 using System.Globalization;
 using System.Text.Json;
 using Zamblo.Core;
-using Zamblo.Core.Interchange;
 using Zamblo.Core.Review;
 using Zamblo.Core.Shots;
 using Zamblo.Media;
@@ -24,29 +23,11 @@ internal static class ReviewCommand
             async (result, cancel) =>
             {
                 var path = Terminal.ExistingFile(result.GetValue(play)!);
-                List<Found> found;
-                if (ArchiveFilm.Is(path))
-                {
-                    await using var film = await ArchiveFilm.OpenAsync(path, cancel);
-                    found = Look(await film.PartsAsync(null, Terminal.Progress("Listening"), cancel), cancel);
-                }
-                else
-                {
-                    var read = Screenplay.Read(await File.ReadAllTextAsync(path, cancel));
-                    if (read.Lines.Count == 0)
-                        throw new MediaException($"\"{path}\" has no dialogue to look through.");
-                    var actors = new Actors();
-                    var style = new FilmStyle(new FrameRate(25), new FrameSize(1280, 720)) { Camera = CameraDials.Named(result.GetValue(camera)!)! };
-                    var parts = await SceneBuilder.FromScreenplayAsync(
-                        actors.Library,
-                        read,
-                        new Dictionary<string, string>(),
-                        style,
-                        Terminal.Progress("Speaking"),
-                        cancel
-                    );
-                    found = Look(parts, cancel);
-                }
+                var style = new FilmStyle(new FrameRate(25), new FrameSize(1280, 720)) { Camera = CameraDials.Named(result.GetValue(camera)!)! };
+                await using var source = ArchiveFilm.Is(path)
+                    ? await FilmSource.OfArchiveAsync(path, null, cancel)
+                    : await FilmSource.OfPlayAsync(path, null, style, cancel);
+                var found = Look(source.Parts, cancel);
                 if (result.GetValue(json))
                     Console.WriteLine(JsonSerializer.Serialize(found.Select(Written), Options));
                 else

@@ -1,6 +1,5 @@
 using System.Runtime.InteropServices;
 using SkiaSharp;
-using Zamblo.Core.Lettering;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 
@@ -21,9 +20,7 @@ internal sealed class FilmPainter : IDisposable
 
     private readonly SKBitmap _bitmap;
     private readonly SKCanvas _canvas;
-    private readonly ShapePainter _near,
-        _far,
-        _over;
+    private readonly PlanePainters _planes;
     private FrameLook _look;
     private readonly PlanarPicture _picture;
     private readonly int _width,
@@ -44,35 +41,13 @@ internal sealed class FilmPainter : IDisposable
         _bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
         _canvas = new SKCanvas(_bitmap);
         var cover = StageView.Cover(width, height);
-        (_near, _far) = (new ShapePainter(MatrixOf(cover), cover.ScaleFor(width)), new ShapePainter(MatrixOf(cover), cover.ScaleFor(width)));
-        var over = height / PictureText.Height;
-        _over = new ShapePainter(SKMatrix.CreateScale(over, over), over);
+        var view = PlanePainters.MatrixOf(cover, width, height);
+        _planes = new PlanePainters(width, height, view, cover.ScaleFor(width));
         // The grain is the paper's: it stays where it is, whatever is seen.
-        var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, MatrixOf(cover))).ToArray();
+        var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, view)).ToArray();
         for (var i = 0; i < grain.Length; i++)
             grain[i] &= 255;
         _picture = new PlanarPicture(width, height, grain);
-    }
-
-    private SKMatrix MatrixOf(StageView view)
-    {
-        var scale = view.ScaleFor(_width);
-        return SKMatrix.CreateScaleTranslation(scale, scale, _width / 2f - view.X * scale, _height / 2f - view.Y * scale);
-    }
-
-    private ShapePainter PainterOf(DrawGroup group) =>
-        group.Plane switch
-        {
-            DrawPlane.Far => _far,
-            DrawPlane.Over => _over,
-            _ => _near,
-        };
-
-    private void LookAt(FrameLook look)
-    {
-        _near.Look(MatrixOf(look.Near), look.Near.ScaleFor(_width));
-        _far.Look(MatrixOf(look.Far), look.Far.ScaleFor(_width));
-        _look = look;
     }
 
     /// <summary>How much of the last frame was drawn anew, 0 to 1.</summary>
@@ -90,7 +65,7 @@ internal sealed class FilmPainter : IDisposable
             return DrawMoving(list, frame, look);
         if (!ReferenceEquals(list.Shapes, _of) || look != _look)
         {
-            LookAt(look);
+            _planes.Look(_look = look);
             Set(list, frame);
         }
         var items = list.Frames[frame];
@@ -108,8 +83,7 @@ internal sealed class FilmPainter : IDisposable
                 foreach (var part in dirty)
                     Lay(pixels, layer, part);
             else if (redrawn[g])
-                for (var i = group.First; i < group.First + group.Count; i++)
-                    PainterOf(group).Draw(_canvas, list, items, i);
+                _planes.Draw(_canvas, list, frame, group);
         }
         _canvas.Flush();
         foreach (var part in dirty)
@@ -123,12 +97,11 @@ internal sealed class FilmPainter : IDisposable
     private byte[] DrawMoving(DrawingList list, int frame, FrameLook look)
     {
         _of = null;
-        LookAt(look);
+        _planes.Look(_look = look);
         _canvas.ResetMatrix();
         _canvas.Clear(SKColors.Black);
         foreach (var group in list.Groups)
-            for (var i = group.First; i < group.First + group.Count; i++)
-                PainterOf(group).Draw(_canvas, list, list.Frames[frame], i);
+            _planes.Draw(_canvas, list, frame, group);
         _canvas.Flush();
         _picture.Convert(_bitmap.GetPixelSpan(), new SKRectI(0, 0, _width, _height));
         ShareDrawn = 1;
@@ -152,8 +125,7 @@ internal sealed class FilmPainter : IDisposable
             _canvas.ResetMatrix();
             if (g > 0)
                 _canvas.Clear(SKColors.Transparent);
-            for (var i = group.First; i < group.First + group.Count; i++)
-                PainterOf(group).Draw(_canvas, list, list.Frames[frame], i);
+            _planes.Draw(_canvas, list, frame, group);
             _canvas.Flush();
             var drawn = MemoryMarshal.Cast<byte, uint>(_bitmap.GetPixelSpan()).ToArray();
             // What lies behind everything is the ground that all is restored from.
@@ -169,7 +141,7 @@ internal sealed class FilmPainter : IDisposable
         var bounds = SKRect.Empty;
         for (var i = group.First; i < group.First + group.Count; i++)
         {
-            var own = PainterOf(group).BoundsOf(list, items, i);
+            var own = _planes.Of(group).BoundsOf(list, items, i);
             if (own.IsEmpty)
                 continue;
             if (bounds.IsEmpty)
@@ -276,9 +248,7 @@ internal sealed class FilmPainter : IDisposable
     /// <inheritdoc/>
     public void Dispose()
     {
-        _near.Dispose();
-        _far.Dispose();
-        _over.Dispose();
+        _planes.Dispose();
         _canvas.Dispose();
         _bitmap.Dispose();
     }

@@ -6,6 +6,7 @@ using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Review;
+using Zamblo.Core.Scenes;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -36,20 +37,27 @@ public readonly record struct FrameSize(int Width, int Height)
 /// <param name="Sound">What is heard, at 48 kHz, made when it is needed; cut or filled up to the length of the picture.</param>
 public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<AudioBuffer>> Sound)
 {
-    /// <summary>What is said, as captions, in seconds of the scene.</summary>
-    public IReadOnlyList<Captions.Caption> Captions { get; init; } = [];
-
-    /// <summary>What there is to be looked through before it is shown; null where nobody asks.</summary>
+    /// <summary>A scene with its words: for captions, an editor, the review. Null where only picture and sound are wanted.</summary>
     public ReviewedScene? Reviewed { get; init; }
+
+    /// <summary>Of an evaluated scene.</summary>
+    /// <param name="scene">Which.</param>
+    /// <param name="sound">What is heard.</param>
+    /// <param name="soundOf">Of a line by itself.</param>
+    public static FilmPart Of(EvaluatedScene scene, Func<CancellationToken, Task<AudioBuffer>> sound, Func<PlacedLine, AudioBuffer?> soundOf) =>
+        new(scene.Stage, sound) { Reviewed = new ReviewedScene(scene, soundOf) };
 
     /// <summary>Lines as they are written, with directions, in the order of the script.</summary>
     public IReadOnlyList<string> Texts { get; init; } = [];
 
     /// <summary>What is said, line by line.</summary>
-    public IReadOnlyList<TimelineLine> Lines { get; init; } = [];
+    public IReadOnlyList<TimelineLine> Lines => Reviewed == null ? [] : SceneText.LinesOf(Reviewed.Scene);
+
+    /// <summary>What is said, as captions, in seconds of the scene.</summary>
+    public IReadOnlyList<Captions.Caption> Captions => Reviewed == null ? [] : SceneText.Subtitles(Reviewed.Scene);
 
     /// <summary>What the members are called, in the order of the stage's cast.</summary>
-    public IReadOnlyList<string> Names { get; init; } = [];
+    public IReadOnlyList<string> Names => Reviewed == null ? [] : [.. Reviewed.Scene.Document.Members.Select(m => m.RoleName)];
 }
 
 /// <summary>

@@ -1,6 +1,5 @@
 using System.Numerics;
 using SkiaSharp;
-using Zamblo.Core.Lettering;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -14,9 +13,7 @@ public sealed class Rasteriser : IDisposable
     private readonly SKBitmap _bitmap;
     private readonly SKCanvas _canvas;
     private readonly SKMatrix _view;
-    private readonly ShapePainter _near,
-        _far,
-        _over;
+    private readonly PlanePainters _planes;
     private readonly bool _isStage;
 
     // The grain in the picture's own pixels, one byte per channel; alpha is 255.
@@ -36,9 +33,7 @@ public sealed class Rasteriser : IDisposable
         _canvas = new SKCanvas(_bitmap);
         var scale = Math.Max(width / view.Width, height / view.Height);
         _view = SKMatrix.CreateScaleTranslation(scale, scale, width / 2f - (view.X + view.Width / 2) * scale, height / 2f - (view.Y + view.Height / 2) * scale);
-        (_near, _far) = (new ShapePainter(_view, scale), new ShapePainter(_view, scale));
-        var over = height / PictureText.Height;
-        _over = new ShapePainter(SKMatrix.CreateScale(over, over), over);
+        _planes = new PlanePainters(width, height, _view, scale);
         if (grain)
             _grain = GrainFor(width, height, _view);
     }
@@ -51,38 +46,16 @@ public sealed class Rasteriser : IDisposable
     /// <param name="frame">Index into the list's frames.</param>
     public SKBitmap Draw(DrawingList list, int frame)
     {
-        var items = list.Frames[frame];
         _canvas.ResetMatrix();
         _canvas.Clear(SKColors.Transparent);
         if (_isStage)
-        {
-            var look = list.LookAt(frame, _bitmap.Width, _bitmap.Height);
-            Look(_near, look.Near);
-            Look(_far, look.Far);
-        }
+            _planes.Look(list.LookAt(frame, _bitmap.Width, _bitmap.Height));
         foreach (var group in list.Groups)
-            for (var i = group.First; i < group.First + group.Count; i++)
-                PainterOf(group).Draw(_canvas, list, items, i);
+            _planes.Draw(_canvas, list, frame, group);
         _canvas.Flush();
         if (_grain != null)
             Multiply(_bitmap.GetPixelSpan(), _grain);
         return _bitmap;
-    }
-
-    private ShapePainter PainterOf(DrawGroup group) =>
-        group.Plane switch
-        {
-            DrawPlane.Far => _far,
-            DrawPlane.Over => _over,
-            _ => _near,
-        };
-
-    private void Look(ShapePainter painter, StageView view)
-    {
-        int width = _bitmap.Width,
-            height = _bitmap.Height;
-        var scale = view.ScaleFor(width);
-        painter.Look(SKMatrix.CreateScaleTranslation(scale, scale, width / 2f - view.X * scale, height / 2f - view.Y * scale), scale);
     }
 
     /// <summary>Encodes the last picture.</summary>
@@ -153,8 +126,6 @@ public sealed class Rasteriser : IDisposable
     {
         _canvas.Dispose();
         _bitmap.Dispose();
-        _near.Dispose();
-        _far.Dispose();
-        _over.Dispose();
+        _planes.Dispose();
     }
 }

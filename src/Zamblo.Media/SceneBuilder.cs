@@ -4,7 +4,6 @@ using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
-using Zamblo.Core.Review;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
@@ -194,7 +193,8 @@ public static class SceneBuilder
                 ),
             ],
         };
-        SpeechAnalysis? Heard(SceneLine line) => lines[document.Lines.ToList().IndexOf(line)].Speech;
+        var byId = document.Lines.Zip(lines).ToDictionary(p => p.First.Id, p => p.Second);
+        SpeechAnalysis? Heard(SceneLine line) => byId[line.Id].Speech;
         var placed = SceneEvaluator.Evaluate(document, Heard, library, Typesetter.Shared).Lines;
         var clips = new List<LaneClip>();
         for (var i = 0; i < lines.Count; i++)
@@ -221,31 +221,13 @@ public static class SceneBuilder
             clips.AddRange(DirectedClips.Looks(() => new ClipId(Number(next++)), member, placed[i].Id, lines[i].Text, [.. named.Where(n => n.Id != member)]));
         }
         var scene = SceneEvaluator.Evaluate(document with { Clips = clips }, Heard, library, Typesetter.Shared);
-        return new FilmPart(
-            scene.Stage,
-            _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate))
-        )
+        return FilmPart.Of(
+            scene,
+            _ => Task.FromResult(Mixer.Mix(lines.Zip(placed, (l, p) => new Mixer.Placed(l.Audio, p.Start)), scene.Stage.Duration, AudioFiles.MasterRate)),
+            line => byId[line.Id].Audio
+        ) with
         {
-            Reviewed = new ReviewedScene(scene, line => lines[document.Lines.ToList().FindIndex(l => l.Id == line.Id)].Audio),
-            Names = [.. members.Select((m, i) => lines.FirstOrDefault(l => l.Member == i)?.Role ?? m.Character)],
             Texts = [.. lines.Select(l => l.Text)],
-            Lines = [.. lines.Zip(placed, (l, p) => new TimelineLine(l.Member, p.Start, p.End, Directions.Spoken(l.Text).Trim())).OrderBy(l => l.Start)],
-            Captions =
-            [
-                .. lines
-                    .Zip(
-                        placed,
-                        (l, p) =>
-                            Captions
-                                .FromWords(
-                                    [.. l.Speech.Words.Select(w => w with { Start = w.Start + p.Start, End = w.End + p.Start })],
-                                    Directions.Spoken(l.Text)
-                                )
-                                .Select(c => c with { Speaker = l.Role })
-                    )
-                    .SelectMany(c => c)
-                    .OrderBy(c => c.Start),
-            ],
         };
     }
 

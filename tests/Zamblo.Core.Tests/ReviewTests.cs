@@ -101,6 +101,66 @@ public class ReviewTests
     }
 
     [Fact]
+    public void A_mouth_that_is_open_in_silence_is_seen_whoever_put_it_there()
+    {
+        // Half a second before the first sound.
+        Assert.True(Has(Look(Document(Touched(0, 0.3, MouthShape.Open))), ReviewKind.OpenInSilence));
+        Assert.False(Has(Look(Document(Line(1, Maro, 4))), ReviewKind.OpenInSilence));
+    }
+
+    [Fact]
+    public void A_mouth_that_chatters_is_seen()
+    {
+        // The mouth pass smooths what hands put there, so the measure is tried by itself: openings as often as given, for two seconds at 50 frames.
+        ReviewFlag[] At(double often) =>
+            [
+                .. MouthReview.Chatter(
+                    [.. Enumerable.Range(0, 100).Select(f => 0.3f - 0.3f * MathF.Cos((float)(f / 50.0 * often * 2 * Math.PI)))],
+                    new FrameRate(50),
+                    "Maro"
+                ),
+            ];
+        Assert.NotEmpty(At(14));
+        // As quick as quick speech (8 syllables a second: Greenberg 1999, from memory).
+        Assert.Empty(At(8));
+        Assert.Empty(At(0));
+    }
+
+    // A head that a hand has moved.
+    private static SceneDocument Turned(params double[][] keys)
+    {
+        var own = new Gesture
+        {
+            Key = "own",
+            Name = "Turn",
+            Part = "head",
+            Length = keys[^1][0],
+            Stroke = 0,
+            Tracks = new Dictionary<string, double[][]> { ["headTurn"] = keys },
+        };
+        var clip = new GestureClip(new ClipId(Guid.NewGuid()), Maro, null, "own", 1, At(1), own.Length) { Own = own, Replaces = true };
+        return Document(Line(1, Maro, 8)) with { Clips = [clip] };
+    }
+
+    [Fact]
+    public void A_head_that_jerks_or_is_turned_away_is_seen()
+    {
+        Assert.True(Has(Look(Turned([0, 0], [1, 0], [1.02, 28], [2, 28])), ReviewKind.HeadJerk));
+        Assert.False(Has(Look(Turned([0, 0], [1, 20], [2, 0])), ReviewKind.HeadJerk));
+        Assert.True(Has(Look(Turned([0, 0], [0.6, 30], [4, 30], [4.6, 0])), ReviewKind.TurnedAway));
+        Assert.False(Has(Look(Turned([0, 0], [0.6, 15], [4, 15], [4.6, 0])), ReviewKind.TurnedAway));
+    }
+
+    [Fact]
+    public void A_face_at_the_edge_of_the_picture_is_seen()
+    {
+        // Maro speaks while half out of the door: the picture of everybody stays where it is.
+        WalkClip To(float x) => new(new ClipId(Guid.NewGuid()), Maro, null, x, null, At(0.1), At(1.5));
+        Assert.True(Has(Look(Document(Line(1, Maro, 8)) with { Clips = [To(1270)] }), ReviewKind.FaceCut));
+        Assert.False(Has(Look(Document(Line(1, Maro, 8)) with { Clips = [To(640)] }), ReviewKind.FaceCut));
+    }
+
+    [Fact]
     public void Words_that_are_not_there_are_seen()
     {
         var document = Document(Line(1, Maro, 6));

@@ -89,7 +89,7 @@ internal static class MouthReview
         }
     }
 
-    private static IEnumerable<ReviewFlag> Chatter(float[] open, FrameRate rate, string role)
+    internal static IEnumerable<ReviewFlag> Chatter(float[] open, FrameRate rate, string role)
     {
         // Openings: a rise of 0.12 after a fall of as much.
         const float size = 0.12f;
@@ -130,7 +130,7 @@ internal static class MouthReview
         lines.Any(l =>
             t >= l.Start - Lag
             && t <= l.End + Lag
-            && (l.Touches.Count > 0 || l.Speech.Phones.Any(p => p.Phone != Arpabet.Silence && t - l.Start > p.Start - Lag && t - l.Start < p.End + Lag))
+            && l.Speech.Phones.Any(p => p.Phone != Arpabet.Silence && t - l.Start > p.Start - Lag && t - l.Start < p.End + Lag)
         );
 
     /// <summary>Stretches in which something holds: first and last index.</summary>

@@ -8,7 +8,23 @@ namespace Zamblo.Core.Scenes;
 /// <summary>What is written in the picture of a scene, from what is said in it.</summary>
 public static class SceneText
 {
-    /// <summary>Captions of what is said, in order of their start, with the index of who says it; -1 for somebody off stage.</summary>
+    /// <summary>What is said, as captions that name who says it, in order of their start, in seconds of the scene.</summary>
+    public static IReadOnlyList<Captions.Caption> Subtitles(EvaluatedScene scene) =>
+        [
+            .. CaptionsOf(scene)
+                .Select(c => new Captions.Caption(c.Start, c.End, c.Text) { Speaker = c.Speaker < 0 ? null : scene.Document.Members[c.Speaker].RoleName }),
+        ];
+
+    /// <summary>What is said, line by line in order of start, for an editor.</summary>
+    public static IReadOnlyList<TimelineLine> LinesOf(EvaluatedScene scene)
+    {
+        var ids = scene.Document.Members.Select(m => m.Id).ToList();
+        return [.. scene.Lines.Select(l => new TimelineLine(ids.IndexOf(l.Line.Member), l.Start, l.End, WordsOf(l).Trim())).OrderBy(l => l.Start)];
+    }
+
+    private static string WordsOf(PlacedLine line) => line.Line.Query.Script ?? line.Speech?.Draft ?? "";
+
+    /// <summary>Captions of what is said, in order of their start, with the index of who says it.</summary>
     /// <param name="scene">Whose.</param>
     /// <param name="maximalCharacters">Longest caption.</param>
     public static IReadOnlyList<SpokenCaption> CaptionsOf(EvaluatedScene scene, int maximalCharacters = Captions.MaximalCharacters)
@@ -17,15 +33,11 @@ public static class SceneText
         return
         [
             .. scene
-                .Lines.Where(l => l.Speech != null && !l.Line.IsMute)
+                .Lines.Where(l => l.Speech != null)
                 .SelectMany(l =>
                     Captions
-                        .FromWords(
-                            [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })],
-                            l.Line.Query.Script ?? l.Speech.Draft,
-                            maximalCharacters
-                        )
-                        .Select(c => new SpokenCaption(c.Start, c.End, c.Text, l.Line.IsOffStage ? -1 : ids.IndexOf(l.Line.Member)))
+                        .FromWords([.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })], WordsOf(l), maximalCharacters)
+                        .Select(c => new SpokenCaption(c.Start, c.End, c.Text, ids.IndexOf(l.Line.Member)))
                 )
                 .OrderBy(c => c.Start),
         ];

@@ -62,32 +62,23 @@ public abstract record LaneClip(ClipId Id, MemberId Member, LineId? Line)
 
     /// <summary>The same clip with its moments moved within the line: for lines that are joined or split.</summary>
     public abstract LaneClip Moved(Func<WordAnchor, WordAnchor> move);
-
-    private protected static (double Start, double End) Between(WordAnchor from, WordAnchor to, double lineStart, SpeechAnalysis? speech)
-    {
-        double a = lineStart + from.Find(speech),
-            b = lineStart + to.Find(speech);
-        return (a, b > a + Shortest ? b : a + Shortest);
-    }
 }
 
-/// <summary>A feeling over a stretch of time.</summary>
+/// <summary>A clip that lies between two moments, each hung on its word.</summary>
 /// <param name="Id">Its id.</param>
-/// <param name="Member">Who feels it.</param>
+/// <param name="Member">Who does it.</param>
 /// <param name="Line">The line that it hangs on, or null.</param>
-/// <param name="Mood">Which.</param>
-/// <param name="Intensity">0 to 1.</param>
 /// <param name="Start">Where it starts.</param>
 /// <param name="End">Where it ends.</param>
-/// <param name="Ease">How long it takes to come and go, in seconds.</param>
-public sealed record MoodClip(ClipId Id, MemberId Member, LineId? Line, Mood Mood, float Intensity, WordAnchor Start, WordAnchor End, double Ease = 0.5)
-    : LaneClip(Id, Member, Line)
+public abstract record SpanClip(ClipId Id, MemberId Member, LineId? Line, WordAnchor Start, WordAnchor End) : LaneClip(Id, Member, Line)
 {
     /// <inheritdoc/>
-    public override ClipKind Kind => ClipKind.Mood;
-
-    /// <inheritdoc/>
-    public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech) => Between(Start, End, lineStart, speech);
+    public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech)
+    {
+        double a = lineStart + Start.Find(speech),
+            b = lineStart + End.Find(speech);
+        return (a, b > a + Shortest ? b : a + Shortest);
+    }
 
     /// <inheritdoc/>
     public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
@@ -100,6 +91,22 @@ public sealed record MoodClip(ClipId Id, MemberId Member, LineId? Line, Mood Moo
 
     /// <inheritdoc/>
     public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };
+}
+
+/// <summary>A feeling over a stretch of time.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Member">Who feels it.</param>
+/// <param name="Line">The line that it hangs on, or null.</param>
+/// <param name="Mood">Which.</param>
+/// <param name="Intensity">0 to 1.</param>
+/// <param name="Start">Where it starts.</param>
+/// <param name="End">Where it ends.</param>
+/// <param name="Ease">How long it takes to come and go, in seconds.</param>
+public sealed record MoodClip(ClipId Id, MemberId Member, LineId? Line, Mood Mood, float Intensity, WordAnchor Start, WordAnchor End, double Ease = 0.5)
+    : SpanClip(Id, Member, Line, Start, End)
+{
+    /// <inheritdoc/>
+    public override ClipKind Kind => ClipKind.Mood;
 }
 
 /// <summary>A motion. It hangs by its stroke.</summary>
@@ -223,25 +230,10 @@ public sealed record LookAim(string? Direction, MemberId? Member)
 /// <param name="Aim">What is looked at.</param>
 /// <param name="Start">Where it starts.</param>
 /// <param name="End">Where it ends.</param>
-public sealed record LookClip(ClipId Id, MemberId Member, LineId? Line, LookAim Aim, WordAnchor Start, WordAnchor End) : LaneClip(Id, Member, Line)
+public sealed record LookClip(ClipId Id, MemberId Member, LineId? Line, LookAim Aim, WordAnchor Start, WordAnchor End) : SpanClip(Id, Member, Line, Start, End)
 {
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Look;
-
-    /// <inheritdoc/>
-    public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech) => Between(Start, End, lineStart, speech);
-
-    /// <inheritdoc/>
-    public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
-        this with
-        {
-            Line = line,
-            Start = WordAnchor.At(speech, start - lineStart),
-            End = WordAnchor.At(speech, end - lineStart),
-        };
-
-    /// <inheritdoc/>
-    public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };
 }
 
 /// <summary>A walk to a place on the stage.</summary>
@@ -252,25 +244,11 @@ public sealed record LookClip(ClipId Id, MemberId Member, LineId? Line, LookAim 
 /// <param name="From">Where it starts: an entrance stands there from the beginning; null for wherever the figure is.</param>
 /// <param name="Start">When it starts.</param>
 /// <param name="End">When it ends.</param>
-public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To, float? From, WordAnchor Start, WordAnchor End) : LaneClip(Id, Member, Line)
+public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To, float? From, WordAnchor Start, WordAnchor End)
+    : SpanClip(Id, Member, Line, Start, End)
 {
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Walk;
-
-    /// <inheritdoc/>
-    public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech) => Between(Start, End, lineStart, speech);
-
-    /// <inheritdoc/>
-    public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
-        this with
-        {
-            Line = line,
-            Start = WordAnchor.At(speech, start - lineStart),
-            End = WordAnchor.At(speech, end - lineStart),
-        };
-
-    /// <inheritdoc/>
-    public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };
 }
 
 /// <summary>A shot by hand: it takes the place of what the camera would do by itself.</summary>
@@ -283,23 +261,8 @@ public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To
 /// <param name="Start">Where it starts.</param>
 /// <param name="End">Where the camera does as it likes again.</param>
 public sealed record ShotClip(ClipId Id, MemberId Member, LineId? Line, Framing Framing, CameraMove Move, MemberId? Other, WordAnchor Start, WordAnchor End)
-    : LaneClip(Id, Member, Line)
+    : SpanClip(Id, Member, Line, Start, End)
 {
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Shot;
-
-    /// <inheritdoc/>
-    public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech) => Between(Start, End, lineStart, speech);
-
-    /// <inheritdoc/>
-    public override LaneClip At(LineId? line, double lineStart, SpeechAnalysis? speech, double start, double end) =>
-        this with
-        {
-            Line = line,
-            Start = WordAnchor.At(speech, start - lineStart),
-            End = WordAnchor.At(speech, end - lineStart),
-        };
-
-    /// <inheritdoc/>
-    public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Start = move(Start), End = move(End) };
 }

@@ -55,19 +55,15 @@ public sealed class ReviewDesk(IDbContextFactory<ZambloContext> contexts, SceneD
             throw new NotFoundException("such production");
         var fine = FineKeys.Read(written);
         var cards = new List<FlagCard>();
-        var evaluated = new List<EvaluatedScene>();
+        var loaded = new List<LoadedScene>();
         foreach (var card in await scenes.ScenesAsync(production))
         {
             var scene = await scenes.LoadAsync(card.Id);
-            evaluated.Add(scene.Evaluated);
+            loaded.Add(scene);
             foreach (var flag in await FlagsAsync(scene, cancel))
                 cards.Add(CardOf(scene, flag, fine));
         }
-        if (evaluated.Count > 0)
-        {
-            var first = await scenes.LoadAsync((await scenes.ScenesAsync(production))[0].Id);
-            cards.AddRange(ReviewPass.Silent(evaluated).Select(f => CardOf(first, f, fine)));
-        }
+        cards.AddRange(ReviewPass.Silent([.. loaded.Select(s => s.Evaluated)]).Select(f => CardOf(loaded[0], f, fine)));
         return cards;
     }
 

@@ -101,26 +101,8 @@ internal static class ProductionRoutes
     {
         await using var db = await contexts.CreateDbContextAsync();
         var title = await db.Productions.Where(p => p.Id == id).Select(p => p.Title).FirstOrDefaultAsync() ?? throw new NotFoundException("such production");
-        var cards = await scenes.ScenesAsync(id);
-        var lines = new List<ScreenplayLine>();
-        for (var s = 0; s < cards.Count; s++)
-        {
-            var scene = await scenes.LoadAsync(cards[s].Id);
-            foreach (var line in scene.Lines)
-                if (scene.WrittenOf(line) is { Length: > 0 } text)
-                    lines.Add(
-                        new ScreenplayLine(
-                            scene.Member(line.CastMemberId).RoleName,
-                            text,
-                            Directions.Leading(text) == null
-                                ? Delivery.Presets.FirstOrDefault(p => p.Delivery == Takes.DeliveryOf(line)).Name?.ToLowerInvariant()
-                                : null,
-                            s
-                        )
-                    );
-        }
         using var writer = new StringWriter();
-        new Screenplay(title, [.. cards.Select(s => s.Title)], lines, []).WriteFountain(writer);
+        (await ProductionScript.OfAsync(scenes, id, title)).WriteFountain(writer);
         return Results.File(Encoding.UTF8.GetBytes(writer.ToString()), "text/plain; charset=utf-8", JobRoutes.FileName(title, ".fountain"));
     }
 }

@@ -4,6 +4,7 @@ using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Stage;
 using Zamblo.Media;
@@ -147,19 +148,7 @@ internal static class SceneRoutes
     private static async Task<IResult> CaptionsAsync(Guid id, string format, SceneDesk desk)
     {
         var scene = await desk.LoadAsync(id);
-        var written = scene.Lines.ToDictionary(l => l.Id);
-        var captions = scene
-            .Evaluated.Lines.Where(l => l.Speech != null)
-            .SelectMany(l =>
-                Captions
-                    .FromWords(
-                        [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })],
-                        scene.WrittenOf(written[l.Id.Value])
-                    )
-                    .Select(c => c with { Speaker = scene.Member(l.Line.Member.Value).RoleName })
-            )
-            .OrderBy(c => c.Start)
-            .ToArray();
+        var captions = SceneText.Subtitles(scene.Evaluated);
         using var writer = new StringWriter();
         if (format == "srt")
             Captions.WriteSrt(writer, captions);

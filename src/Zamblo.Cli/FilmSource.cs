@@ -1,0 +1,77 @@
+using Zamblo.Core.Interchange;
+using Zamblo.Core.Scenes;
+using Zamblo.Core.Speech;
+using Zamblo.Media;
+
+namespace Zamblo.Cli;
+
+/// <summary>What a film is made of: its scenes, and its script.</summary>
+/// <param name="Title">Of the film.</param>
+/// <param name="Parts">Its scenes.</param>
+/// <param name="Script">What is said in it.</param>
+internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, Screenplay Script) : IAsyncDisposable
+{
+    private ArchiveFilm? _kept;
+
+    /// <summary>A screenplay, spoken.</summary>
+    /// <param name="path">Of the screenplay.</param>
+    /// <param name="cast">Who plays whom, or null.</param>
+    /// <param name="style">How the film is made.</param>
+    /// <param name="cancel">Stops.</param>
+    /// <exception cref="MediaException">Nobody says anything in it.</exception>
+    public static async Task<FilmSource> OfPlayAsync(string path, string? cast, FilmStyle style, CancellationToken cancel)
+    {
+        var read = Screenplay.Read(await File.ReadAllTextAsync(path, cancel));
+        foreach (var problem in read.Problems)
+            Console.Error.WriteLine($"{path}: {problem}");
+        if (read.Lines.Count == 0)
+            throw new MediaException($"\"{path}\" has no dialogue to film.");
+        var actors = new Actors();
+        var playing = actors.Of(cast, read);
+        var parts = await SceneBuilder.FromScreenplayAsync(actors.Library, read, playing, style, Terminal.Progress("Speaking"), cancel);
+        return new FilmSource(read.Title is { Length: > 0 } title ? title : Path.GetFileNameWithoutExtension(path), parts, read);
+    }
+
+    /// <summary>A production's file.</summary>
+    /// <param name="path">Of the file.</param>
+    /// <param name="change">What is to be another way than it was kept; null leaves all as it is.</param>
+    /// <param name="cancel">Stops.</param>
+    public static async Task<FilmSource> OfArchiveAsync(string path, Func<SceneDocument, SceneDocument>? change, CancellationToken cancel)
+    {
+        var kept = await ArchiveFilm.OpenAsync(path, cancel);
+        try
+        {
+            var parts = await kept.PartsAsync(change, Terminal.Progress("Listening"), cancel);
+            var script = await kept.ScriptAsync();
+            return new FilmSource(script.Title ?? "", parts, script) { _kept = kept };
+        }
+        catch
+        {
+            await kept.DisposeAsync();
+            throw;
+        }
+    }
+
+    /// <summary>A character and a voice.</summary>
+    /// <param name="character">A key, or a character's file.</param>
+    /// <param name="voice">A sound file.</param>
+    /// <param name="script">What it says, or null.</param>
+    /// <param name="style">How the film is made.</param>
+    /// <param name="cancel">Stops.</param>
+    public static async Task<FilmSource> OfVoiceAsync(string character, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    {
+        var actors = new Actors();
+        var who = actors.KeyOf(character);
+        var part = await SceneBuilder.FromVoiceAsync(actors.Library, who, voice, script, style, Terminal.Progress("Listening"), cancel);
+        // What was heard, as a screenplay of one role.
+        var said = new ScreenplayLine(part.Names[0].ToUpperInvariant(), string.Join(' ', part.Captions.Select(c => c.Text)), null, 0, 0, false);
+        return new FilmSource(Path.GetFileNameWithoutExtension(voice), [part], new Screenplay(null, [], [said], []));
+    }
+
+    /// <inheritdoc/>
+    public async ValueTask DisposeAsync()
+    {
+        if (_kept != null)
+            await _kept.DisposeAsync();
+    }
+}
