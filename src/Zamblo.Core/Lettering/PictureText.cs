@@ -54,7 +54,11 @@ public sealed class PictureText
 
     // A name stays for so long, a title too, in seconds (chosen by eye).
     private const double NameSeconds = 2.8,
-        TitleSeconds = 3.2;
+        TitleSeconds = 3.2,
+        TitleStart = 0.35;
+
+    /// <summary>The middle of the time that the title is there, in seconds of the scene.</summary>
+    public const double TitleMiddle = TitleStart + TitleSeconds / 2;
 
     /// <summary>A name comes so long after its first word, in seconds.</summary>
     public const double NameDelay = 0.25;
@@ -83,13 +87,15 @@ public sealed class PictureText
     /// <param name="width">Of the picture, in pixels.</param>
     /// <param name="height">Of the picture, in pixels.</param>
     /// <param name="typesetter">Makes outlines.</param>
+    /// <param name="faces">Where faces are while the title is there, in picture units: left, top, right, bottom; null for none.</param>
     public PictureText(
         LetteringDials dials,
         IReadOnlyList<NamedSpeaker> speakers,
         IReadOnlyList<SpokenCaption> captions,
         int width,
         int height,
-        ITypesetter typesetter
+        ITypesetter typesetter,
+        IReadOnlyList<Vector4>? faces = null
     )
     {
         Width = Height * width / height;
@@ -109,7 +115,7 @@ public sealed class PictureText
                 if (speaker is { FirstWord: { } first, Name.Length: > 0 })
                     AddName(speaker, first, size, typesetter, dials.HasCaptions);
         if (dials.Title.Length > 0)
-            AddTitle(dials.Title, size, typesetter);
+            AddTitle(dials.Title, size, typesetter, faces ?? []);
     }
 
     /// <summary>Width of the picture in its units.</summary>
@@ -229,7 +235,7 @@ public sealed class PictureText
     private static float Covered(Vector4 a, Vector4 b) =>
         Math.Max(0, Math.Min(a.Z, b.Z) - Math.Max(a.X, b.X)) * Math.Max(0, Math.Min(a.W, b.W) - Math.Max(a.Y, b.Y));
 
-    private void AddTitle(string title, float size, ITypesetter typesetter)
+    private void AddTitle(string title, float size, ITypesetter typesetter, IReadOnlyList<Vector4> faces)
     {
         size *= 1.9f;
         var room = Width * (1 - 4 * Safe);
@@ -237,10 +243,14 @@ public sealed class PictureText
         var set = rows.Select(r => typesetter.Set(r, size)).ToArray();
         float wide = Math.Min(Width, set.Max(s => s.Width) + 1.6f * size),
             tall = rows.Length * size * 1.2f + 0.9f * size,
-            top = Height * 0.2f;
-        _plates.Add(new Plate(_shapes.Count, 0.35, 0.35 + TitleSeconds, 0));
-        _shapes.Add(new DrawShape(new PathText().RoundRect((Width - wide) / 2, top, wide, tall, 0.14f * size).ToString(), Paper, Solid, 4, 2));
-        _shapes.Add(new DrawShape(new PathText().RoundRect((Width - wide) / 2 + 0.5f * size, top + tall - 0.42f * size, wide - size, 4, 2).ToString(), Solid));
+            left = (Width - wide) / 2;
+        // High, where it covers no face; else where it covers the least.
+        var top = new[] { 0.2f * Height, Safe * Height, (1 - Safe) * Height - tall, 0.62f * Height - tall / 2 }.MinBy(y =>
+            faces.Sum(f => Covered(f, new Vector4(left, y, left + wide, y + tall)))
+        );
+        _plates.Add(new Plate(_shapes.Count, TitleStart, TitleStart + TitleSeconds, 0));
+        _shapes.Add(new DrawShape(new PathText().RoundRect(left, top, wide, tall, 0.14f * size).ToString(), Paper, Solid, 4, 2));
+        _shapes.Add(new DrawShape(new PathText().RoundRect(left + 0.5f * size, top + tall - 0.42f * size, wide - size, 4, 2).ToString(), Solid));
         var words = new StringBuilder();
         for (var i = 0; i < set.Length; i++)
             words.Append(Moved(set[i].Path, (Width - set[i].Width) / 2, top + 0.3f * size + (i + 0.86f) * size * 1.2f));

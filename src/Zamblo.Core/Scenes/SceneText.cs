@@ -62,7 +62,15 @@ public static class SceneText
                 }
             ),
         ];
-        return new PictureText(document.Lettering, speakers, Held(captions), document.Width, document.Height, letters);
+        return new PictureText(
+            document.Lettering,
+            speakers,
+            Held(captions),
+            document.Width,
+            document.Height,
+            letters,
+            FacesAt(stage, PictureText.TitleMiddle, document.Width, document.Height)
+        );
     }
 
     // Faces in picture units: left, top, right, bottom.

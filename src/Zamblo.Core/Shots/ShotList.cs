@@ -16,7 +16,7 @@ public sealed class ShotList
         FarShare = 0.84f;
 
     // What is left of a chosen shot beside one by hand and shorter than this, in seconds, goes to its neighbour.
-    private const double Scrap = 0.6;
+    private const double Scrap = 0.85;
 
     private readonly IReadOnlyList<Shot> _shots;
 
