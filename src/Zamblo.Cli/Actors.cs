@@ -1,8 +1,10 @@
 using System.Text.Json;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Stage;
 using Zamblo.Core.Stage.Wardrobe;
 using Zamblo.Media;
+using Zamblo.Media.Portraits;
 
 namespace Zamblo.Cli;
 
@@ -11,7 +13,45 @@ internal sealed class Actors
 {
     private readonly Dictionary<string, WardrobeRecipe> _fromFiles = [];
 
-    public Actors() => Library = CastLibrary.With(_fromFiles.GetValueOrDefault);
+    private readonly Dictionary<string, PortraitRecipe> _portraits = [];
+
+    private readonly Dictionary<string, PlateFigure> _plates = [];
+
+    /// <summary>The key of somebody in a clip.</summary>
+    /// <param name="path">Of the clip.</param>
+    /// <param name="plate">What was followed in it.</param>
+    public string KeyOfPlate(string path, FollowedPlate plate)
+    {
+        _plates[path] = new PlateFigure(plate.Track, plate.Hash, plate.Look, Path.GetFileNameWithoutExtension(path), path);
+        return path;
+    }
+
+    public Actors() => Library = CastLibrary.With(_fromFiles.GetValueOrDefault, _portraits.GetValueOrDefault, _plates.GetValueOrDefault);
+
+    /// <summary>The key of a character that is made from a picture.</summary>
+    /// <param name="path">Of the picture.</param>
+    /// <param name="face">Left, top, width and height of the face in pixels; null finds it.</param>
+    /// <exception cref="MediaException">It is no picture, or nobody is found in it.</exception>
+    public string KeyOfPicture(string path, float[]? face)
+    {
+        if (_portraits.ContainsKey(path))
+            return path;
+        if (new FileInfo(Terminal.ExistingFile(path)).Length > PictureFiles.Largest)
+            throw new MediaException($"\"{Path.GetFileName(path)}\" is larger than a picture can be.");
+        var picture = PictureFiles.Take(File.ReadAllBytes(path), Path.GetFileName(path));
+        var found = face == null ? PortraitMaker.Guess(picture).FirstOrDefault() : MarksGuess.FromBox(face[0], face[1], face[2], face[3], PortraitKind.Person);
+        var marks =
+            found
+            ?? throw new MediaException($"No face was found in \"{Path.GetFileName(path)}\": say where it is with --face LEFT,TOP,WIDTH,HEIGHT in pixels.");
+        var made = PortraitMaker.Make(picture, [new PortraitWish(Path.GetFileNameWithoutExtension(path), marks)])[0];
+        foreach (var (hash, bytes) in made.Pictures)
+            PictureShelf.Hold(hash, bytes);
+        _portraits[path] = made.Recipe;
+        return path;
+    }
+
+    // What a picture's name ends in.
+    private static readonly string[] Pictures = [".jpg", ".jpeg", ".png", ".webp"];
 
     /// <summary>Those that come with the program and those that were read.</summary>
     public CastLibrary Library { get; }
@@ -23,8 +63,10 @@ internal sealed class Actors
     {
         if (Library.Has(named))
             return named;
+        if (Pictures.Any(p => named.EndsWith(p, StringComparison.OrdinalIgnoreCase)))
+            return KeyOfPicture(named, null);
         if (!named.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
-            throw new UsageException($"There is no character \"{named}\": \"characters\" lists them, a file ends in .json.");
+            throw new UsageException($"There is no character \"{named}\": \"characters\" lists them, a file ends in .json, a picture in .jpg, .png or .webp.");
         try
         {
             var recipe = JsonSerializer.Deserialize<WardrobeRecipe>(File.ReadAllText(Terminal.ExistingFile(named)), JsonSerializerOptions.Web)!;

@@ -49,14 +49,22 @@ internal sealed class ArchiveFilm : IAsyncDisposable
     /// <param name="parts">Its scenes.</param>
     /// <param name="title">Of the production.</param>
     /// <param name="headings">Titles of the scenes.</param>
+    /// <param name="cast">Where its characters are from.</param>
     /// <param name="target">Written at the end, whole or not at all.</param>
     /// <param name="cancel">Stops.</param>
-    public static async Task WriteAsync(IReadOnlyList<FilmPart> parts, string title, IReadOnlyList<string> headings, string target, CancellationToken cancel)
+    public static async Task WriteAsync(
+        IReadOnlyList<FilmPart> parts,
+        string title,
+        IReadOnlyList<string> headings,
+        CastLibrary cast,
+        string target,
+        CancellationToken cancel
+    )
     {
         await using var film = new ArchiveFilm();
         await using (var db = await film.Contexts.CreateDbContextAsync(cancel))
             await DataUpgrade.RunAsync(db);
-        var id = await film._services.GetRequiredService<FilmProduction>().AddAsync(parts, title, headings, cancel);
+        var id = await film._services.GetRequiredService<FilmProduction>().AddAsync(parts, title, headings, cast, cancel);
         var part = $"{target}.{Guid.NewGuid():N}.part";
         try
         {

@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.Globalization;
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Shots;
@@ -28,7 +29,17 @@ internal static class FilmCommand
             Arity = ArgumentArity.ZeroOrOne,
         };
         var character = new Option<string?>("--character") { Description = "Who speaks: a key from \"characters\", or a character's file (.json)." };
-        var cast = new Option<string?>("--cast") { Description = "Who plays whom: ROLE=CHARACTER,... ; keys or files, as for --character." };
+        var picture = new Option<string?>("--picture")
+        {
+            Description = "Who speaks: the face in a picture (JPEG, PNG, WebP); the largest, where there are several.",
+        };
+        var plate = new Option<string?>("--plate")
+        {
+            Description =
+                "Who speaks: somebody in a clip (MP4, MOV, WebM), whose mouth says what the voice says; longer than the clip, it goes forth and back.",
+        };
+        var face = new Option<string?>("--face") { Description = "Where the face is in the picture, if it is not found: LEFT,TOP,WIDTH,HEIGHT in pixels." };
+        var cast = new Option<string?>("--cast") { Description = "Who plays whom: ROLE=CHARACTER,... ; keys, files as for --character, or pictures." };
         var set = new Option<string?>("--set")
         {
             Description = "Where it plays: a key from \"sets\", or a picture (JPEG, PNG, WebP); else as the scene headings say.",
@@ -47,12 +58,20 @@ internal static class FilmCommand
         camera.AcceptOnlyFromAmong("fixed", "calm", "lively");
         var captions = new Option<string>("--captions")
         {
-            Description = "What is said: in the picture, or as a WebVTT file beside the film.",
+            Description = "What is said: in the picture, as a WebVTT file beside the film, or as a track in it (MP4, WebM).",
             DefaultValueFactory = _ => "none",
         };
-        captions.AcceptOnlyFromAmong("none", "picture", "file");
+        captions.AcceptOnlyFromAmong("none", "picture", "file", "track");
         var names = new Option<bool>("--names") { Description = "Name plates for those who speak for the first time." };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
+        var from = new Option<double?>("--from") { Description = "Of a single scene only what comes after so many seconds." };
+        var to = new Option<double?>("--to") { Description = "Of a single scene only what comes before so many seconds." };
+        var loudness = new Option<double?>("--loudness")
+        {
+            Description = "Integrated loudness of the sound in LUFS: -23 (EBU R 128), -16 or -14 (the web); as it is where nothing is given.",
+        };
+        var codec = new Option<string>("--codec") { Description = "Of an MP4's picture.", DefaultValueFactory = _ => "h264" };
+        codec.AcceptOnlyFromAmong([.. FilmFinish.Codecs]);
         var output = new Option<string[]>("-o", "--output")
         {
             Description = $"What to write; the ending says what it is: {FilmOutputs.Known}, fountain, zamblo (png makes a folder). May be given several times.",
@@ -62,6 +81,9 @@ internal static class FilmCommand
         {
             play,
             character,
+            picture,
+            plate,
+            face,
             cast,
             set,
             camera,
@@ -73,6 +95,10 @@ internal static class FilmCommand
             format,
             fps,
             seed,
+            from,
+            to,
+            loudness,
+            codec,
             output,
         };
         command.SetAction(
@@ -92,6 +118,7 @@ internal static class FilmCommand
                 var rate = Terminal.Rate(result.GetValue(fps)!);
                 var style = new FilmStyle(rate, frame)
                 {
+                    IsSizeGiven = result.GetValue(size) != null || result.GetValue(format) != null,
                     Backdrop = SetOf(result.GetValue(set), library),
                     Seed = result.GetValue(seed),
                     Camera = CameraDials.Named(result.GetValue(camera)!)!,
@@ -106,8 +133,21 @@ internal static class FilmCommand
                 var targets = all.Where(t => !IsScript(t) && !ArchiveFilm.Is(t)).ToArray();
                 if (targets.FirstOrDefault(t => !FilmOutputs.Knows(t)) is { } strange)
                     throw new UsageException($"\"{strange}\" has no ending that says what it is: {FilmOutputs.Known}, fountain, zamblo.");
+                if (result.GetValue(loudness) is { } level && level is not (>= FilmFinish.Softest and <= FilmFinish.Loudest))
+                    throw new UsageException($"--loudness goes from {FilmFinish.Softest} to {FilmFinish.Loudest} LUFS.");
+                var (start, end) = (result.GetValue(from) ?? 0, result.GetValue(to));
+                if (!double.IsFinite(start) || start < 0 || end is { } e2 && !(e2 > start))
+                    throw new UsageException("--from and --to are seconds, the one before the other.");
                 await using var source = await SourceAsync();
                 var parts = source.Parts;
+                if (IsGiven(from) || IsGiven(to))
+                {
+                    if (parts.Count > 1)
+                        throw new UsageException("--from and --to are for a film of one scene.");
+                    if (start >= parts[0].Scene.Duration)
+                        throw new UsageException($"The scene ends after {parts[0].Scene.Duration:0.00} s, before --from.");
+                    parts = [parts[0].Between(start, end)];
+                }
                 if (parts[0].Reviewed is { } first)
                     frame = new FrameSize(first.Scene.Document.Width, first.Scene.Document.Height);
                 foreach (var target in scripts)
@@ -116,18 +156,43 @@ internal static class FilmCommand
                     source.Script.WriteFountain(writer);
                 }
                 foreach (var target in archives)
-                    await ArchiveFilm.WriteAsync(parts, source.Title, source.Script.Scenes, target, cancel);
-                var frames = parts.Sum(p => p.Scene.FrameCount);
+                    await ArchiveFilm.WriteAsync(parts, source.Title, source.Script.Scenes, source.Cast, target, cancel);
+                if (source.Script.Scenes.Count == parts.Count)
+                    parts = [.. parts.Select((p, i) => p with { Title = source.Script.Scenes[i] })];
+                var frames = parts.Sum(p => p.Frames);
+                var finish = new FilmFinish(result.GetValue(codec)!, result.GetValue(loudness), result.GetValue(captions) == "track", source.Title);
                 var show = Terminal.Progress("Rendering");
-                await FilmOutputs.WriteAsync(parts, frame, targets, all[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel);
-                Console.Error.WriteLine($"{parts.Sum(p => p.Scene.Duration):0.00} s, {frames} frames written to {string.Join(", ", all)}");
+                await FilmOutputs.WriteAsync(parts, frame, targets, all[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel, finish);
+                Console.Error.WriteLine($"{parts.Sum(p => p.Seconds):0.00} s, {frames} frames written to {string.Join(", ", all)}");
                 return 0;
 
                 async Task<FilmSource> SourceAsync()
                 {
                     var (path, who, audio) = (result.GetValue(play), result.GetValue(character), result.GetValue(voice));
-                    if (path == null ? who == null || audio == null : who != null || audio != null)
-                        throw new UsageException("Give either a screenplay, or --character and --voice.");
+                    var shown = result.GetValue(picture);
+                    var clip = result.GetValue(plate);
+                    var faces = new[] { who, shown, clip }.Count(f => f != null);
+                    if (path == null ? faces != 1 || audio == null : faces > 0 || audio != null)
+                        throw new UsageException("Give either a screenplay, or --voice with --character, --picture or --plate.");
+                    if (clip != null && archives.Length > 0)
+                        throw new UsageException("A clip does not go into a production's file yet.");
+                    if (clip != null)
+                        return await FilmSource.OfPlateAsync(
+                            Terminal.ExistingFile(clip),
+                            Terminal.ExistingFile(audio!),
+                            Terminal.Script(result.GetValue(script)),
+                            style,
+                            cancel
+                        );
+                    if (shown != null)
+                        return await FilmSource.OfPictureAsync(
+                            Terminal.ExistingFile(shown),
+                            BoxOf(result.GetValue(face)),
+                            Terminal.ExistingFile(audio!),
+                            Terminal.Script(result.GetValue(script)),
+                            style,
+                            cancel
+                        );
                     if (path == null)
                         return await FilmSource.OfVoiceAsync(who!, Terminal.ExistingFile(audio!), Terminal.Script(result.GetValue(script)), style, cancel);
                     Terminal.ExistingFile(path);
@@ -149,7 +214,16 @@ internal static class FilmCommand
                         Rate = IsGiven(fps) ? rate : document.Rate,
                         Width = IsGiven(size) || IsGiven(format) ? style.Size.Width : document.Width,
                         Height = IsGiven(size) || IsGiven(format) ? style.Size.Height : document.Height,
-                        Camera = IsGiven(camera) ? style.Camera with { Seed = style.Seed } : document.Camera,
+                        Camera = IsGiven(camera)
+                            ? document.Camera with
+                            {
+                                IsFixed = style.Camera.IsFixed,
+                                Pace = style.Camera.Pace,
+                                Nearness = style.Camera.Nearness,
+                                Reactions = style.Camera.Reactions,
+                                Seed = style.Seed,
+                            }
+                            : document.Camera,
                         Lettering = document.Lettering with
                         {
                             HasCaptions = IsGiven(captions) ? style.Lettering.HasCaptions : document.Lettering.HasCaptions,
@@ -174,6 +248,16 @@ internal static class FilmCommand
         var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(picture.Bytes));
         PictureShelf.Hold(hash, picture.Bytes);
         return new PictureSet(hash, picture.Width, picture.Height, picture.Edge).Key;
+    }
+
+    private static float[]? BoxOf(string? face)
+    {
+        if (face == null)
+            return null;
+        float[] box = [.. face.Split(',').Select(v => float.TryParse(v, CultureInfo.InvariantCulture, out var x) ? x : -1)];
+        return box.Length == 4 && box.All(v => float.IsFinite(v) && v >= 0) && box[2] > 0 && box[3] > 0
+            ? box
+            : throw new UsageException($"--face takes LEFT,TOP,WIDTH,HEIGHT in pixels; \"{face}\" is not that.");
     }
 
     private static bool IsScript(string target) => target.EndsWith(".fountain", StringComparison.OrdinalIgnoreCase);

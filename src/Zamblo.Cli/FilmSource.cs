@@ -1,7 +1,9 @@
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
 using Zamblo.Media;
+using Zamblo.Media.Portraits;
 
 namespace Zamblo.Cli;
 
@@ -12,6 +14,9 @@ namespace Zamblo.Cli;
 internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, Screenplay Script) : IAsyncDisposable
 {
     private ArchiveFilm? _kept;
+
+    /// <summary>Where its characters are from.</summary>
+    public CastLibrary Cast { get; private init; } = CastLibrary.Shipped();
 
     /// <summary>A screenplay, spoken.</summary>
     /// <param name="path">Of the screenplay.</param>
@@ -29,7 +34,7 @@ internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, S
         var actors = new Actors();
         var playing = actors.Of(cast, read);
         var parts = await SceneBuilder.FromScreenplayAsync(actors.Library, read, playing, style, Terminal.Progress("Speaking"), cancel);
-        return new FilmSource(read.Title is { Length: > 0 } title ? title : Path.GetFileNameWithoutExtension(path), parts, read);
+        return new FilmSource(read.Title is { Length: > 0 } title ? title : Path.GetFileNameWithoutExtension(path), parts, read) { Cast = actors.Library };
     }
 
     /// <summary>A production's file.</summary>
@@ -62,10 +67,71 @@ internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, S
     {
         var actors = new Actors();
         var who = actors.KeyOf(character);
+        return await OfVoiceAsync(actors, who, voice, script, style, cancel);
+    }
+
+    /// <summary>A picture and a voice.</summary>
+    /// <param name="picture">A file.</param>
+    /// <param name="face">Where the face is, or null.</param>
+    /// <param name="voice">A sound file.</param>
+    /// <param name="script">What it says, or null.</param>
+    /// <param name="style">How the film is made, for the set that it plays on: null is what was behind the face.</param>
+    /// <param name="cancel">Stops.</param>
+    public static async Task<FilmSource> OfPictureAsync(string picture, float[]? face, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    {
+        var actors = new Actors();
+        var who = actors.KeyOfPicture(picture, face);
+        return await OfVoiceAsync(actors, who, voice, script, style, cancel);
+    }
+
+    /// <summary>A clip and a voice.</summary>
+    /// <param name="clip">A file.</param>
+    /// <param name="voice">A sound file.</param>
+    /// <param name="script">What it says, or null.</param>
+    /// <param name="style">How the film is made.</param>
+    /// <param name="cancel">Stops.</param>
+    public static async Task<FilmSource> OfPlateAsync(string clip, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    {
+        var frames = Directory.CreateTempSubdirectory("zamblo-plate-").FullName;
+        try
+        {
+            var name = Path.GetFileName(clip);
+            var length = (await AudioFiles.ProbeAsync(voice, Path.GetFileName(voice), cancel)).Duration is { } seconds
+                ? seconds + AroundVoice
+                : PlateFollower.Longest;
+            var plate = await PlateFollower.FollowAsync(clip, name, style.Rate, length, frames, Terminal.Progress("Following the face"), cancel);
+            foreach (var note in plate.Notes())
+                Console.Error.WriteLine($"{name}: {note}");
+            var actors = new Actors();
+            var who = actors.KeyOfPlate(clip, plate);
+            var size = style.IsSizeGiven ? style.Size : FrameSize.Of(plate.Track.Width, plate.Track.Height);
+            style = style with { Backdrop = style.Backdrop ?? CastLibrary.Clear, Size = size };
+            return await OfVoiceAsync(actors, who, voice, script, style, cancel) with { _frames = frames };
+        }
+        catch
+        {
+            Directory.Delete(frames, true);
+            throw;
+        }
+    }
+
+    // Stillness before and after a voice, and something over, in seconds.
+    private const double AroundVoice = 4;
+
+    private string? _frames;
+
+    private static async Task<FilmSource> OfVoiceAsync(Actors actors, string who, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    {
+        if (actors.Library.PortraitOf(who) is { } portrait)
+            style = style with
+            {
+                Backdrop = style.Backdrop ?? portrait.Behind,
+                Size = style.IsSizeGiven ? style.Size : FrameSize.Like(portrait.Width, portrait.Height),
+            };
         var part = await SceneBuilder.FromVoiceAsync(actors.Library, who, voice, script, style, Terminal.Progress("Listening"), cancel);
         // What was heard, as a screenplay of one role.
         var said = new ScreenplayLine(part.Names[0].ToUpperInvariant(), string.Join(' ', part.Captions.Select(c => c.Text)), null, 0, 0, false);
-        return new FilmSource(Path.GetFileNameWithoutExtension(voice), [part], new Screenplay(null, [], [said], []));
+        return new FilmSource(Path.GetFileNameWithoutExtension(voice), [part], new Screenplay(null, [], [said], [])) { Cast = actors.Library };
     }
 
     /// <inheritdoc/>
@@ -73,5 +139,7 @@ internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, S
     {
         if (_kept != null)
             await _kept.DisposeAsync();
+        if (_frames != null)
+            Directory.Delete(_frames, true);
     }
 }

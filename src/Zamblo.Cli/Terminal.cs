@@ -9,7 +9,8 @@ internal sealed class UsageException(string message) : Exception(message);
 /// <summary>What commands share: progress on standard error, files that must exist, values that must parse.</summary>
 internal static class Terminal
 {
-    public static string ExistingFile(string path) => File.Exists(path) ? path : throw new MediaException($"There is no file \"{path}\".");
+    /// <summary>The whole path of a file that is there: outside programs run in a folder of their own.</summary>
+    public static string ExistingFile(string path) => File.Exists(path) ? Path.GetFullPath(path) : throw new MediaException($"There is no file \"{path}\".");
 
     public static FrameRate Rate(string text)
     {

@@ -75,9 +75,9 @@ internal static class DrawnFrames
                 using var rasteriser = Rasteriser.ForStage(size.Width, size.Height);
                 var pipe = process.StandardInput.BaseStream;
                 foreach (var film in parts)
-                    for (var f = 0; f < film.Scene.FrameCount; f += Stretch)
+                    for (var f = film.First; f < film.First + film.Frames; f += Stretch)
                     {
-                        var list = film.Scene.Draw(f, Stretch);
+                        var list = film.Scene.Draw(f, Math.Min(Stretch, film.First + film.Frames - f));
                         for (var i = 0; i < list.Frames.Count; i++)
                         {
                             cancel.ThrowIfCancellationRequested();

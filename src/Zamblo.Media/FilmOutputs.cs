@@ -7,13 +7,13 @@ namespace Zamblo.Media;
 
 /// <summary>
 /// What a film can be written as; the ending of the name says what: MP4, WebM (VP9 and Opus), MOV (ProRes 422, for editors), GIF, animated WebP, a folder
-/// of PNGs, the sound alone (WAV, FLAC, MP3), captions (WebVTT, SubRip), the motion as numbers (CSV, JSON) or as morph
+/// of PNGs, the sound alone (WAV, FLAC, MP3), captions (WebVTT, SubRip, ASS with every word timed), the motion as numbers (CSV, JSON) or as morph
 /// targets (binary glTF), a timeline for an editor (OpenTimelineIO).
 /// </summary>
 public static class FilmOutputs
 {
     private static readonly string[] Sounds = [".wav", ".flac", ".mp3"],
-        Texts = [".vtt", ".srt", ".csv", ".json", ".otio", ".glb"],
+        Texts = [".vtt", ".srt", ".ass", ".csv", ".json", ".otio", ".glb"],
         Pictures = [".mp4", ".webm", ".mov", ".gif", ".webp", ".png"];
 
     // A GIF or a WebP is looked at on a page: wider, and with more frames, it is larger than the film.
@@ -26,6 +26,9 @@ public static class FilmOutputs
     /// <summary>Whether a file of that name can be written.</summary>
     public static bool Knows(string name) => Pictures.Concat(Sounds).Concat(Texts).Contains(EndingOf(name));
 
+    /// <summary>Whether what has this ending is made of whole scenes only: motion and timelines.</summary>
+    internal static bool IsWhole(string ending) => ending is ".csv" or ".json" or ".otio" or ".glb";
+
     private static string EndingOf(string name) => Path.GetExtension(name.TrimEnd('/')).ToLowerInvariant();
 
     /// <summary>Writes a film in every form that is asked for; pictures are drawn once.</summary>
@@ -35,6 +38,8 @@ public static class FilmOutputs
     /// <param name="workFolder">For what lies between; removed when all is done.</param>
     /// <param name="progress">Frames drawn.</param>
     /// <param name="cancel">Stops.</param>
+    /// <param name="finish">Codec, loudness, captions, title.</param>
+    /// <param name="chunkFolder">For pieces of the film, which stay there for the next one; null for none.</param>
     /// <exception cref="MediaException">An ending that is not known, or ffmpeg failed.</exception>
     public static async Task WriteAsync(
         IReadOnlyList<FilmPart> parts,
@@ -42,35 +47,41 @@ public static class FilmOutputs
         IReadOnlyList<string> targets,
         string workFolder,
         Action<int>? progress,
-        CancellationToken cancel
+        CancellationToken cancel,
+        FilmFinish? finish = null,
+        string? chunkFolder = null
     )
     {
+        finish ??= new FilmFinish();
         // Programs in their sandbox see no folder of ours, so names are whole.
         workFolder = Path.GetFullPath(workFolder);
         if (targets.FirstOrDefault(t => !Knows(t)) is { } strange)
             throw new MediaException($"\"{strange}\" has no ending that says what it is: {Known}.");
+        if (parts.Any(p => p.IsCut) && targets.FirstOrDefault(t => IsWhole(EndingOf(t))) is { } whole)
+            throw new MediaException($"\"{whole}\" is written of whole scenes only: leave the stretch away.");
         foreach (var target in targets.Where(t => Texts.Contains(EndingOf(t))))
-            WriteText(parts, target, targets.FirstOrDefault(t => EndingOf(t) is ".mp4" or ".mov" or ".webm"));
+            WriteText(parts, size, finish.Title ?? "", target, targets.FirstOrDefault(t => EndingOf(t) is ".mp4" or ".mov" or ".webm"));
         var sounds = targets.Where(t => Sounds.Contains(EndingOf(t))).ToArray();
         if (sounds.Length > 0)
-            await WriteSoundsAsync(parts, sounds, workFolder, cancel);
+            await WriteSoundsAsync(parts, sounds, workFolder, finish.Loudness, cancel);
         var pictures = targets.Where(t => Pictures.Contains(EndingOf(t))).ToArray();
         var isClear = DrawnFrames.IsClear(parts);
         var drawn = pictures.Where(t => DrawnFrames.EncodingOf(EndingOf(t), isClear) != null).ToArray();
         foreach (var target in drawn)
-            await WriteDrawnAsync(parts, size, target, isClear, workFolder, progress, cancel);
+            await WriteDrawnAsync(parts, size, target, isClear, workFolder, finish.Loudness, progress, cancel);
         pictures = [.. pictures.Except(drawn)];
         if (pictures.Length == 0)
             return;
-        var film = pictures.FirstOrDefault(t => EndingOf(t) == ".mp4") ?? Path.Combine(workFolder + ".mp4");
-        await FilmRenderer.RenderAsync(parts, size, film, workFolder, null, progress, cancel);
+        bool IsFilm(string target) => EndingOf(target) == ".mp4" && finish.Codec == "h264";
+        var film = pictures.FirstOrDefault(IsFilm) ?? workFolder + ".film.mp4";
+        await FilmRenderer.RenderAsync(parts, size, film, workFolder, chunkFolder, progress, cancel, finish);
         try
         {
             foreach (var target in pictures.Where(t => t != film))
-                if (EndingOf(target) == ".mp4")
+                if (IsFilm(target))
                     File.Copy(film, target, true);
                 else
-                    await ConvertAsync(film, target, cancel);
+                    await ConvertAsync(film, target, finish, cancel);
         }
         finally
         {
@@ -85,6 +96,7 @@ public static class FilmOutputs
         string target,
         bool isClear,
         string workFolder,
+        double? loudness,
         Action<int>? progress,
         CancellationToken cancel
     )
@@ -93,7 +105,7 @@ public static class FilmOutputs
         try
         {
             if (sound != null)
-                await WriteSoundsAsync(parts, [sound], workFolder, cancel);
+                await WriteSoundsAsync(parts, [sound], workFolder, loudness, cancel);
             var done = 0;
             await DrawnFrames.WriteAsync(
                 parts,
@@ -112,7 +124,7 @@ public static class FilmOutputs
         }
     }
 
-    private static void WriteText(IReadOnlyList<FilmPart> parts, string target, string? film)
+    private static void WriteText(IReadOnlyList<FilmPart> parts, FrameSize size, string title, string target, string? film)
     {
         switch (EndingOf(target))
         {
@@ -143,18 +155,26 @@ public static class FilmOutputs
             }
             return;
         }
-        var captions = new List<Captions.Caption>();
-        double at = 0;
-        foreach (var part in parts)
-        {
-            captions.AddRange(part.Captions.Select(c => c with { Start = c.Start + at, End = c.End + at }));
-            at += part.Scene.Duration;
-        }
+        var captions = FilmPart.CaptionsOf(parts);
         using var writer = new StreamWriter(target, false, new UTF8Encoding(false));
         if (EndingOf(target) == ".vtt")
             Captions.WriteVtt(writer, captions);
+        else if (EndingOf(target) == ".ass")
+            Karaoke.Write(writer, title, size.Width, size.Height, Rows(parts));
         else
             Captions.WriteSrt(writer, captions);
+    }
+
+    private static List<KaraokeRow> Rows(IReadOnlyList<FilmPart> parts)
+    {
+        var rows = new List<KaraokeRow>();
+        double at = 0;
+        foreach (var part in parts)
+        {
+            rows.AddRange(part.KaraokeFrom(at));
+            at += part.Seconds;
+        }
+        return rows;
     }
 
     // The poses of each member over all scenes; who is not in one stands still there.
@@ -176,19 +196,18 @@ public static class FilmOutputs
                 ),
         ];
 
-    private static async Task WriteSoundsAsync(IReadOnlyList<FilmPart> parts, string[] targets, string workFolder, CancellationToken cancel)
+    private static async Task WriteSoundsAsync(IReadOnlyList<FilmPart> parts, string[] targets, string workFolder, double? loudness, CancellationToken cancel)
     {
-        var samples = new List<float>();
-        foreach (var part in parts)
-        {
-            var sound = (await part.Sound(cancel)).Samples;
-            var exact = new float[(int)Math.Round(part.Scene.Duration * AudioFiles.MasterRate)];
-            Array.Copy(sound, exact, Math.Min(exact.Length, sound.Length));
-            samples.AddRange(exact);
-        }
-        var wav = workFolder + ".wav";
+        var folder = workFolder + ".sound";
+        Directory.CreateDirectory(folder);
         try
         {
+            var names = await FilmSound.WriteAsync(parts, folder, loudness, cancel);
+            var samples = new List<float>();
+            foreach (var name in names)
+                using (var file = File.OpenRead(Path.Combine(folder, name)))
+                    samples.AddRange(WavFile.ReadMono(file).Samples);
+            var wav = Path.Combine(folder, "whole.wav");
             await using (var file = File.Create(wav))
                 WavFile.Write(
                     file,
@@ -205,39 +224,28 @@ public static class FilmOutputs
         }
         finally
         {
-            File.Delete(wav);
+            Directory.Delete(folder, recursive: true);
         }
     }
 
-    private static Task ConvertAsync(string film, string target, CancellationToken cancel)
+    private static Task ConvertAsync(string film, string target, FilmFinish finish, CancellationToken cancel)
     {
         var loop = $"fps={LoopRate},scale='min({LoopWidth},iw)':-2:flags=lanczos";
+        string[] text = finish.HasCaptionTrack ? ["-map", "0:s?"] : [];
         switch (EndingOf(target))
         {
-            case ".webm":
+            case ".mp4":
+                var picture =
+                    finish.Codec == "av1" ? "-c:v libsvtav1 -preset 8 -crf 26" : "-c:v libx265 -preset fast -crf 20 -tag:v hvc1 -x265-params log-level=error";
                 return RunAsync(
                     film,
                     target,
-                    [
-                        "-c:v",
-                        "libvpx-vp9",
-                        "-crf",
-                        "24",
-                        "-b:v",
-                        "0",
-                        "-row-mt",
-                        "1",
-                        "-deadline",
-                        "realtime",
-                        "-cpu-used",
-                        "6",
-                        "-c:a",
-                        "libopus",
-                        "-b:a",
-                        "128k",
-                    ],
+                    ["-map", "0:v", "-map", "0:a", .. text, "-c:a", "copy", "-c:s", "copy", .. picture.Split(' '), "-movflags", "+faststart"],
                     cancel
                 );
+            case ".webm":
+                const string vp9 = "-c:v libvpx-vp9 -crf 24 -b:v 0 -row-mt 1 -deadline realtime -cpu-used 6 -c:a libopus -b:a 128k -c:s webvtt";
+                return RunAsync(film, target, ["-map", "0:v", "-map", "0:a", .. text, .. vp9.Split(' ')], cancel);
             case ".mov":
                 return RunAsync(film, target, ["-c:v", "prores_ks", "-profile:v", "3", "-pix_fmt", "yuv422p10le", "-c:a", "pcm_s16le"], cancel);
             case ".gif":

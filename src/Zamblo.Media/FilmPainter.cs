@@ -61,6 +61,7 @@ internal sealed class FilmPainter : IDisposable
     public byte[] Draw(DrawingList list, int frame, bool isWhole = false)
     {
         var look = list.LookAt(frame, _width, _height);
+        _picture.HasGrain = list.HasGrain;
         if (look.Moves)
             return DrawMoving(list, frame, look);
         if (!ReferenceEquals(list.Shapes, _of) || look != _look)

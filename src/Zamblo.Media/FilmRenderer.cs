@@ -28,6 +28,27 @@ public readonly record struct FrameSize(int Width, int Height)
         return new FrameSize(w, h);
     }
 
+    /// <summary>Of a film as large as a clip, both numbers even and within bounds.</summary>
+    /// <param name="width">Of the clip.</param>
+    /// <param name="height">Of the clip.</param>
+    public static FrameSize Of(int width, int height)
+    {
+        static int Even(int pixels) => Math.Clamp(pixels & ~1, 16, 4096);
+        return new FrameSize(Even(width), Even(height));
+    }
+
+    private const int Usual = 1280;
+
+    /// <summary>Of a film in the shape of a picture: its longer side as long as a usual film's, both even.</summary>
+    /// <param name="width">Of the picture.</param>
+    /// <param name="height">Of the picture.</param>
+    public static FrameSize Like(int width, int height)
+    {
+        var scale = (double)Usual / Math.Max(width, height);
+        int Even(int pixels) => Math.Max(16, (int)Math.Round(pixels * scale / 2) * 2);
+        return new FrameSize(Even(width), Even(height));
+    }
+
     /// <inheritdoc/>
     public override string ToString() => $"{Width}x{Height}";
 }
@@ -39,6 +60,31 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 {
     /// <summary>A scene with its words: for captions, an editor, the review. Null where only picture and sound are wanted.</summary>
     public ReviewedScene? Reviewed { get; init; }
+
+    /// <summary>The first frame that is in the film.</summary>
+    public int First { get; private init; }
+
+    /// <summary>How many frames of the scene are in the film.</summary>
+    public int Frames { get; private init; } = Scene.FrameCount;
+
+    /// <summary>How long that is.</summary>
+    public double Seconds => Scene.Rate.TimeOf(Frames);
+
+    /// <summary>What the scene is called, for a film's chapters.</summary>
+    public string Title { get; init; } = "";
+
+    /// <summary>Whether it is less than the scene.</summary>
+    public bool IsCut => Frames < Scene.FrameCount;
+
+    /// <summary>A stretch of it, a frame at least.</summary>
+    /// <param name="from">In seconds of the scene.</param>
+    /// <param name="to">In seconds of the scene; null for its end.</param>
+    public FilmPart Between(double from, double? to)
+    {
+        var first = Math.Clamp(Scene.Rate.FrameAt(Math.Max(0, from)), 0, Scene.FrameCount - 1);
+        var end = to is { } t ? Scene.Rate.FramesFor(Math.Min(t, Scene.Duration)) : Scene.FrameCount;
+        return this with { First = first, Frames = Math.Clamp(end - first, 1, Scene.FrameCount - first) };
+    }
 
     /// <summary>Of an evaluated scene.</summary>
     /// <param name="scene">Which.</param>
@@ -53,8 +99,54 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
     /// <summary>What is said, line by line.</summary>
     public IReadOnlyList<TimelineLine> Lines => Reviewed == null ? [] : SceneText.LinesOf(Reviewed.Scene);
 
-    /// <summary>What is said, as captions, in seconds of the scene.</summary>
-    public IReadOnlyList<Captions.Caption> Captions => Reviewed == null ? [] : SceneText.Subtitles(Reviewed.Scene);
+    /// <summary>What is said, as captions, in seconds from its first frame.</summary>
+    public IReadOnlyList<Captions.Caption> Captions
+    {
+        get
+        {
+            if (Reviewed == null)
+                return [];
+            double from = Scene.Rate.TimeOf(First),
+                to = from + Seconds;
+            return
+            [
+                .. SceneText
+                    .Subtitles(Reviewed.Scene)
+                    .Where(c => c.End > from && c.Start < to)
+                    .Select(c => c with { Start = Math.Max(from, c.Start) - from, End = Math.Min(to, c.End) - from }),
+            ];
+        }
+    }
+
+    /// <summary>Words that are lit as they are said, in seconds from its first frame.</summary>
+    /// <param name="at">When it begins in the film, in seconds.</param>
+    public IEnumerable<KaraokeRow> KaraokeFrom(double at)
+    {
+        double from = Scene.Rate.TimeOf(First),
+            to = from + Seconds;
+        foreach (var row in Reviewed == null ? [] : SceneText.KaraokeOf(Reviewed.Scene))
+        {
+            var within = row.Words.Where(w => w.Start >= from && w.End <= to).Select(w => w with { Start = w.Start - from + at, End = w.End - from + at });
+            if (within.ToArray() is { Length: > 0 } words)
+                yield return row with
+                {
+                    Words = words,
+                };
+        }
+    }
+
+    /// <summary>The captions of scenes that follow one another.</summary>
+    public static IReadOnlyList<Captions.Caption> CaptionsOf(IReadOnlyList<FilmPart> parts)
+    {
+        var captions = new List<Captions.Caption>();
+        double at = 0;
+        foreach (var part in parts)
+        {
+            captions.AddRange(part.Captions.Select(c => c with { Start = c.Start + at, End = c.End + at }));
+            at += part.Seconds;
+        }
+        return captions;
+    }
 
     /// <summary>What the members are called, in the order of the stage's cast.</summary>
     public IReadOnlyList<string> Names => Reviewed == null ? [] : [.. Reviewed.Scene.Document.Members.Select(m => m.RoleName)];
@@ -81,6 +173,7 @@ public static class FilmRenderer
     /// <param name="chunkFolder">For chunks, which stay there for the next film; null puts them into the work folder.</param>
     /// <param name="progress">Frames done.</param>
     /// <param name="cancel">Stops; finished chunks stay.</param>
+    /// <param name="finish">Loudness, captions, title; its codec is not looked at.</param>
     /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
     public static async Task RenderAsync(
         IReadOnlyList<FilmPart> parts,
@@ -89,9 +182,11 @@ public static class FilmRenderer
         string workFolder,
         string? chunkFolder = null,
         Action<int>? progress = null,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        FilmFinish? finish = null
     )
     {
+        finish ??= new FilmFinish();
         try
         {
             Directory.CreateDirectory(workFolder);
@@ -99,17 +194,17 @@ public static class FilmRenderer
             Directory.CreateDirectory(folder);
             var chunks = ChunksOf(parts, size, folder);
             await DrawAsync(chunks, size, progress, cancel);
-            // One file a scene: uncompressed sound is joined without a gap, and an hour of it is never in memory at once.
-            for (var i = 0; i < parts.Count; i++)
-            {
-                var sound = await parts[i].Sound(cancel);
-                var exact = new float[(int)Math.Round(parts[i].Scene.Duration * AudioFiles.MasterRate)];
-                Array.Copy(sound.Samples, exact, Math.Min(exact.Length, sound.Samples.Length));
-                await using var file = File.Create(Path.Combine(workFolder, $"sound-{i:0000}.wav"));
-                WavFile.Write(file, [exact], AudioFiles.MasterRate);
-            }
+            var names = await FilmSound.WriteAsync(parts, workFolder, finish.Loudness, cancel);
+            // Uncompressed sound is joined without a gap.
             var sounds = Path.Combine(workFolder, "sounds.txt");
-            await File.WriteAllLinesAsync(sounds, Enumerable.Range(0, parts.Count).Select(i => $"file 'sound-{i:0000}.wav'"), cancel);
+            await File.WriteAllLinesAsync(sounds, names.Select(n => $"file '{n}'"), cancel);
+            var about = Path.Combine(workFolder, "about.txt");
+            await File.WriteAllTextAsync(about, About(parts, finish.Title), cancel);
+            var subtitles = Path.Combine(workFolder, "captions.srt");
+            var hasTrack = finish.HasCaptionTrack && FilmPart.CaptionsOf(parts) is { Count: > 0 };
+            if (hasTrack)
+                await using (var writer = new StreamWriter(subtitles, false, new UTF8Encoding(false)))
+                    Captions.WriteSrt(writer, FilmPart.CaptionsOf(parts));
             // Beside the chunks: ffmpeg takes names from a list only where they are plain.
             var list = Path.Combine(folder, $"list-{Guid.NewGuid():N}.txt");
             var joined = Path.Combine(workFolder, "film.mp4");
@@ -136,10 +231,20 @@ public static class FilmRenderer
                         "1",
                         "-i",
                         sounds,
+                        "-f",
+                        "ffmetadata",
+                        "-i",
+                        about,
+                        .. hasTrack ? ["-f", "srt", "-i", subtitles] : Array.Empty<string>(),
                         "-map",
                         "0:v",
                         "-map",
                         "1:a",
+                        .. hasTrack ? ["-map", "3:s", "-c:s", "mov_text", "-disposition:s:0", "default"] : Array.Empty<string>(),
+                        "-map_metadata",
+                        "2",
+                        "-map_chapters",
+                        "2",
                         "-c:v",
                         "copy",
                         "-c:a",
@@ -174,14 +279,35 @@ public static class FilmRenderer
         }
     }
 
+    // What ffmpeg calls FFMETADATA1: the title, and a chapter a scene where there are several.
+    private static string About(IReadOnlyList<FilmPart> parts, string? title)
+    {
+        static string Plain(string text) => string.Concat(text.ReplaceLineEndings(" ").Select(c => c is '=' or ';' or '#' or '\\' ? $"\\{c}" : c.ToString()));
+        var text = new StringBuilder(";FFMETADATA1\n");
+        if (!string.IsNullOrWhiteSpace(title))
+            text.Append(CultureInfo.InvariantCulture, $"title={Plain(title)}\n");
+        double at = 0;
+        for (var i = 0; i < parts.Count && parts.Count > 1; i++)
+        {
+            var end = at + parts[i].Seconds;
+            var name = parts[i].Title.Length > 0 ? parts[i].Title : $"Scene {i + 1}";
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"[CHAPTER]\nTIMEBASE=1/1000\nSTART={(long)Math.Round(at * 1000)}\nEND={(long)Math.Round(end * 1000)}\ntitle={Plain(name)}\n"
+            );
+            at = end;
+        }
+        return text.ToString();
+    }
+
     private static List<Chunk> ChunksOf(IReadOnlyList<FilmPart> parts, FrameSize size, string folder)
     {
         var perChunk = Math.Max(1, (int)Math.Round(ChunkSeconds * parts[0].Scene.Rate.FramesPerSecond));
         var chunks = new List<Chunk>();
         foreach (var part in parts)
-            for (var first = 0; first < part.Scene.FrameCount; first += perChunk)
+            for (var first = part.First; first < part.First + part.Frames; first += perChunk)
             {
-                var count = Math.Min(perChunk, part.Scene.FrameCount - first);
+                var count = Math.Min(perChunk, part.First + part.Frames - first);
                 var name = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{Version} {part.Scene.Manifest()} {size} {first} {count}")));
                 chunks.Add(new Chunk(part.Scene, first, count, Path.Combine(folder, $"chunk-{name[..40]}.mp4")));
             }

@@ -53,6 +53,15 @@ public static class PictureFiles
         return new TakenPicture(encoded.ToArray(), width, height, EdgeOf(upright));
     }
 
+    /// <summary>Reads one that was taken in.</summary>
+    /// <param name="kept">Its bytes, as they were kept.</param>
+    /// <exception cref="MediaException">It is none.</exception>
+    public static TakenPicture Again(byte[] kept)
+    {
+        using var bitmap = SKBitmap.Decode(kept) ?? throw new MediaException("This is no picture.");
+        return new TakenPicture(kept, bitmap.Width, bitmap.Height, EdgeOf(bitmap));
+    }
+
     // From the picture as it is stored to the picture as it is seen.
     private static SKMatrix Turn(SKEncodedOrigin origin, int w, int h) =>
         origin switch

@@ -9,7 +9,9 @@ namespace Zamblo.Media;
 /// </summary>
 public static class PictureShelf
 {
-    private const int Kept = 8;
+    // A figure from a picture has half a dozen, most of them small: pixels count, not pictures.
+    private const long KeptPixels = 80_000_000;
+    private const int Kept = 96;
     private static readonly ConcurrentDictionary<string, string> Paths = new();
     private static readonly Lock Gate = new();
     private static readonly List<(string Hash, SKImage Image)> Open = [];
@@ -24,6 +26,23 @@ public static class PictureShelf
 
     /// <summary>Tells where a picture lies.</summary>
     public static void Know(string hash, string path) => Paths[hash] = path;
+
+    /// <summary>Tells where the frames of a clip lie.</summary>
+    /// <param name="hash">Of the clip.</param>
+    /// <param name="pathOf">Path of the picture of each of its frames.</param>
+    public static void KnowFrames(string hash, Func<int, string> pathOf) => Frames[hash] = pathOf;
+
+    private static readonly ConcurrentDictionary<string, Func<int, string>> Frames = new();
+
+    /// <summary>A frame of a clip; null where nobody knows it.</summary>
+    internal static SKImage? Find(string hash, int frame)
+    {
+        if (!Frames.TryGetValue(hash, out var pathOf))
+            return null;
+        var key = $"{hash}/{frame}";
+        Paths.TryAdd(key, pathOf(frame));
+        return Find(key);
+    }
 
     /// <summary>A picture; null where nobody knows it, or it cannot be read.</summary>
     internal static SKImage? Find(string hash)
@@ -49,7 +68,7 @@ public static class PictureShelf
             var image = lazy.ToRasterImage(true);
             Open.Add((hash, image));
             // Whoever still draws the oldest holds it; it goes when nobody does.
-            if (Open.Count > Kept)
+            while (Open.Count > 1 && (Open.Count > Kept || Open.Sum(o => (long)o.Image.Width * o.Image.Height) > KeptPixels))
                 Open.RemoveAt(0);
             return image;
         }

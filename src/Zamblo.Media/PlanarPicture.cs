@@ -26,7 +26,9 @@ internal sealed class PlanarPicture
 
     private readonly int _width,
         _height;
-    private readonly uint[] _grain;
+    private readonly uint[] _paper,
+        _none;
+    private uint[] _grain;
     private readonly uint[] _red,
         _green,
         _blue;
@@ -36,10 +38,18 @@ internal sealed class PlanarPicture
     /// <param name="grain">Grey values that are multiplied over the picture, one a pixel.</param>
     public PlanarPicture(int width, int height, uint[] grain)
     {
-        (_width, _height, _grain) = (width, height, grain);
+        (_width, _height, _grain, _paper) = (width, height, grain, grain);
+        _none = new uint[grain.Length];
+        Array.Fill(_none, 255u);
         Planes = new byte[width * height * 3 / 2];
         // Two rows added up, with room for a whole vector at the end.
         (_red, _green, _blue) = (new uint[width + Vector<uint>.Count], new uint[width + Vector<uint>.Count], new uint[width + Vector<uint>.Count]);
+    }
+
+    /// <summary>Paper grain lies over what is converted from now on.</summary>
+    public bool HasGrain
+    {
+        set => _grain = value ? _paper : _none;
     }
 
     private static int Of(double factor) => (int)Math.Round(factor * (1 << Bits));

@@ -53,7 +53,7 @@ public sealed class Rasteriser : IDisposable
         foreach (var group in list.Groups)
             _planes.Draw(_canvas, list, frame, group);
         _canvas.Flush();
-        if (_grain != null)
+        if (_grain != null && list.HasGrain)
             Multiply(_bitmap.GetPixelSpan(), _grain);
         return _bitmap;
     }

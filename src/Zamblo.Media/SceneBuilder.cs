@@ -36,6 +36,9 @@ public sealed record HeardLine(int Member, AudioBuffer Audio, SpeechAnalysis Spe
 /// <param name="Size">Of the picture.</param>
 public sealed record FilmStyle(FrameRate Rate, FrameSize Size)
 {
+    /// <summary>Somebody has said how large the picture is; else a film of a picture is as that is.</summary>
+    public bool IsSizeGiven { get; init; } = true;
+
     /// <summary>Where it plays; null goes by the scene headings.</summary>
     public string? Backdrop { get; init; }
 
@@ -133,7 +136,10 @@ public static class SceneBuilder
                         library,
                         [.. cast.Select((c, i) => (c.Character, i + style.Seed, c.Voice))],
                         [.. scene.Select(i => spoken[i])],
-                        style,
+                        style with
+                        {
+                            Camera = style.Camera.Faded(play.Fades.GetValueOrDefault(scene.Key)),
+                        },
                         style.Backdrop ?? SetOf(play, scene.Key)
                     )
                 ),

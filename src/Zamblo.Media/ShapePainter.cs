@@ -34,6 +34,7 @@ internal sealed class ShapePainter : IDisposable
     // Shapes that every frame brings anew: the last outline of each.
     private readonly Dictionary<DrawShape, (string Text, SKPath? Path, SKPath? Stroke)> _moving = new(ReferenceEqualityComparer.Instance);
     private static readonly SKSamplingOptions Smooth = new(SKFilterMode.Linear, SKMipmapMode.Linear);
+    private readonly MeshPainter _meshes = new();
     private readonly SKPaint _fill = new() { IsAntialias = true, Style = SKPaintStyle.Fill };
     private readonly SKPaint _stroke = new()
     {
@@ -49,6 +50,8 @@ internal sealed class ShapePainter : IDisposable
         var item = items[i];
         if (item.Opacity <= 0)
             return SKRect.Empty;
+        if (list.Shapes[i].Mesh != null)
+            return item.Path == null ? SKRect.Empty : Matrix(item.Transform).PostConcat(_view).MapRect(_meshes.BoundsOf(list.Shapes[i], item.Path));
         var (path, stroke) = Outline(list.Shapes[i], item);
         if (path == null)
             return SKRect.Empty;
@@ -92,8 +95,8 @@ internal sealed class ShapePainter : IDisposable
         var item = items[i];
         if (item.Opacity <= 0)
             return;
-        var (path, stroke) = Outline(shape, item);
-        if (path == null)
+        var (path, stroke) = shape.Mesh != null ? (null, null) : Outline(shape, item);
+        if (path == null && (shape.Mesh == null || item.Path == null))
             return;
         var clipped = false;
         if (shape.Clip >= 0 && items[shape.Clip].Path != null && Outline(list.Shapes[shape.Clip], items[shape.Clip]).Path is { } clip)
@@ -107,9 +110,11 @@ internal sealed class ShapePainter : IDisposable
         if (shape.Clip < 0 || clipped)
         {
             canvas.SetMatrix(Matrix(item.Transform).PostConcat(_view));
-            if (shape.Picture != null && PictureShelf.Find(shape.Picture) is { } picture)
+            if (path == null)
+                _meshes.Draw(canvas, shape, item);
+            else if (shape.Picture != null && PictureShelf.Find(shape.Picture) is { } picture)
                 canvas.DrawImage(picture, path.Bounds, Smooth, null);
-            if (shape.Fill != null)
+            if (path != null && shape.Fill != null)
             {
                 _fill.Color = Color(shape.Fill, item.Opacity);
                 canvas.DrawPath(path, _fill);
@@ -140,7 +145,7 @@ internal sealed class ShapePainter : IDisposable
 
     private static SKMatrix Matrix(Matrix3x2 m) => new(m.M11, m.M21, m.M31, m.M12, m.M22, m.M32, 0, 0, 1);
 
-    private static SKColor Color(string hex, float opacity)
+    internal static SKColor Color(string hex, float opacity)
     {
         var rgb = Convert.ToUInt32(hex.Substring(1, 6), 16);
         var alpha = hex.Length == 9 ? Convert.ToInt32(hex[7..], 16) / 255f : 1;
@@ -151,6 +156,7 @@ internal sealed class ShapePainter : IDisposable
     public void Dispose()
     {
         Forget();
+        _meshes.Dispose();
         _fill.Dispose();
         _stroke.Dispose();
     }

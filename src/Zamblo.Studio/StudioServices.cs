@@ -22,7 +22,17 @@ public static class StudioServices
         services.AddSingleton(folder);
         services.AddSingleton(new AssetStore(folder.Assets));
         services.AddSingleton<CharacterStore>();
-        services.AddSingleton(p => CastLibrary.With(p.GetRequiredService<CharacterStore>().Find));
+        services.AddSingleton<PortraitDesk>();
+        services.AddSingleton<PlateStore>();
+        services.AddSingleton<PlateDesk>();
+        services.AddSingleton<PortraitProduction>();
+        services.AddSingleton(p =>
+            CastLibrary.With(
+                p.GetRequiredService<CharacterStore>().Find,
+                p.GetRequiredService<CharacterStore>().FindPortrait,
+                p.GetRequiredService<CharacterStore>().FindPlate
+            )
+        );
         services.AddDbContextFactory<ZambloContext>(o => ZambloContext.Configure(o, folder.Database));
         services
             .AddSingleton<ProductionStore>()

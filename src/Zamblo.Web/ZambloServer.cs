@@ -175,6 +175,8 @@ public static class ZambloServer
         JobRoutes.Map(api);
         CharacterRoutes.Map(api);
         WardrobeRoutes.Map(api);
+        PortraitRoutes.Map(api);
+        PlateRoutes.Map(api);
         ArchiveRoutes.Map(api);
         OneTakeRoutes.Map(api);
         return app;

@@ -2,6 +2,7 @@ using Zamblo.Core.Audio;
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Review;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
@@ -291,5 +292,28 @@ public class ReviewTests
         var document = Document(Line(1, Maro, 6), Line(2, Bubb, 6, start: 2));
         string KeyOf() => Look(document).First(f => f.Kind == ReviewKind.Overlap).Key;
         Assert.Equal(KeyOf(), KeyOf());
+    }
+
+    [Fact]
+    public void A_voice_over_a_clip_in_which_no_face_is_seen_is_told_and_one_that_is_seen_is_not()
+    {
+        ReviewFlag[] Looked(Func<int, bool> isSeen)
+        {
+            var marks = MarksGuess.FromBox(200, 100, 200, 280, PortraitKind.Person);
+            var track = new PlateTrack(800, 600, new FrameRate(25), [.. Enumerable.Range(0, 200).Select(i => isSeen(i) ? marks : null)]);
+            var plate = new PlateFigure(track, new string('c', 64), new MouthLook(), "Clip", "clip");
+            var document = Document(Line(1, Maro, 6, 0)) with
+            {
+                Backdrop = CastLibrary.Clear,
+                Members = [new SceneMember(Maro, "Ada", "clip", "", "#000000", new MouthDials(), new PerformanceDials())],
+            };
+            var scene = SceneEvaluator.Evaluate(document, l => Said(l.TakeDuration), CastLibrary.With(_ => null, null, key => key == "clip" ? plate : null));
+            Assert.True(scene.Stage.IsPicture);
+            return [.. ReviewPass.Of(new ReviewedScene(scene, _ => null)).Where(f => f.Kind == ReviewKind.MouthNotSeen)];
+        }
+        Assert.Empty(Looked(_ => true));
+        var flag = Assert.Single(Looked(i => i is < 30 or >= 45));
+        Assert.True(flag.IsSerious && flag.Text.StartsWith("Ada", StringComparison.Ordinal));
+        Assert.Equal((1.2, 1.8), (flag.Start, flag.End));
     }
 }

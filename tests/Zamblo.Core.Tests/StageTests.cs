@@ -148,14 +148,14 @@ public class StageTests
         const string rig =
             "{\"key\":\"x\",\"name\":\"Xan\",\"anchor\":[0,0],\"portrait\":[0,0,9,9],\"parts\":[PARTS],\"head\":{\"centre\":[4,4],"
             + "\"radius\":[4,4]},\"mouth\":{\"width\":4,\"height\":4}}";
-        Assert.NotNull(Figure.Read(S(art), S(rig.Replace("PARTS", "")), "x"));
-        Assert.Contains("\"tail\"", Assert.Throws<ArtException>(() => Figure.Read(S(art), S(rig.Replace("PARTS", "{\"id\":\"tail\"}")), "x")).Message);
+        Assert.NotNull(DrawnFigure.Read(S(art), S(rig.Replace("PARTS", "")), "x"));
+        Assert.Contains("\"tail\"", Assert.Throws<ArtException>(() => DrawnFigure.Read(S(art), S(rig.Replace("PARTS", "{\"id\":\"tail\"}")), "x")).Message);
         Assert.Contains(
             "text",
-            Assert.Throws<ArtException>(() => Figure.Read(S("<svg viewBox=\"0 0 9 9\"><text/></svg>"), S(rig.Replace("PARTS", "")), "x")).Message
+            Assert.Throws<ArtException>(() => DrawnFigure.Read(S("<svg viewBox=\"0 0 9 9\"><text/></svg>"), S(rig.Replace("PARTS", "")), "x")).Message
         );
-        Assert.Throws<ArtException>(() => Figure.Read(S("<svg"), S(rig.Replace("PARTS", "")), "x"));
-        Assert.Throws<ArtException>(() => Figure.Read(S(art), S("{}"), "x"));
+        Assert.Throws<ArtException>(() => DrawnFigure.Read(S("<svg"), S(rig.Replace("PARTS", "")), "x"));
+        Assert.Throws<ArtException>(() => DrawnFigure.Read(S(art), S("{}"), "x"));
     }
 
     [Fact]

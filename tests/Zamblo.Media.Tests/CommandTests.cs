@@ -16,6 +16,18 @@ public class CommandTests : InFolder
 {
     private static readonly string Cli = Path.Combine(AppContext.BaseDirectory, "Zamblo.Cli.dll");
 
+    // Of the repository.
+    private static string Root
+    {
+        get
+        {
+            var folder = AppContext.BaseDirectory;
+            while (!Directory.Exists(Path.Combine(folder, "tests", "pictures")))
+                folder = Path.GetDirectoryName(folder)!;
+            return folder;
+        }
+    }
+
     private static async Task<(int Code, string Output, string Error)> RunAsync(params string[] arguments)
     {
         var result = await OutsideProgram.RunAsync("dotnet", [Cli, .. arguments], limit: TimeSpan.FromMinutes(3));
@@ -205,6 +217,47 @@ public class CommandTests : InFolder
     }
 
     [Fact]
+    public async Task Captions_go_along_as_a_track_and_a_stretch_has_its_own()
+    {
+        await File.WriteAllTextAsync(PathOf("play.txt"), "ANNA: The oven is hot.\nOTTO: I know.\n");
+        var (code, _, error) = await RunAsync([
+            "film",
+            PathOf("play.txt"),
+            "--size",
+            "160x90",
+            "--captions",
+            "track",
+            "--from",
+            "0.2",
+            "-o",
+            PathOf("film.mp4"),
+            "-o",
+            PathOf("film.webm"),
+        ]);
+        Assert.True(code == 0, error);
+        foreach (var name in (string[])["film.mp4", "film.webm"])
+        {
+            var read = await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-i", PathOf(name), "-map", "0:s", "-f", "srt", "-"]);
+            var text = System.Text.Encoding.UTF8.GetString(read.Output);
+            Assert.Contains("Anna: The oven is hot.", text);
+            Assert.Contains("Otto: I know.", text);
+            Assert.StartsWith("1\n00:00:00,", text.ReplaceLineEndings("\n"));
+        }
+        foreach (
+            var wrong in (string[][])
+                [
+                    ["--from", "3", "--to", "2"],
+                    ["--from", "nan"],
+                    ["--from", "999"],
+                    ["--loudness", "3"],
+                    ["--codec", "mpeg2"],
+                ]
+        )
+            Assert.Equal(2, (await RunAsync(["film", PathOf("play.txt"), "--size", "160x90", .. wrong, "-o", PathOf("no.mp4")])).Code);
+        Assert.False(File.Exists(PathOf("no.mp4")));
+    }
+
+    [Fact]
     public async Task A_screenplay_becomes_a_film_in_one_command()
     {
         await File.WriteAllTextAsync(PathOf("p.fountain"), "INT. BAKERY - NIGHT\n\nMARO\nThe oven is hot.\n\nBUBB\nFeed me!\n\nTOCK\nDing.\n");
@@ -265,19 +318,80 @@ public class CommandTests : InFolder
     }
 
     [Fact]
-    public async Task A_film_is_made_beside_where_one_stands()
+    public async Task A_film_is_made_beside_where_one_stands_of_files_that_lie_there()
     {
         await File.WriteAllTextAsync(PathOf("play.txt"), "MARO: Hot.\n");
-        var start = new ProcessStartInfo("dotnet", [Cli, "film", "play.txt", "--size", "160x90", "-o", "here.mp4"])
+        File.Copy(Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0930.wav", PathOf("voice.wav"));
+        await File.WriteAllBytesAsync(PathOf("face.jpg"), new Portraits.PaintedFace().Picture());
+        async Task HereAsync(string made, params string[] arguments)
         {
-            WorkingDirectory = Path.GetDirectoryName(PathOf("play.txt"))!,
-            RedirectStandardError = true,
-        };
-        using var process = Process.Start(start)!;
-        var error = await process.StandardError.ReadToEndAsync();
-        await process.WaitForExitAsync();
-        Assert.True(process.ExitCode == 0, error);
-        Assert.True(File.Exists(PathOf("here.mp4")));
+            var start = new ProcessStartInfo("dotnet", [Cli, "film", .. arguments, "-o", made])
+            {
+                WorkingDirectory = Path.GetDirectoryName(PathOf("play.txt"))!,
+                RedirectStandardError = true,
+            };
+            using var process = Process.Start(start)!;
+            var error = await process.StandardError.ReadToEndAsync();
+            await process.WaitForExitAsync();
+            Assert.True(process.ExitCode == 0, error);
+            Assert.True(File.Exists(PathOf(made)));
+        }
+        await HereAsync("here.mp4", "play.txt", "--size", "160x90");
+        await File.WriteAllTextAsync(PathOf("said.txt"), "he might even have been made amiable himself");
+        await HereAsync("face.csv", "--picture", "face.jpg", "--voice", "voice.wav", "--script", "said.txt");
+    }
+
+    [Fact]
+    public async Task A_picture_speaks_in_its_own_shape_or_on_a_set()
+    {
+        await File.WriteAllBytesAsync(
+            PathOf("face.jpg"),
+            new Portraits.PaintedFace
+            {
+                Width = 360,
+                Height = 440,
+                At = new(180, 190),
+                Size = 72,
+            }.Picture()
+        );
+        var voice = Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0930.wav";
+        await File.WriteAllTextAsync(PathOf("said.txt"), "he might even have been made amiable himself");
+        string[] says = ["--voice", voice, "--script", PathOf("said.txt")];
+        var (code, _, error) = await RunAsync(["film", "--picture", PathOf("face.jpg"), .. says, "--fps", "10", "-o", PathOf("a.mp4")]);
+        Assert.True(code == 0, error);
+        Assert.Contains("width=1048\nheight=1280", await ProbeAsync(PathOf("a.mp4"), "stream=width,height"));
+        // On a set it is cut out; and it is a member like any other, also of a production's file.
+        string[] set = ["--set", "kitchen", "--camera", "lively", "--size", "320x180"];
+        (code, _, error) = await RunAsync(["film", "--picture", PathOf("face.jpg"), .. says, .. set, "-o", PathOf("b.zamblo"), "-o", PathOf("b.csv")]);
+        Assert.True(code == 0, error);
+        (code, _, error) = await RunAsync("film", PathOf("b.zamblo"), "-o", PathOf("c.csv"));
+        Assert.True(code == 0, error);
+        Assert.Equal((await File.ReadAllLinesAsync(PathOf("b.csv"))).Length, (await File.ReadAllLinesAsync(PathOf("c.csv"))).Length);
+        // As somebody of a screenplay.
+        await File.WriteAllTextAsync(PathOf("play.txt"), "ANNA: Good morning.\nMARO: Morning.\n");
+        (code, _, error) = await RunAsync("film", PathOf("play.txt"), "--cast", "ANNA=" + PathOf("face.jpg"), "-o", PathOf("d.csv"));
+        Assert.True(code == 0, error);
+        // A clip has another mouth, in its own size, for as long as the voice takes.
+        var clip = Path.Combine(Root, "tests", "pictures", "clip.mp4");
+        (code, _, error) = await RunAsync(["film", "--plate", clip, .. says, "-o", PathOf("p.mp4")]);
+        Assert.True(code == 0, error);
+        Assert.Contains("width=480\nheight=360", await ProbeAsync(PathOf("p.mp4"), "stream=width,height"));
+        Assert.Contains("duration=4.6", await ProbeAsync(PathOf("p.mp4"), "format=duration"));
+        Assert.Equal(2, (await RunAsync("film", "--plate", clip, "-o", PathOf("q.mp4"))).Code);
+        // Where nobody is found, a box says where the face is.
+        using (var plain = new SkiaSharp.SKBitmap(200, 200))
+        {
+            plain.Erase(SkiaSharp.SKColors.SteelBlue);
+            using var data = plain.Encode(SkiaSharp.SKEncodedImageFormat.Png, 100);
+            await File.WriteAllBytesAsync(PathOf("plain.png"), data.ToArray());
+        }
+        string[] start = ["film", "--picture", PathOf("plain.png"), .. says, "-o", PathOf("e.csv")];
+        (code, _, error) = await RunAsync(start);
+        Assert.Equal(1, code);
+        Assert.Contains("No face was found", error);
+        Assert.Equal(0, (await RunAsync([.. start, "--face", "40,40,120,140"])).Code);
+        Assert.Equal(2, (await RunAsync([.. start, "--face", "40,40"])).Code);
+        Assert.Equal(2, (await RunAsync([.. start, "--character", "maro"])).Code);
     }
 
     [Fact]

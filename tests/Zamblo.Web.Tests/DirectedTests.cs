@@ -239,6 +239,25 @@ public sealed class DirectedTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task A_script_s_fades_are_the_scenes_and_are_seen()
+    {
+        const string script = "FADE IN:\n\nINT. SHOP - DAY\n\nMARO\nThe oven is hot.\n\nCUT TO:\n\nEXT. STREET - NIGHT\n\nMARO\nIt rains.\n\nFADE OUT.\n";
+        var state = await StateAsync();
+        await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(state), text = script });
+        state = await StateAsync();
+        var camera = state.GetProperty("scene").GetProperty("camera");
+        Assert.Equal((1, 0), (camera.GetProperty("fadeIn").GetDouble(), camera.GetProperty("fadeOut").GetDouble()));
+        var next = state.GetProperty("scenes")[1].GetProperty("id").GetString();
+        camera = (await Server.GetAsync($"/api/scenes/{next}")).GetProperty("scene").GetProperty("camera");
+        Assert.Equal((0, 1), (camera.GetProperty("fadeIn").GetDouble(), camera.GetProperty("fadeOut").GetDouble()));
+        // A black picture is next to nothing as a PNG.
+        async Task<int> SizeAsync() => (await Server.Client.GetByteArrayAsync($"/api/scenes/{Scene}/frames/0")).Length;
+        var black = await SizeAsync();
+        await Server.PatchAsync($"/api/scenes/{Scene}", new { revision = Revision(await StateAsync()), camera = new { fadeIn = 0 } });
+        Assert.InRange(20 * black, 0, await SizeAsync());
+    }
+
+    [Fact]
     public async Task A_picture_of_one_s_own_is_a_set_and_goes_along_in_the_file()
     {
         await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");

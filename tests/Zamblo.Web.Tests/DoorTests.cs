@@ -18,7 +18,14 @@ public class DoorTests(Host host) : IClassFixture<Host>
     public async Task Bad_sound_is_refused_and_leaves_nothing_behind()
     {
         var (_, scene, _) = await Server.NewProductionAsync();
-        string[] Files() => [.. Directory.GetFiles(host.Data, "*", SearchOption.AllDirectories).Where(f => f.Contains("assets") || f.Contains("tmp"))];
+        string[] Files() =>
+            [
+                .. Directory
+                    .GetFiles(host.Data, "*", SearchOption.AllDirectories)
+                    .Select(f => Path.GetRelativePath(host.Data, f))
+                    .Where(f => f.StartsWith("assets", StringComparison.Ordinal) || f.StartsWith("tmp", StringComparison.Ordinal))
+                    .Order(StringComparer.Ordinal),
+            ];
         var before = Files();
         async Task Refused(string name, byte[] bytes, string part)
         {

@@ -163,10 +163,11 @@ public sealed class HangTests(Host host) : SceneTests(host)
     {
         var state = await RecordedAsync();
         var line = Line(state).GetProperty("id").GetGuid();
-        for (var i = 0; i < 300 && Line(await StateAsync()).GetProperty("words").ValueKind != JsonValueKind.Array; i++)
-            await Task.Delay(100);
         await using var db = Db();
         var production = Guid.Parse(Production);
+        // Words are there before its hearing has ended.
+        for (var i = 0; i < 300 && !await db.Hearings.AnyAsync(h => h.LineId == line && h.State == HearingState.There); i++)
+            await Task.Delay(100);
         await db
             .Hearings.Where(h => h.LineId == line)
             .ExecuteUpdateAsync(u => u.SetProperty(h => h.State, HearingState.Failed).SetProperty(h => h.Error, "The sound could not be read."));

@@ -1,3 +1,5 @@
+using System.IO.Compression;
+using System.Text.Json;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -46,6 +48,52 @@ public sealed class JobTests(Host host) : SceneTests(host)
         await Server.PostAsync($"/api/jobs/{job}/retry", new { });
         Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         await Server.PostAsync($"/api/jobs/{job}/retry", new { }, expect: 404);
+    }
+
+    [Fact]
+    public async Task A_film_is_made_in_the_form_that_is_asked_for_and_goes_with_its_job()
+    {
+        await Server.PatchAsync(
+            $"/api/productions/{Production}",
+            new { revision = (await StateAsync()).GetProperty("production").GetProperty("revision").GetInt64(), size = "160x90" }
+        );
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        async Task<(string Job, JsonElement Shows)> MakeAsync(object order, string of)
+        {
+            var job = (await Server.PostAsync($"/api/{of}/renders", order)).GetProperty("job").GetString()!;
+            var done = await Server.WaitAsync(Production, job);
+            Assert.Equal("done", done.GetProperty("state").GetString());
+            return (job, done.GetProperty("shows"));
+        }
+        var (wav, sound) = await MakeAsync(new { form = "wav", loudness = -16 }, $"scenes/{Scene}");
+        Assert.Equal("WAV", sound.GetProperty("made").GetString());
+        var bytes = await Server.Client.GetByteArrayAsync($"/api/jobs/{wav}/film?download=true");
+        Assert.Equal(sound.GetProperty("bytes").GetInt64(), bytes.Length);
+        Assert.Equal("RIFF", System.Text.Encoding.ASCII.GetString(bytes[..4]));
+        var (png, _) = await MakeAsync(
+            new
+            {
+                form = "png",
+                from = 0.2,
+                to = 0.6,
+            },
+            $"scenes/{Scene}"
+        );
+        using var zip = new ZipArchive(new MemoryStream(await Server.Client.GetByteArrayAsync($"/api/jobs/{png}/film")));
+        Assert.Equal(10, zip.Entries.Count);
+        var (hevc, film) = await MakeAsync(new { form = "mp4-h265", captions = true }, $"productions/{Production}");
+        Assert.True(film.GetProperty("isWatched").GetBoolean());
+        // A film's files go with its job, and no other's.
+        var renders = Services.GetRequiredService<DataFolder>().Renders;
+        foreach (var job in (string[])[wav, png, hevc])
+        {
+            Assert.Single(Directory.GetFileSystemEntries(renders), f => f.Contains(Guid.Parse(job).ToString("N")));
+            await Server.DeleteAsync($"/api/jobs/{job}");
+            Assert.DoesNotContain(Directory.GetFileSystemEntries(renders), f => f.Contains(Guid.Parse(job).ToString("N")));
+        }
+        foreach (var wrong in (object[])[new { form = "avi" }, new { loudness = 3 }, new { from = 3, to = 2 }, new { from = -1 }])
+            await Server.PostAsync($"/api/scenes/{Scene}/renders", wrong, expect: 400);
+        await Server.PostAsync($"/api/productions/{Production}/renders", new { from = 1 }, expect: 400);
     }
 
     [Fact]

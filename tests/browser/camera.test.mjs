@@ -99,3 +99,35 @@ test("cut live by keys while it plays", async () => {
   check(page);
   await page.context().close();
 });
+
+test("a marked stretch goes out as a loop of pictures, and the whole as sound: three clicks each from the notes", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await page.keyboard.press("n");
+  await page.locator("#words").fill("The oven is hot, and the bread is asleep.");
+  await page.keyboard.press("Control+Enter");
+  await waitForLines(page, 1);
+  await seek(page, 0.5);
+  await page.keyboard.press("i");
+  await seek(page, 1.5);
+  await page.keyboard.press("o");
+  await turnTo(page, "Film");
+  await page.locator("#film-as summary").click();
+  await page.locator("#film-what").selectOption("loop");
+  await page.locator("#film-form").selectOption("gif");
+  await page.getByRole("button", { name: "Make GIF" }).click();
+  const made = page.locator("[data-film=done]");
+  await made.filter({ hasText: "GIF, 1280x720, 0:01" }).waitFor({ timeout: 60000 });
+  await page.locator("#film-what").selectOption("all");
+  await page.locator("#film-form").selectOption("wav");
+  await page.locator("#film-loudness").selectOption("-16");
+  await page.getByRole("button", { name: "Make WAV" }).click();
+  const sound = made.filter({ hasText: "WAV" });
+  await sound.waitFor({ timeout: 60000 });
+  // What no browser plays is only downloaded.
+  assert.equal(await sound.getByText("Watch").isVisible(), false);
+  const [file] = await Promise.all([page.waitForEvent("download"), sound.getByText("Download").click()]);
+  assert.match(file.suggestedFilename(), /\.wav$/);
+  check(page);
+  await page.context().close();
+});

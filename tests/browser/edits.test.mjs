@@ -169,3 +169,40 @@ test("words that were begun survive Escape, a reload and a refused edit, until t
   check(page);
   await page.context().close();
 });
+
+test("a box that has been ticked stays ticked while its edit is on the way, whatever other tabs do meanwhile", async () => {
+  const page = await openPage(browser, server);
+  const { id } = (await newProduction(page, server), await sceneState(page)).production;
+  const other = await page.context().newPage();
+  await other.goto(page.url());
+  await turnTo(page, "Film");
+  const names = page.getByLabel("Names, when somebody first speaks");
+  await names.waitFor();
+  // The state as it was before is still on its way when the box is ticked.
+  const gates = ["state", id].map((end) => {
+    const gate = {};
+    gate.opened = new Promise((r) => (gate.open = r));
+    gate.asked = page.route(`**/${end}`, async (route) => {
+      const answer = end === id ? null : await route.fetch();
+      gate.came?.();
+      await gate.opened;
+      await (answer ? route.fulfill({ response: answer }) : route.continue());
+    });
+    return gate;
+  });
+  await Promise.all(gates.map((g) => g.asked));
+  const underWay = new Promise((r) => (gates[0].came = r));
+  await turnTo(other, "Film");
+  await other.locator("#size").selectOption("1080x1080");
+  await underWay;
+  await names.click();
+  gates[0].open();
+  await page.waitForFunction(() => window.zamblo.score().scene.production.height === 1080);
+  assert.equal(await names.isChecked(), true);
+  gates[1].open();
+  await quiet(page);
+  const { lettering, height } = (await sceneState(page)).production;
+  assert.deepEqual([lettering.hasNames, height, await names.isChecked()], [true, 1080, true]);
+  check(page);
+  await page.context().close();
+});

@@ -1,6 +1,6 @@
 // Starts the real server and a headless Chromium; every test drives the interface as a person would.
 import { spawn, spawnSync } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -135,6 +135,38 @@ export function similarity(a, b) {
   const graph = "[0]format=gbrp[a];[1]format=gbrp[b];[a][b]ssim";
   const told = spawnSync("ffmpeg", ["-v", "info", "-i", a, "-i", b, "-lavfi", graph, "-f", "null", "-"], { encoding: "utf8" }).stderr;
   return Number(/All:([\d.]+)/.exec(told)[1]);
+}
+
+// A frame of a scene is on the canvas what it is in the film.
+export async function alike(page, id, frame, size = [1280, 720]) {
+  const pictures = await page.evaluate(
+    async ([id, frame, size]) => {
+      const { StagePainter } = await import("/stage.js");
+      const canvas = document.createElement("canvas");
+      const painter = new StagePainter(canvas);
+      const store = window.zamblo.frames();
+      await painter.load(store.url(0, 1).replace(/frames\?from=\d+&count=\d+/, "shapes?x=1"));
+      painter.resize(...size);
+      await store.request(Math.floor(frame / store.chunk));
+      // Frames of a clip come when they are asked for.
+      const came = new Promise((r) => (painter.onPicture = r));
+      painter.draw(store.get(frame));
+      if (painter.shapes.some((s) => s.filmed)) await came;
+      painter.draw(store.get(frame));
+      const skia = new Uint8Array(await (await fetch(`/api/scenes/${id}/frames/${frame}`)).arrayBuffer());
+      return [canvas.toDataURL("image/png").split(",")[1], btoa(Array.from(skia, (b) => String.fromCharCode(b)).join(""))];
+    },
+    [id, frame, size],
+  );
+  const folder = mkdtempSync(join(tmpdir(), "zamblo-alike-"));
+  const files = pictures.map((picture, i) => {
+    const file = join(folder, `${i}.png`);
+    writeFileSync(file, Buffer.from(picture, "base64"));
+    return file;
+  });
+  const found = similarity(...files);
+  rmSync(folder, { recursive: true });
+  if (!(found >= 0.97)) throw new Error(`frame ${frame}: canvas and film are alike by ${found}`);
 }
 
 // No script error, no broken policy, no request to elsewhere.

@@ -5,20 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import {
-  addFile,
-  drag,
-  newProduction,
-  openPage,
-  recordings,
-  sceneState,
-  similarity,
-  startBrowser,
-  startServer,
-  turnTo,
-  until,
-  waitForLines,
-} from "./harness.mjs";
+import { addFile, alike, drag, newProduction, openPage, recordings, sceneState, startBrowser, startServer, turnTo, until, waitForLines } from "./harness.mjs";
 
 const reading = `${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0930.wav`;
 const readingText = "he might even have been made amiable himself";
@@ -285,41 +272,10 @@ test("canvas and film show the same picture", async () => {
   assert.ok(state.shots.length >= 3, `${state.shots.length} shots`);
   const { id, lines } = state;
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${state.production.revision}.${state.heard}`);
-  const compare = async (line, shares, id) => {
-    for (const share of shares) {
-      const frame = Math.floor((line.start + line.duration * share) * 25);
-      const canvas = await page.evaluate(
-        async ([frame]) => {
-          const { StagePainter } = await import("/stage.js");
-          const canvas = document.createElement("canvas");
-          const painter = new StagePainter(canvas);
-          const store = window.zamblo.frames();
-          await painter.load(store.url(0, 1).replace(/frames\?from=\d+&count=\d+/, "shapes?x=1"));
-          painter.resize(1280, 720);
-          await store.request(Math.floor(frame / store.chunk));
-          painter.draw(store.get(frame));
-          return canvas.toDataURL("image/png").split(",")[1];
-        },
-        [frame],
-      );
-      const skia = await page.evaluate(
-        async ([id, frame]) => {
-          const blob = await (await fetch(`/api/scenes/${id}/frames/${frame}`)).blob();
-          return new Promise((resolve) => {
-            const reader = new FileReader();
-            reader.onload = () => resolve(reader.result.split(",")[1]);
-            reader.readAsDataURL(blob);
-          });
-        },
-        [id, frame],
-      );
-      writeFileSync(join(out, "canvas.png"), Buffer.from(canvas, "base64"));
-      writeFileSync(join(out, "skia.png"), Buffer.from(skia, "base64"));
-      const ssim = similarity(join(out, "canvas.png"), join(out, "skia.png"));
-      assert.ok(ssim >= 0.97, `frame ${frame}: ${ssim}`);
-    }
+  const compare = async (line, shares) => {
+    for (const share of shares) await alike(page, id, Math.floor((line.start + line.duration * share) * 25));
   };
-  for (const line of lines) await compare(line, [0.25, 0.5, 0.75], id);
+  for (const line of lines) await compare(line, [0.25, 0.5, 0.75]);
   // By night, in the rain, before a picture of one's own.
   await turnTo(page, "Set");
   await page.getByLabel("Light", { exact: true }).selectOption("Night");
@@ -331,7 +287,7 @@ test("canvas and film show the same picture", async () => {
   await page.locator("#own-set").waitFor();
   const lit = await sceneState(page);
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${lit.production.revision}.${lit.heard}`);
-  await compare(lines[1], [0.5], id);
+  await compare(lines[1], [0.5]);
   check(page);
   await page.context().close();
 });

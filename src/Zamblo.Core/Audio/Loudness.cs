@@ -12,14 +12,23 @@ public static class Loudness
     /// <summary>Integrated loudness in LUFS, at least <see cref="Silence"/>.</summary>
     /// <param name="channels">One or two channels of one length.</param>
     /// <param name="sampleRate">In Hz.</param>
-    public static double Integrated(IReadOnlyList<float[]> channels, int sampleRate)
+    public static double Integrated(IReadOnlyList<float[]> channels, int sampleRate) => Integrated(Blocks(channels, sampleRate));
+
+    /// <summary>Integrated loudness of a programme in pieces, in LUFS.</summary>
+    /// <param name="blocks">Of all pieces: <see cref="Blocks(IReadOnlyList{float[]}, int)"/>.</param>
+    public static double Integrated(IEnumerable<double> blocks)
     {
-        var blocks = Blocks(channels, sampleRate, 0.4, 0.1).Where(p => Lufs(p) > Silence).ToArray();
-        if (blocks.Length == 0)
+        var loud = blocks.Where(p => Lufs(p) > Silence).ToArray();
+        if (loud.Length == 0)
             return Silence;
-        var gate = Lufs(blocks.Average()) - 10;
-        return Lufs(blocks.Where(p => Lufs(p) > gate).Average());
+        var gate = Lufs(loud.Average()) - 10;
+        return Lufs(loud.Where(p => Lufs(p) > gate).Average());
     }
+
+    /// <summary>Powers of the blocks of 400 ms that loudness is made of.</summary>
+    /// <param name="channels">One or two channels of one length.</param>
+    /// <param name="sampleRate">In Hz.</param>
+    public static IReadOnlyList<double> Blocks(IReadOnlyList<float[]> channels, int sampleRate) => Blocks(channels, sampleRate, 0.4, 0.1);
 
     /// <summary>Integrated loudness of one channel that is heard in the middle of two (its power counts once, as BS.1770 has it for mono).</summary>
     public static double Integrated(AudioBuffer audio) => Integrated([audio.Samples], audio.SampleRate);

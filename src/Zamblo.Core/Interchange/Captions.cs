@@ -29,24 +29,43 @@ public static class Captions
     /// <param name="words">In the order of the text.</param>
     /// <param name="text">How it is written, or empty: the bare words.</param>
     /// <param name="maximalCharacters">Longest caption.</param>
-    public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words, string text = "", int maximalCharacters = MaximalCharacters)
+    public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words, string text = "", int maximalCharacters = MaximalCharacters) =>
+        [.. RowsOf(words, text, maximalCharacters).Select(row => new Caption(row[0].Start, row[^1].End, string.Join(' ', row.Select(w => w.Text))))];
+
+    /// <summary>The words of each caption, as they are written.</summary>
+    /// <param name="words">In the order of the text.</param>
+    /// <param name="text">How it is written, or empty: the bare words.</param>
+    /// <param name="maximalCharacters">Longest caption.</param>
+    public static IReadOnlyList<IReadOnlyList<WordSegment>> RowsOf(
+        IReadOnlyList<WordSegment> words,
+        string text = "",
+        int maximalCharacters = MaximalCharacters
+    )
     {
-        var captions = new List<Caption>();
+        var rows = new List<List<WordSegment>>();
+        var length = 0;
         foreach (var w in ScriptText.AsWritten(words, text))
         {
             if (
-                captions.Count > 0
-                && captions[^1] is var last
-                && !(last.Text[^1] is '.' or '!' or '?' or '…' && last.Text.Length > ShortSentence)
+                rows.Count > 0
+                && rows[^1] is var row
+                && row[^1] is var last
+                && !(last.Text[^1] is '.' or '!' or '?' or '…' && length > ShortSentence)
                 && w.Start - last.End < PauseSeconds
-                && last.Text.Length + 1 + w.Text.Length <= maximalCharacters
-                && w.End - last.Start <= MaximalSeconds
+                && length + 1 + w.Text.Length <= maximalCharacters
+                && w.End - row[0].Start <= MaximalSeconds
             )
-                captions[^1] = new Caption(last.Start, w.End, last.Text + " " + w.Text);
+            {
+                row.Add(w);
+                length += 1 + w.Text.Length;
+            }
             else
-                captions.Add(new Caption(w.Start, w.End, w.Text));
+            {
+                rows.Add([w]);
+                length = w.Text.Length;
+            }
         }
-        return captions;
+        return rows;
     }
 
     /// <summary>Writes WebVTT.</summary>

@@ -32,6 +32,9 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
     /// <summary>Rows that nobody says, so that none is left out in silence.</summary>
     public IReadOnlyList<UnspokenRow> Unspoken { get; init; } = [];
 
+    /// <summary>Scenes that come out of black (FADE IN:) or go into it (FADE OUT., FADE TO BLACK.), by their index.</summary>
+    public IReadOnlyDictionary<int, (bool In, bool Out)> Fades { get; init; } = new Dictionary<int, (bool, bool)>();
+
     // A row that is longer, in characters, is no role's name with its direction.
     private const int LongestCue = 200;
 
@@ -126,6 +129,19 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
                     title = Plain(rows[i][6..]);
         var unspoken = new List<UnspokenRow>();
         void Leave(int at, string kind) => unspoken.Add(new UnspokenRow(at + 1, kind, rows[at].Trim()));
+        var fades = new Dictionary<int, (bool In, bool Out)>();
+        void Fade(string how)
+        {
+            var scene = Math.Max(0, scenes.Count - 1);
+            if (how.Contains("FADE OUT", StringComparison.Ordinal) || how.Contains("TO BLACK", StringComparison.Ordinal))
+                fades[scene] = (fades.GetValueOrDefault(scene).In, true);
+            else if (how.Contains("FADE IN", StringComparison.Ordinal))
+            {
+                // Before the heading that it belongs to, or after it.
+                var next = scenes.Count > 0 && lines.Count > 0 && lines[^1].Scene == scene ? scene + 1 : scene;
+                fades[next] = (true, fades.GetValueOrDefault(next).Out);
+            }
+        }
         void Say(string cue, string? how, string words, int at)
         {
             var (role, direction) = Cue(cue);
@@ -154,6 +170,7 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
             if (row.StartsWith('>') || Transition().IsMatch(row))
             {
                 Leave(i, "transition");
+                Fade(row.ToUpperInvariant());
                 continue;
             }
             if (row.StartsWith('!'))
@@ -208,7 +225,7 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
             scenes.Add("");
         if (lines.Count == 0)
             problems.Add("There is no dialogue: write a role name in capitals and what it says on the line below, or \"NAME: words\".");
-        return new Screenplay(title, scenes, lines, problems) { Unspoken = unspoken };
+        return new Screenplay(title, scenes, lines, problems) { Unspoken = unspoken, Fades = fades };
     }
 
     // A row that names who speaks: capitals, with whatever stands in parentheses after it.
@@ -235,7 +252,7 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
     [GeneratedRegex(@"\((V\.?\s?O\.?|O\.?\s?[SC]\.?|OFF)\)", RegexOptions.IgnoreCase)]
     private static partial Regex OffStage();
 
-    [GeneratedRegex(@"^[A-Z ]+(TO|OUT|IN)[:.]$")]
+    [GeneratedRegex(@"^[A-Z ]+(TO|OUT|IN|TO BLACK)[:.]$")]
     private static partial Regex Transition();
 
     // "ANNA: words", "Anna (whispering): words".

@@ -127,7 +127,14 @@ public readonly record struct LightPlot(Vector3 Set, Vector3 Figures, float Shad
     public DrawShape OnFigure(DrawShape shape) => Lit(shape, Figures);
 
     private static DrawShape Lit(DrawShape shape, Vector3 light) =>
-        light == Vector3.One ? shape : shape with { Fill = Times(shape.Fill, light), Stroke = Times(shape.Stroke, light) };
+        light == Vector3.One
+            ? shape
+            : shape with
+            {
+                Fill = Times(shape.Fill, light),
+                Stroke = Times(shape.Stroke, light),
+                Tint = shape.Mesh == null ? null : Times("#ffffff", light),
+            };
 
     /// <summary>A colour, "#rrggbb" with or without alpha, times a light.</summary>
     internal static string? Times(string? color, Vector3 light)

@@ -41,6 +41,15 @@ public sealed record MouthDials
     /// </summary>
     public double Shortest { get; init; } = 2 / 24.0;
 
+    /// <summary>How long the mouth takes from rest to the first sound, in seconds, 0.04 to 0.3.</summary>
+    public double Attack { get; init; } = 0.09;
+
+    /// <summary>How long it takes back to rest after the last sound, in seconds, 0.04 to 0.6.</summary>
+    public double Release { get; init; } = 0.18;
+
+    /// <summary>Where the corners are while nothing is said: -1 down to 1 up.</summary>
+    public float Corners { get; init; }
+
     /// <summary>Strength of single shapes, 0 to 1.5; 1 where none is given.</summary>
     public IReadOnlyDictionary<MouthShape, float> ShapeStrengths { get; init; } = new Dictionary<MouthShape, float>();
 
@@ -54,6 +63,9 @@ public sealed record MouthDials
             Density = Math.Clamp(Density, 0, 1),
             HoldFrames = Math.Clamp(HoldFrames, 0, 2),
             Shortest = Math.Clamp(Shortest, 0, 0.2),
+            Attack = Math.Clamp(Attack, 0.04, 0.3),
+            Release = Math.Clamp(Release, 0.04, 0.6),
+            Corners = Math.Clamp(Corners, -1, 1),
             ShapeStrengths = ShapeStrengths.Where(s => s.Value != 1).ToDictionary(s => s.Key, s => Math.Clamp(s.Value, 0, 1.5f)),
         };
 }
@@ -71,10 +83,6 @@ public static class MouthPass
 {
     // A pause shorter than this keeps the mouth between its neighbours; a longer one closes it.
     private const double ShortPause = 0.15;
-
-    // Times for leaving and reaching rest at the ends of a phrase, in seconds.
-    private const double Attack = 0.09,
-        Release = 0.18;
 
     /// <summary>Evaluates frames.</summary>
     /// <param name="speech">The take.</param>
@@ -171,19 +179,31 @@ public static class MouthPass
             Hold(cues, dials.HoldFrames, times, result);
         else
         {
+            var eased = BetweenRests(cues);
             var from = 0;
             for (var f = 0; f < frames; f++)
             {
                 var t = times[f];
-                if (t < cues[0].Start - 0.001 || t > cues[^1].End + 0.5)
+                if (t < cues[0].Start - dials.Attack || t > cues[^1].End + dials.Release)
                     continue;
-                while (from < cues.Count && cues[from].End < t - 0.6)
+                while (from < eased.Count && eased[from].End < t - 0.6)
                     from++;
-                result[f] = Coarticulation.At(cues, from, t, Attack, Release);
+                result[f] = Coarticulation.At(eased, from, t, dials.Attack, dials.Release);
             }
         }
         Contacts.Enforce(cues, times, rate.FrameSeconds, result);
         return result;
+    }
+
+    // A take that is cut close begins and ends in the middle of a sound: the mouth comes out of rest and goes back all the same.
+    private static IReadOnlyList<Cue> BetweenRests(IReadOnlyList<Cue> cues)
+    {
+        static Cue Rest(double start, double end) => new(MouthShape.Rest, start, (start + end) / 2, end, 1, Arpabet.Silence, 1);
+        bool isFirst = cues[0].Shape == MouthShape.Rest,
+            isLast = cues[^1].Shape == MouthShape.Rest;
+        return isFirst && isLast
+            ? cues
+            : [.. isFirst ? [] : new[] { Rest(cues[0].Start - 1, cues[0].Start) }, .. cues, .. isLast ? [] : new[] { Rest(cues[^1].End, cues[^1].End + 1) }];
     }
 
     private static void Hold(IReadOnlyList<Cue> cues, int hold, double[] times, MouthChannels[] result)

@@ -9,6 +9,9 @@ public sealed record Partner(float Direction, IReadOnlyList<PlacedSpeech> Lines)
 {
     /// <summary>The same at a time in seconds of the scene, where one of the two walks; null stays.</summary>
     public Func<double, float>? DirectionAt { get; init; }
+
+    /// <summary>How that one feels: who listens sees it.</summary>
+    public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
 }
 
 /// <summary>A turn at talk, in seconds of the scene.</summary>

@@ -207,6 +207,23 @@ public static class Gestures
     /// <summary>A gesture by its key, or null.</summary>
     public static Gesture? Find(string key) => All.FirstOrDefault(g => g.Key == key);
 
+    // A hand that rests somewhere is let go by what moves its arm; the other one, too, where both were in front of the body.
+    private static void LetGo(ReadOnlySpan<(Channel Channel, float Taken, float Sum)> replaced, ref Pose pose)
+    {
+        float left = 0,
+            right = 0;
+        foreach (var (channel, taken, _) in replaced)
+            if (channel.Mirror is "handRight" or "handRightX" or "handLeft" or "handLeftX")
+                return;
+            else if (channel.Mirror is "armRight" or "elbowRight")
+                left = Math.Max(left, taken);
+            else if (channel.Mirror is "armLeft" or "elbowLeft")
+                right = Math.Max(right, taken);
+        var both = Math.Max(left, right) * Math.Clamp(5 * (Math.Max(pose.HandLeftX, -pose.HandRightX) - 0.1f), 0, 1);
+        pose.HandLeft *= 1 - Math.Min(1, Math.Max(left, both));
+        pose.HandRight *= 1 - Math.Min(1, Math.Max(right, both));
+    }
+
     /// <summary>
     /// Lays gestures over a pose. Head, face and body are added; arms are taken over. Where gestures overlap they share: each counts by its
     /// weight, and together never for more than one.
@@ -258,6 +275,7 @@ public static class Gestures
             ref var field = ref replaced[i].Channel.Field(ref pose);
             field = field * (1 - replaced[i].Taken) + replaced[i].Sum;
         }
+        LetGo(replaced[..used], ref pose);
         pose.Squint = Math.Clamp(pose.Squint, 0, 1);
         pose.LidLeft = Math.Clamp(pose.LidLeft, 0, 1.3f);
         pose.LidRight = Math.Clamp(pose.LidRight, 0, 1.3f);

@@ -183,6 +183,16 @@ public static class Moods
         return mix;
     }
 
+    /// <summary>The mood that is felt most at a time, and how much, 0 to 1; null where none is felt.</summary>
+    public static (Mood? Mood, float Weight) Strongest(IReadOnlyList<MoodSpan> spans, double t)
+    {
+        (Mood? Mood, float Weight) strongest = (null, 0);
+        foreach (var s in spans)
+            if (s.WeightAt(t) is var w && w > strongest.Weight)
+                strongest = (s.Mood, w);
+        return strongest;
+    }
+
     private static MoodShape[] Make()
     {
         var s = new MoodShape[Enum.GetValues<Mood>().Length];

@@ -18,53 +18,12 @@ public sealed record MoodSuggestion(Mood Mood, float Intensity, double Start, do
 /// </summary>
 public static partial class MoodSuggestions
 {
-    private static readonly (Mood Mood, string[] Words)[] Lexicon =
-    [
-        (
-            Mood.Joy,
-            [
-                "happy",
-                "happily",
-                "glad",
-                "gladly",
-                "wonderful",
-                "hooray",
-                "delighted",
-                "lovely",
-                "great",
-                "cheerful",
-                "cheerfully",
-                "laughing",
-                "smiling",
-                "yay",
-                "perfect",
-                "beautiful",
-                "joyful",
-            ]
-        ),
-        (
-            Mood.Sadness,
-            ["sad", "sadly", "sorry", "alas", "alone", "lonely", "crying", "tears", "lost", "miss", "gone", "nobody", "starving", "weeping", "hopeless"]
-        ),
-        (Mood.Anger, ["angry", "angrily", "furious", "shouting", "hate", "enough", "stop", "damn", "outrageous", "never", "rude", "annoyed"]),
-        (Mood.Fear, ["afraid", "scared", "help", "frightened", "terrified", "danger", "trembling", "nervous", "panic", "burning"]),
-        (Mood.Surprise, ["what", "wow", "oh", "surprised", "suddenly", "really", "goodness", "unbelievable", "gasping"]),
-        (Mood.Disgust, ["ugh", "yuck", "disgusting", "disgusted", "horrible", "rotten", "stinks", "nasty", "revolting"]),
-        (Mood.Doubt, ["maybe", "perhaps", "doubtful", "doubtfully", "hm", "hmm", "unsure", "suspicious", "suspiciously", "probably"]),
-        (Mood.Boredom, ["bored", "boring", "whatever", "yawning", "again", "tired", "wearily", "sighing", "flatly"]),
-        (Mood.Affection, ["love", "dear", "darling", "sweet", "tenderly", "gently", "warmly", "friend", "thanks"]),
-        (Mood.Pride, ["proud", "proudly", "finally", "best", "masterpiece", "triumphant", "triumphantly"]),
-        (Mood.Mischief, ["secret", "secretly", "whispering", "trick", "sly", "slyly", "winking", "teasing"]),
-    ];
+    // From here on something stands out; two moods that are nearer to each other than the second tell nothing.
+    private const double Enough = 0.5,
+        Apart = 0.15;
 
     /// <summary>The mood that a direction asks for: "(sadly)"; null where it asks for none.</summary>
-    public static Mood? FromDirection(string direction)
-    {
-        foreach (var (mood, words) in Lexicon)
-            if (Words(direction).Any(w => words.Contains(w)))
-                return mood;
-        return null;
-    }
+    public static Mood? FromDirection(string direction) => MoodWords.OfDirection(direction)?.Mood;
 
     /// <summary>At most one suggestion for a line; null where nothing stands out.</summary>
     /// <param name="text">The words as written, with punctuation; a parenthetical may stand in front: "(sadly) Goodbye."</param>
@@ -81,41 +40,43 @@ public static partial class MoodSuggestions
         void Vote(Mood mood, double score, string why) =>
             scores[mood] = scores.TryGetValue(mood, out var known) ? (known.Score + score, known.Why + ", " + why) : (score, why);
         var direction = Parenthetical().Match(text);
-        if (direction.Success)
-            foreach (var (mood, words) in Lexicon)
-                if (Words(direction.Groups[1].Value).FirstOrDefault(w => words.Contains(w)) is { } w)
-                    Vote(mood, 1, $"the direction \"{w}\"");
+        if (direction.Success && MoodWords.OfDirection(direction.Groups[1].Value) is { } asked)
+            Vote(asked.Mood, 1, $"the direction \"{asked.Word}\"");
         var plain = direction.Success ? text[(direction.Index + direction.Length)..] : text;
-        foreach (var (mood, words) in Lexicon)
-        foreach (var w in Words(plain).Where(w => words.Contains(w)).Distinct().Take(2))
-            Vote(mood, 0.35, $"the word \"{w}\"");
-        var marks = plain.Count(c => c == '!');
+        foreach (var words in MoodWords.Of(plain).GroupBy(w => w.Mood))
+        {
+            // The most telling words, and a little for each further hint.
+            var best = words.MaxBy(w => w.Weight);
+            var hints = words.Count(w => !best.Said.Contains(w.Said, StringComparison.Ordinal) && !w.Said.Contains(best.Said, StringComparison.Ordinal));
+            Vote(words.Key, best.Weight + 0.15 * Math.Min(2, hints), $"\"{best.Said}\"");
+        }
+        var arousal = Arousal(speech, others);
         if (plain.Contains("?!") || plain.Contains("!?"))
             Vote(Mood.Surprise, 0.6, "?!");
-        else if (marks > 0)
+        else if (plain.Contains('!'))
         {
-            // An exclamation strengthens what is there; alone it is anger in a loud voice, else joy.
-            var arousal = Arousal(speech, others);
+            // An exclamation strengthens what is there; alone, in a loud voice, it is anger.
             if (scores.Count > 0)
-                foreach (var m in scores.Keys.ToArray())
-                    Vote(m, 0.2 * Math.Min(3, marks), "!");
-            else
-                Vote(arousal > 0.8 ? Mood.Anger : Mood.Joy, 0.3 + 0.1 * Math.Min(3, marks), "!");
+                foreach (var m in scores.Keys.Where(m => m is not (Mood.Sadness or Mood.Boredom or Mood.Doubt)).ToArray())
+                    Vote(m, 0.15, "!");
+            else if (arousal > 0.8)
+                Vote(Mood.Anger, Enough, "! in a loud voice");
         }
         if (plain.Contains("...") || plain.Contains('…'))
             Vote(Mood.Doubt, 0.35, "…");
         if (others.Count > 0)
         {
-            var arousal = Arousal(speech, others);
             if (arousal > 1.2)
-                Vote(scores.Count > 0 ? scores.MaxBy(s => s.Value.Score).Key : Mood.Surprise, 0.35, "a loud, high voice");
+                Vote(scores.Count > 0 ? scores.MaxBy(s => s.Value.Score).Key : Mood.Surprise, Enough, "a loud, high voice");
             else if (arousal < -1.2)
-                Vote(scores.ContainsKey(Mood.Affection) ? Mood.Affection : Mood.Sadness, 0.35, "a soft, low voice");
+                Vote(scores.ContainsKey(Mood.Affection) ? Mood.Affection : Mood.Sadness, Enough, "a soft, low voice");
         }
         if (scores.Count == 0)
             return null;
-        var (best, (score, why)) = scores.MaxBy(s => s.Value.Score);
-        return score < 0.33 ? null : new MoodSuggestion(best, (float)Math.Clamp(0.35 + 0.35 * score, 0.4, 0.9), start, end, why);
+        var (likeliest, (score, why)) = scores.MaxBy(s => s.Value.Score);
+        var next = scores.Where(s => s.Key != likeliest).Select(s => s.Value.Score).DefaultIfEmpty(0).Max();
+        // Better none than a wrong one.
+        return score < Enough || score - next < Apart ? null : new MoodSuggestion(likeliest, (float)Math.Clamp(0.35 + 0.35 * score, 0.4, 0.9), start, end, why);
     }
 
     /// <summary>
@@ -140,11 +101,6 @@ public static partial class MoodSuggestions
             : (vowels.Average(), tones[tones.Length / 2], (tones[tones.Length * 9 / 10] - tones[tones.Length / 10]) / 2);
     }
 
-    private static IEnumerable<string> Words(string text) => Word().Matches(text.ToLowerInvariant()).Select(m => m.Value);
-
     [GeneratedRegex(@"^\s*\(([^)]*)\)")]
     private static partial Regex Parenthetical();
-
-    [GeneratedRegex(@"[\p{L}']+")]
-    private static partial Regex Word();
 }

@@ -33,7 +33,7 @@ public sealed record PerformanceDials
     /// <summary>What dangles: caps, bells, dough; 0 firm.</summary>
     public float Dangle { get; init; } = 1;
 
-    /// <summary>Nods and looks while others speak.</summary>
+    /// <summary>Nods, looks and answers of the face while others speak.</summary>
     public float Listening { get; init; } = 1;
 
     /// <summary>Keeps the head within two degrees: for whoever must not sway.</summary>

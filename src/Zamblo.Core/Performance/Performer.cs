@@ -26,6 +26,12 @@ public sealed record Part
 
     /// <summary>Where it goes; null stays in its place.</summary>
     public StagePath? Path { get; init; }
+
+    /// <summary>What its hands do while they have nothing to do.</summary>
+    public HandRest Rest { get; init; }
+
+    /// <summary>Where the corners of the mouth are while nothing is said, -1 down to 1 up.</summary>
+    public float RestCorners { get; init; }
 }
 
 /// <summary>
@@ -49,6 +55,9 @@ public sealed class Performer
         _reactions,
         _questions;
     private readonly BlinkPass _blinks;
+    private readonly Answers _shown;
+    private readonly RestingHands _hands;
+    private readonly WeightShifts _shifts;
     private readonly GazePass _gaze;
     private readonly Drift _turn,
         _tilt,
@@ -91,8 +100,11 @@ public sealed class Performer
         _questions = new PulseTrack(
             _phrases.Where(p => p.IsRising).Select(p => new Pulse(Math.Max(p.Start, p.End - 0.55), p.End, p.End + 0.7, Math.Min(1, p.Rise / 6)))
         );
-        (_answers, _reactions) = Listening(part, _floor, head.Fork(10));
-        _gaze = new GazePass(_floor, part.Partners, dials, duration + 1, eyes.Fork(7), part.Looks);
+        _shown = new Answers(part, _floor, head.Fork(11));
+        (_answers, _reactions) = Listening(part, _floor, _shown, head.Fork(10));
+        _gaze = new GazePass(_floor, part.Partners, dials, duration + 1, eyes.Fork(7), [.. dials.Listening > 0 ? _shown.Away : [], .. part.Looks]);
+        _hands = new RestingHands(part.Rest, _floor, part.Moods, duration + 1, hands.Fork(12));
+        _shifts = new WeightShifts(hands.Fork(13));
         _blinks = new BlinkPass(_phrases, _gaze, duration + 1, dials.Blinks, eyes.Fork(3));
         _turn = new Drift(head.Fork(4));
         _tilt = new Drift(head.Fork(5));
@@ -121,22 +133,30 @@ public sealed class Performer
         {
             // Only the frames that the line reaches are touched: another line's mouth stays as it is.
             int from = Math.Max(first, rate.FrameAt(line.Start - 0.3)),
-                to = Math.Min(first + count, rate.FrameAt(line.End) + 2);
+                to = Math.Min(first + count, rate.FrameAt(line.End + line.Mouth.Release) + 2);
             if (to <= from)
                 continue;
             var track = MouthPass.Animate(line.Cues, line.Mouth, rate, rate.TimeOf(from) - line.Start, to - from);
             for (var f = from; f < to; f++)
             {
                 var mouth = track[f - from];
+                // Into and out of the line another one of its own may be said: that one has the mouth.
+                var t = rate.TimeOf(f);
+                if ((t < line.Start || t > line.End) && poses[f - first].Mouth.Openness > mouth.Openness)
+                    continue;
                 if (mouth.Openness > 0 || mouth[MouthChannel.Press] > 0 || Math.Abs(mouth[MouthChannel.Spread]) > 0.01f)
                     poses[f - first].Mouth = mouth;
             }
         }
-        if (_part.Moods.Count > 0)
+        if (_part.Moods.Count + _shown.Feelings.Count > 0 || _part.RestCorners != 0)
             for (var i = 0; i < count; i++)
             {
                 var t = rate.TimeOf(first + i);
-                MoodOnMouth(ref poses[i].Mouth, Moods.MixAt(_part.Moods, t), RestAt(t));
+                var rest = RestAt(t);
+                MoodOnMouth(ref poses[i].Mouth, MoodAt(t), rest);
+                if (_part.RestCorners != 0)
+                    foreach (var corner in (ReadOnlySpan<MouthChannel>)[MouthChannel.CornerLeft, MouthChannel.CornerRight])
+                        poses[i].Mouth[corner] = Math.Clamp(poses[i].Mouth[corner] + rest * _part.RestCorners, -1, 1);
             }
         return poses;
     }
@@ -145,7 +165,8 @@ public sealed class Performer
     private Pose Still(double t)
     {
         var dials = _part.Dials;
-        var mood = _part.Moods.Count == 0 ? default : Moods.MixAt(_part.Moods, t);
+        var mood = MoodAt(t);
+        var start = Math.Min(1, dials.Listening) * _shown.Starts.At(t);
         var size = dials.Expressiveness * Math.Clamp(1 + mood.Size, 0.2f, 1.7f);
         var at = Math.Clamp(t / TempoStep, 0, _tempo.Length - 1.001);
         var clock = _tempo[(int)at] + (at - (int)at) * (_tempo[(int)at + 1] - _tempo[(int)at]);
@@ -167,7 +188,14 @@ public sealed class Performer
         // A higher pitch comes with a raised head (Yehia, Kuratate and Vatikiotis-Bateson, J. Phonetics 30, 2002).
         pose.HeadNod =
             dials.Nod
-            * (size * (calm * 1.8f * _nod.At(clock, 0.27) + 7f * nods - 0.55f * pitch - 3.5f * asks) + 5.5f * answers - 2f * react + 3f * hy + mood.Nod);
+            * (
+                size * (calm * 1.8f * _nod.At(clock, 0.27) + 7f * nods - 0.55f * pitch - 3.5f * asks)
+                + 5.5f * answers
+                - 2f * react
+                - 4.5f * start
+                + 3f * hy
+                + mood.Nod
+            );
         if (mood.Tremble > 0)
         {
             pose.HeadTurn += 0.9f * mood.Tremble * _nod.At(t, 5.3);
@@ -180,13 +208,13 @@ public sealed class Performer
             pose.HeadTilt = 2 * MathF.Tanh(pose.HeadTilt / 4);
             pose.HeadNod = 2 * MathF.Tanh(pose.HeadNod / 4);
         }
-        var lift = dials.Brows * (size * (_brows.At(t) + 0.75f * asks) + 0.8f * react);
+        var lift = dials.Brows * (size * (_brows.At(t) + 0.75f * asks) + 0.8f * react + 0.9f * start);
         var wander = dials.Brows * size * 0.12f * _turn.At(clock, 0.4);
         pose.BrowLeft = Math.Clamp(lift + wander + mood.Brows - 0.5f * mood.BrowSkew, -1.1f, 1.2f);
         pose.BrowRight = Math.Clamp(lift - wander + mood.Brows + 0.5f * mood.BrowSkew, -1.1f, 1.2f);
         pose.BrowKnit = Math.Clamp(mood.Knit, -1, 1);
         gy += mood.GazeDown;
-        var open = Math.Clamp(1 + 0.12f * Math.Max(0, lift) - 0.25f * Math.Max(0, gy) + mood.Lids, 0.35f, 1.3f);
+        var open = Math.Clamp(1 + 0.12f * Math.Max(0, lift) - 0.25f * Math.Max(0, gy) + mood.Lids + 0.25f * start, 0.35f, 1.3f);
         pose.LidLeft = pose.LidRight = _blinks.At(t) * open;
         pose.Squint = Math.Max(0, mood.Squint);
         // With the head turned the eyes have less far to go.
@@ -194,16 +222,34 @@ public sealed class Performer
         pose.GazeY = Math.Clamp(gy, -1, 1);
         pose.Breath = Breathing(t, clock);
         var body = dials.Body * size;
-        pose.Lean = body * (calm * 1.1f * _turn.At(clock, 0.11) + 0.6f * hx) + dials.Body * mood.Lean;
+        // On legs, from one to the other; jars and clocks stand as they stand.
+        var shift = _part.Rest == HandRest.None ? 0 : body * (1 - 0.5f * talk) * _shifts.At(clock);
+        pose.Lean = body * (calm * 1.1f * _turn.At(clock, 0.11) + 0.6f * hx) + 1.1f * shift + dials.Body * (mood.Lean - 2f * Math.Sign(hx) * start);
+        // What is leaned below is kept level above.
+        if (!dials.IsSteady)
+            pose.HeadTilt -= 0.5f * dials.Tilt * shift;
         var beats = _beats.At(t);
         pose.ArmRight = body * 20f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
         pose.ElbowRight = body * 34f * beats;
         pose.ArmLeft = body * 5f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
         pose.ElbowLeft = body * 8f * beats;
-        pose.Stretch = dials.Body * mood.Stretch;
+        pose.Stretch = dials.Body * (mood.Stretch + 0.012f * start);
+        _hands.Apply(t, Math.Min(1, dials.Body), beats, ref pose);
         _part.Path?.Apply(t, ref pose);
         Gestures.Apply(_part.Gestures, t, ref pose);
         return pose;
+    }
+
+    // How it feels, and where it feels nothing of its own, what it shows of what it hears.
+    private MoodShape MoodAt(double t)
+    {
+        var mood = _part.Moods.Count == 0 ? default : Moods.MixAt(_part.Moods, t);
+        if (_shown.Feelings.Count == 0 || _part.Dials.Listening <= 0)
+            return mood;
+        var own = Moods.Strongest(_part.Moods, t).Weight;
+        // Lips stay together: an open mouth would be somebody speaking.
+        mood.Add(Moods.MixAt(_shown.Feelings, t) with { RestJaw = 0, RestPart = 0 }, Math.Min(1.5f, _part.Dials.Listening) * Math.Max(0, 1 - 2 * own));
+        return mood;
     }
 
     // Turns of the head towards what is looked at: little up to 10 or 15 degrees, then half of the way.
@@ -269,9 +315,9 @@ public sealed class Performer
     }
 
     // Small nods 300 to 700 ms long after others' phrases; brows at the end of a question and when one is interrupted.
-    private static (PulseTrack Nods, PulseTrack Brows) Listening(Part part, Floor floor, SeededRandom random)
+    private static (PulseTrack Nods, PulseTrack Brows) Listening(Part part, Floor floor, Answers shown, SeededRandom random)
     {
-        var nods = new List<Pulse>();
+        var nods = new List<Pulse>(shown.Nods);
         var brows = new List<Pulse>();
         var busy = floor.Turns.Where(t => t.Who < 0).ToArray();
         bool Speaks(double t) => Array.Exists(busy, b => t > b.Start - 0.4 && t < b.End + 0.1);
@@ -320,7 +366,7 @@ public sealed class Performer
         var gap = low < _mouthed.Count ? Math.Max(0, _mouthed[low].Start - t) : double.MaxValue;
         if (low > 0)
             gap = Math.Min(gap, t - _mouthed[low - 1].End);
-        return (float)Ease.Smooth((gap - 0.12) / 0.3);
+        return (float)Ease.Smooth((gap - 0.2) / 0.3);
     }
 
     private float Activity(double t)

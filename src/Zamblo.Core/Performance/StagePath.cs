@@ -82,6 +82,10 @@ public sealed class StagePath
             return;
         // Into and out of walking: the first and the last step are smaller in everything.
         var vigour = (float)Math.Min(1, 4 * Math.Min(share, 1 - share) + 0.25);
+        // Who walks swings its arms.
+        var free = 1 - (float)Ease.Smooth(8 * Math.Min(share, 1 - share));
+        pose.HandLeft *= free;
+        pose.HandRight *= free;
         var direction = Math.Sign(way);
         var calm = Math.Clamp(Math.Abs(way) / (float)Math.Max(0.05, walk.End - walk.Start) / 0.35f, 0.3f, 1.3f);
         pose.HeadTurn += 13 * direction * vigour;

@@ -1,4 +1,5 @@
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Speech;
 
@@ -11,6 +12,9 @@ internal static class MouthReview
     private const float Open = 0.16f;
     private const double OpenSeconds = 0.3,
         Lag = 0.18;
+
+    // So long a mouth may be missed, in seconds: a syllable (chosen by eye).
+    private const double UnseenSeconds = 0.2;
 
     // Lips that come no nearer than this in a contact do not meet.
     private const float Apart = 0.1f;
@@ -51,6 +55,20 @@ internal static class MouthReview
             {
                 Member = who.Id,
             };
+        if (scene.Stage.Cast[member].Figure is PlateFigure plate)
+            foreach (var (first, last) in Runs(open.Length, f => !plate.IsSeenAt(rate.TimeOf(f)) && IsSpoken(lines, rate.TimeOf(f))))
+                if (rate.TimeOf(last + 1 - first) > UnseenSeconds)
+                    yield return new ReviewFlag(
+                        ReviewKind.MouthNotSeen,
+                        true,
+                        rate.TimeOf(first),
+                        rate.TimeOf(last + 1),
+                        $"{who.RoleName}'s face is not seen well in the clip: the voice is heard, but no mouth says it.",
+                        $"{rate.TimeOf(last + 1 - first):0.0} s ({UnseenSeconds:0.0} at most)"
+                    )
+                    {
+                        Member = who.Id,
+                    };
         foreach (var flag in Chatter(open, rate, who.RoleName))
             yield return flag with
             {

@@ -17,6 +17,9 @@ public enum ReviewKind
     /// <summary>A mouth goes open and shut faster than anybody speaks.</summary>
     Chatter,
 
+    /// <summary>Whoever speaks in a clip is not seen, or turned away.</summary>
+    MouthNotSeen,
+
     /// <summary>A word was not surely heard.</summary>
     UnsureWord,
 

@@ -6,6 +6,7 @@ using Zamblo.Core.Lettering;
 using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
@@ -201,22 +202,31 @@ public sealed class EvaluatedScene
                     }
                     // Where there is nothing to stand on, what stands on counters stands on the ground of the picture.
                     var y = stage.BeforeFront && stage.Y > Counter && backdrop.Front.Count == 0 ? Plain : stage.Y;
-                    return new StageMember(figure, StageScene.SpreadX(i, ids.Length), y, stage.Scale, stage.BeforeFront, lines, m.Performance)
+                    var (x, scale) = (StageScene.SpreadX(i, ids.Length), stage.Scale);
+                    // A clip fills the stage.
+                    if (figure is PlateFigure plate)
+                        (x, y, scale) = plate.InPlace();
+                    // Before what was behind it in its picture, a portrait stays where it is.
+                    if (figure is PortraitFigure portrait && portrait.IsAtHome(Document.Backdrop))
+                        (x, y, scale) = portrait.InPlace();
+                    return new StageMember(figure, x, y, scale, stage.BeforeFront, lines, m.Performance)
                     {
                         Moods = moods,
                         Gestures = gestures,
                         Looks = looks,
                         Walks = walks,
+                        RestCorners = m.Mouth.Corners,
                     };
                 }
             )
             .ToArray();
         var light = LightPlot.Of(Document.Light);
         var weather = Document.Height > 0 ? Weather.Of(Document.Light, PictureText.Height * Document.Width / Document.Height) : null;
-        var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather) { Shots = SceneShots.Of(this) };
+        var fade = (Document.Camera.FadeIn, Document.Camera.FadeOut);
+        var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather, fade) { Shots = SceneShots.Of(this) };
         if (Document.Lettering.IsEmpty)
             return bare;
         var text = SceneText.Of(this, bare, _letters ?? throw new InvalidOperationException("Nobody sets the words of the picture."));
-        return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather) { Shots = bare.Shots };
+        return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather, fade) { Shots = bare.Shots };
     }
 }

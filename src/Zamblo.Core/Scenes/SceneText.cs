@@ -1,6 +1,7 @@
 using System.Numerics;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Scenes;
@@ -11,9 +12,26 @@ public static class SceneText
     /// <summary>What is said, as captions that name who says it, in order of their start, in seconds of the scene.</summary>
     public static IReadOnlyList<Captions.Caption> Subtitles(EvaluatedScene scene) =>
         [
-            .. CaptionsOf(scene)
+            .. Kept(CaptionsOf(scene))
                 .Select(c => new Captions.Caption(c.Start, c.End, c.Text) { Speaker = c.Speaker < 0 ? null : scene.Document.Members[c.Speaker].RoleName }),
         ];
+
+    /// <summary>Rows of words as they are said, in order of their start, in seconds of the scene.</summary>
+    public static IReadOnlyList<KaraokeRow> KaraokeOf(EvaluatedScene scene)
+    {
+        var members = scene.Document.Members.ToDictionary(m => m.Id);
+        return
+        [
+            .. scene
+                .Lines.Where(l => l.Speech != null)
+                .SelectMany(l =>
+                    Captions.RowsOf(Placed(l), WordsOf(l)).Select(row => new KaraokeRow(members[l.Line.Member].RoleName, members[l.Line.Member].Ink, row))
+                )
+                .OrderBy(r => r.Words[0].Start),
+        ];
+    }
+
+    private static WordSegment[] Placed(PlacedLine l) => [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })];
 
     /// <summary>What is said, line by line in order of start, for an editor.</summary>
     public static IReadOnlyList<TimelineLine> LinesOf(EvaluatedScene scene)
@@ -36,7 +54,7 @@ public static class SceneText
                 .Lines.Where(l => l.Speech != null)
                 .SelectMany(l =>
                     Captions
-                        .FromWords([.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })], WordsOf(l), maximalCharacters)
+                        .FromWords(Placed(l), WordsOf(l), maximalCharacters)
                         .Select(c => new SpokenCaption(c.Start, c.End, c.Text, ids.IndexOf(l.Line.Member)))
                 )
                 .OrderBy(c => c.Start),
@@ -84,20 +102,17 @@ public static class SceneText
         return [.. stage.HeadsAt(stage.Rate.TimeOf(frame)).Select(h => scale * new Vector4(h.Left - left, h.Top - top, h.Right - left, h.Chin - top))];
     }
 
-    // Each stays for a second at least where the next leaves it the time, and no two are there at once (common practice).
-    private static SpokenCaption[] Held(IReadOnlyList<SpokenCaption> captions)
-    {
-        const double least = 1,
-            after = 0.35;
-        return
-        [
-            .. captions.Select(
-                (c, i) =>
-                {
-                    var next = i + 1 < captions.Count ? captions[i + 1].Start : double.MaxValue;
-                    return c with { End = Math.Min(next, Math.Max(c.End + after, c.Start + least)) };
-                }
-            ),
-        ];
-    }
+    // How long a caption is there at the least, and after its last word, in seconds (common practice).
+    private const double Least = 1,
+        Stays = 0.35;
+
+    // In a file several may be there at once, where several speak at once.
+    private static IEnumerable<SpokenCaption> Kept(IReadOnlyList<SpokenCaption> captions) =>
+        captions.Select((c, i) => c with { End = Math.Max(c.End, UntilNext(captions, i)) });
+
+    private static double UntilNext(IReadOnlyList<SpokenCaption> captions, int i) =>
+        Math.Min(i + 1 < captions.Count ? captions[i + 1].Start : double.MaxValue, Math.Max(captions[i].End + Stays, captions[i].Start + Least));
+
+    // In the picture no two are there at once.
+    private static SpokenCaption[] Held(IReadOnlyList<SpokenCaption> captions) => [.. captions.Select((c, i) => c with { End = UntilNext(captions, i) })];
 }

@@ -74,6 +74,16 @@ public sealed record CameraDials
     /// <summary>Another number gives other shots of the same kind.</summary>
     public int Seed { get; init; } = 1;
 
+    /// <summary>How long the picture takes to come out of black at the scene's start, in seconds, 0 to 5; 0 is there at once.</summary>
+    public double FadeIn { get; init; }
+
+    /// <summary>How long it takes to go to black at the scene's end, in seconds, 0 to 5.</summary>
+    public double FadeOut { get; init; }
+
+    /// <summary>Longest fade, in seconds, and what a script gets that asks for one (common practice: a second).</summary>
+    public const double LongestFade = 5,
+        UsualFade = 1;
+
     /// <summary>One picture for all of it.</summary>
     public static CameraDials Fixed { get; } = new();
 
@@ -100,8 +110,22 @@ public sealed record CameraDials
             _ => null,
         };
 
+    /// <summary>The same with the fades that a script asks for, and no others.</summary>
+    /// <param name="asked">Out of black, into black.</param>
+    public CameraDials Faded((bool In, bool Out) asked) => this with { FadeIn = asked.In ? UsualFade : 0, FadeOut = asked.Out ? UsualFade : 0 };
+
     /// <summary>The same with everything within its range.</summary>
-    public CameraDials Clamped() => this with { Pace = Unit(Pace, 0.35), Nearness = Unit(Nearness, 0.5), Reactions = Unit(Reactions, 0.4) };
+    public CameraDials Clamped() =>
+        this with
+        {
+            Pace = Unit(Pace, 0.35),
+            Nearness = Unit(Nearness, 0.5),
+            Reactions = Unit(Reactions, 0.4),
+            FadeIn = Fade(FadeIn),
+            FadeOut = Fade(FadeOut),
+        };
+
+    private static double Fade(double seconds) => double.IsFinite(seconds) ? Math.Clamp(seconds, 0, LongestFade) : 0;
 
     private static double Unit(double value, double otherwise) => double.IsFinite(value) ? Math.Clamp(value, 0, 1) : otherwise;
 }

@@ -82,7 +82,7 @@ public sealed class ShotList
     /// <param name="height">Of the picture, in pixels.</param>
     public FrameLook LookAt(int frame, StageScene stage, int width, int height)
     {
-        var wide = StageView.For(stage.Heads, width, height);
+        var wide = stage.IsPicture ? StageView.Cover(width, height) : StageView.For(stage.Heads, width, height);
         var index = IndexAt(frame, stage.Rate);
         var shot = _shots[index];
         if (shot.Framing == Framing.Wide && shot.Move == CameraMove.Still)

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Numerics;
 using System.Text.Json;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Stage.Wardrobe;
 
 namespace Zamblo.Core.Stage;
@@ -17,18 +18,28 @@ public sealed class CastLibrary
     private readonly ConcurrentDictionary<string, Backdrop> _backdrops = new();
 
     /// <summary>Those that come with the program.</summary>
-    public static CastLibrary Shipped() => new(_ => null);
+    public static CastLibrary Shipped() => new(_ => null, _ => null, _ => null);
 
     // Ends the key of a character that is in a cast a second time, in other colours: "ines~2".
     private const char Twin = '~';
 
     private readonly Func<string, WardrobeRecipe?> _own;
 
-    private CastLibrary(Func<string, WardrobeRecipe?> own) => _own = own;
+    private readonly Func<string, PortraitRecipe?> _portraits;
+    private readonly Func<string, PlateFigure?> _plates;
+
+    private CastLibrary(Func<string, WardrobeRecipe?> own, Func<string, PortraitRecipe?> portraits, Func<string, PlateFigure?> plates) =>
+        (_own, _portraits, _plates) = (own, portraits, plates);
 
     /// <summary>Those that come with the program, and one's own.</summary>
     /// <param name="own">The recipe of one of one's own by its key; null where there is none.</param>
-    public static CastLibrary With(Func<string, WardrobeRecipe?> own) => new(own);
+    /// <param name="portraits">What one that was made from a picture is made of, by its key; null where there is none.</param>
+    /// <param name="plates">Somebody in a clip, by its key; null where there is none.</param>
+    public static CastLibrary With(
+        Func<string, WardrobeRecipe?> own,
+        Func<string, PortraitRecipe?>? portraits = null,
+        Func<string, PlateFigure?>? plates = null
+    ) => new(own, portraits ?? (_ => null), plates ?? (_ => null));
 
     // Drawn by hand, each with a rig of its own.
     private static readonly (string Key, string Kind)[] HandMade =
@@ -66,7 +77,10 @@ public sealed class CastLibrary
     }
 
     /// <summary>Whether there is such a character.</summary>
-    public bool Has(string key) => HandMade.Any(c => c.Key == key) || RecipeOf(key) != null;
+    public bool Has(string key) => HandMade.Any(c => c.Key == key) || RecipeOf(key) != null || PortraitOf(key) != null || _plates(key) != null;
+
+    /// <summary>What a character is made of that was made from a picture; null for any other.</summary>
+    public PortraitRecipe? PortraitOf(string key) => _portraits(key);
 
     /// <summary>The key under which a character joins a cast: where it is in it already, in other colours.</summary>
     /// <param name="key">The character.</param>
@@ -140,11 +154,15 @@ public sealed class CastLibrary
             key,
             k =>
             {
+                if (_plates(k) is { } plate)
+                    return plate;
+                if (PortraitOf(k) is { } portrait)
+                    return new PortraitFigure(portrait, k);
                 if (HandMade.All(c => c.Key != k))
                     return Tailor.Make(RecipeOf(k)!, k);
                 using var art = Open($"Characters.{k}.art.svg");
                 using var rig = Open($"Characters.{k}.rig.json");
-                return Figure.Read(art, rig, k);
+                return DrawnFigure.Read(art, rig, k);
             }
         );
     }

@@ -16,8 +16,17 @@ namespace Zamblo.Core.Stage;
 /// <param name="Clip">Index of the shape whose current outline clips this one, or -1.</param>
 public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null, float Width = 0, float Nib = 0, int Clip = -1)
 {
-    /// <summary>Hash of a picture that fills the box of the path; null for none.</summary>
+    /// <summary>Hash of a picture that fills the box of the path, or the triangles of the mesh; null for none.</summary>
     public string? Picture { get; init; }
+
+    /// <summary>Triangles that the picture lies on; then the path of each frame says where their corners are (<see cref="DrawMesh"/>).</summary>
+    public DrawMesh? Mesh { get; init; }
+
+    /// <summary>The picture is a clip of so many frames: which of them is shown, the corners of each frame of the scene say; 0 for a picture.</summary>
+    public int Filmed { get; init; }
+
+    /// <summary>Light that falls on the picture, "#rrggbb": each of its colours is multiplied with it. Null leaves it as it is.</summary>
+    public string? Tint { get; init; }
 }
 
 /// <summary>What changes about it in a frame.</summary>
@@ -33,6 +42,9 @@ public sealed record DrawingList(IReadOnlyList<DrawShape> Shapes, IReadOnlyList<
 {
     /// <summary>Which shapes belong together, back to front; together they are all shapes.</summary>
     public IReadOnlyList<DrawGroup> Groups { get; init; } = [new DrawGroup(0, Shapes.Count, false)];
+
+    /// <summary>Paper grain lies over what is behind everything.</summary>
+    public bool HasGrain { get; init; } = true;
 
     /// <summary>What a picture of a frame shows: by index of the frame in this list, width and height in pixels.</summary>
     public Func<int, int, int, FrameLook> LookAt { get; init; } =

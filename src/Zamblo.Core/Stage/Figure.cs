@@ -1,464 +1,62 @@
 using System.Numerics;
-using System.Text.Json;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 
 namespace Zamblo.Core.Stage;
 
-/// <summary>A character ready to be posed: its art, its rig, and the fixed list of shapes that it draws. Immutable.</summary>
-public sealed class Figure
+/// <summary>A character ready to be posed, whatever it is made of: the fixed list of shapes that it draws, and how they move. Immutable.</summary>
+public abstract class Figure
 {
-    private readonly List<DrawShape> _shapes = [];
-    private readonly List<(int Node, float Opacity, Kind Kind, int Which)> _slots = [];
-    private readonly List<Node> _nodes = [];
-    private readonly MouthDrawing _mouth;
-    private readonly int _mouthSlot;
-
-    private enum Kind
-    {
-        Art,
-        Eye,
-        Brow,
-        Mouth,
-    }
-
-    private sealed record Node(RigPart Part, int Parent);
-
-    private readonly List<(int Node, Spring Spring)> _springs = [];
-    private readonly Limb? _armLeft,
-        _armRight,
-        _legLeft,
-        _legRight;
-
-    // Two bones, or one: where they hang, bend and end in the drawing, and to which side the joint likes to go.
-    private sealed record Limb(int Upper, int Lower, Vector2 Root, Vector2 Joint, Vector2 Tip, Vector2 Side)
-    {
-        public float UpperLength => Lower < 0 ? Vector2.Distance(Root, Tip) : Vector2.Distance(Root, Joint);
-        public float LowerLength => Lower < 0 ? 0 : Vector2.Distance(Joint, Tip);
-    }
-
-    private Figure(Rig rig, SvgArt art)
-    {
-        Check(rig);
-        Rig = rig;
-        Size = art.Size;
-        var index = new Dictionary<string, int>();
-        foreach (var part in rig.Parts)
-        {
-            if (!art.Parts.Contains(part.Id))
-                throw new ArtException($"The rig of {rig.Name} names the part \"{part.Id}\", which its drawing lacks.");
-            var parent =
-                part.Parent is null ? -1
-                : index.TryGetValue(part.Parent, out var p) ? p
-                : throw new ArtException($"The rig of {rig.Name} hangs \"{part.Id}\" on \"{part.Parent}\", which must stand before it.");
-            index[part.Id] = _nodes.Count;
-            _nodes.Add(new Node(part, parent));
-        }
-        for (var n = 0; n < _nodes.Count; n++)
-            if (_nodes[n].Part.Spring is { } spring)
-                _springs.Add((n, new Spring(spring.Frequency, spring.Damping)));
-        _armLeft = LimbOf(RigMotion.ArmLeft, RigMotion.ElbowLeft, new Vector2(-0.87f, 0.5f));
-        _armRight = LimbOf(RigMotion.ArmRight, RigMotion.ElbowRight, new Vector2(0.87f, 0.5f));
-        _legLeft = LimbOf(RigMotion.LegLeft, RigMotion.KneeLeft, new Vector2(-1, 0));
-        _legRight = LimbOf(RigMotion.LegRight, RigMotion.KneeRight, new Vector2(1, 0));
-        _mouth = null!;
-        var made = new HashSet<string>();
-        foreach (var id in art.Parts.Distinct())
-        {
-            var node = index.GetValueOrDefault(id, -1);
-            if (id == rig.Mouth.Part)
-            {
-                _mouthSlot = _shapes.Count;
-                _mouth = new MouthDrawing(rig.Mouth, rig.Ink, _shapes.Count);
-                foreach (var shape in _mouth.Shapes)
-                    Add(shape, node, 1, Kind.Mouth, 0);
-                made.Add(id);
-            }
-            for (var e = 0; e < rig.Eyes.Length; e++)
-            {
-                var eye = rig.Eyes[e];
-                if (eye.Part != id)
-                    continue;
-                var white = _shapes.Count;
-                Add(new DrawShape(null, eye.White), node, 1, Kind.Eye, e);
-                Add(new DrawShape(null, eye.Iris ?? rig.Ink, Clip: white), node, 1, Kind.Eye, e);
-                Add(new DrawShape(null, rig.Ink, Clip: white), node, 1, Kind.Eye, e);
-                Add(new DrawShape(null, eye.White, Clip: white), node, 1, Kind.Eye, e);
-                Add(new DrawShape(null, null, rig.Ink, eye.Lash * 0.45f), node, 1, Kind.Eye, e);
-                Add(new DrawShape(null, rig.Ink), node, 1, Kind.Eye, e);
-                made.Add(id);
-            }
-            for (var b = 0; b < rig.Brows.Length; b++)
-                if (rig.Brows[b].Part == id)
-                {
-                    Add(new DrawShape(null, rig.Brows[b].Color), node, 1, Kind.Brow, b);
-                    made.Add(id);
-                }
-            foreach (var shape in art.Shapes.Where(s => s.Part == id))
-                Add(new DrawShape(shape.Path, shape.Fill, shape.Stroke, shape.Width, shape.Nib), node, shape.Opacity, Kind.Art, 0);
-        }
-        foreach (var needed in rig.Eyes.Select(e => e.Part).Concat(rig.Brows.Select(b => b.Part)).Append(rig.Mouth.Part))
-            if (!made.Contains(needed))
-                throw new ArtException($"The drawing of {rig.Name} lacks the group \"{needed}\" that holds the place of a part made anew in each frame.");
-    }
-
-    private const int MostParts = 200;
-
-    // What the rig brings into the picture and into memory of its own.
-    private static void Check(Rig rig)
-    {
-        if (rig.Parts.Length > MostParts)
-            throw new ArtException($"The rig of {rig.Name} has more than {MostParts} parts.");
-        string?[] colors =
-        [
-            rig.Ink,
-            rig.Mouth.LipColor,
-            rig.Mouth.Inside,
-            rig.Mouth.Tongue,
-            rig.Mouth.Teeth,
-            .. rig.Eyes.SelectMany(e => new[] { e.Iris, e.White }),
-            .. rig.Brows.Select(b => b.Color),
-            .. rig.Mouth.Drawn.Values.SelectMany(d => d).SelectMany(d => new[] { d.Fill, d.Stroke }),
-        ];
-        if (colors.FirstOrDefault(c => c != null && !ArtText.IsColor(c)) is { } color)
-            throw new ArtException($"The rig of {rig.Name} has the colour \"{color}\": colours are written as #rrggbb.");
-        foreach (var (shape, paths) in rig.Mouth.Drawn)
-        foreach (var path in paths)
-            if (ArtText.ErrorOfPath(path.D) is { } error)
-                throw new ArtException($"The rig of {rig.Name} has a path of the mouth \"{shape}\" that {error}.");
-    }
-
-    private Limb? LimbOf(RigMotion upper, RigMotion lower, Vector2 side)
-    {
-        int a = _nodes.FindIndex(n => n.Part.Motion == upper),
-            b = _nodes.FindIndex(n => n.Part.Motion == lower);
-        if (a < 0 || _nodes[b < 0 ? a : b].Part.Tip is not { } tip)
-            return null;
-        return new Limb(a, b, Pivot(_nodes[a].Part), Pivot(_nodes[b < 0 ? a : b].Part), new Vector2(tip[0], tip[1]), side);
-    }
-
-    private void Add(DrawShape shape, int node, float opacity, Kind kind, int which)
-    {
-        _shapes.Add(shape);
-        _slots.Add((node, opacity, kind, which));
-    }
-
-    /// <summary>How it moves.</summary>
-    public Rig Rig { get; }
+    /// <summary>How it moves, where it stands, what it is called.</summary>
+    public abstract Rig Rig { get; }
 
     /// <summary>Width and height of the drawing.</summary>
-    public Vector2 Size { get; }
+    public abstract Vector2 Size { get; }
 
     /// <summary>What it draws; clips index into this list.</summary>
-    public IReadOnlyList<DrawShape> Shapes => _shapes;
-
-    /// <summary>Reads a character.</summary>
-    /// <param name="art">SVG.</param>
-    /// <param name="rig">JSON.</param>
-    /// <param name="name">For messages.</param>
-    /// <exception cref="ArtException">One of them is not as it must be.</exception>
-    public static Figure Read(Stream art, Stream rig, string name)
-    {
-        try
-        {
-            var read = JsonSerializer.Deserialize<Rig>(rig, Rig.Json) ?? throw new ArtException($"The rig of {name} is empty.");
-            return new Figure(read, SvgArt.Read(art, name));
-        }
-        catch (JsonException e)
-        {
-            throw new ArtException($"The rig of {name} cannot be read: {e.Message}");
-        }
-    }
+    public abstract IReadOnlyList<DrawShape> Shapes { get; }
 
     /// <summary>How many parts dangle.</summary>
-    public int SpringCount => _springs.Count;
+    public virtual int SpringCount => 0;
 
     /// <summary>The springs of the parts that dangle.</summary>
-    public Spring SpringAt(int i) => _springs[i].Spring;
+    public virtual Spring SpringAt(int i) => throw new ArgumentOutOfRangeException(nameof(i));
 
     /// <summary>Whether a hand can be sent to a place.</summary>
     /// <param name="right">The one at the picture's right.</param>
-    public bool HasArm(bool right) => (right ? _armRight : _armLeft) != null;
+    public virtual bool HasArm(bool right) => false;
+
+    /// <summary>What its hands do while they have nothing to do.</summary>
+    public virtual HandRest Rest => HandRest.None;
 
     /// <summary>A hand's place for a point of the drawing, as the pose has it: seen from the shoulder, in lengths of the arm.</summary>
-    public Vector2 ToArm(bool right, Vector2 point) =>
-        (right ? _armRight : _armLeft) is { } arm ? (point - arm.Root) / (arm.UpperLength + arm.LowerLength) : Vector2.Zero;
+    public virtual Vector2 ToArm(bool right, Vector2 point) => Vector2.Zero;
 
     /// <summary>Where the pivots of the parts that dangle are in a pose.</summary>
     /// <param name="pose">The pose.</param>
     /// <param name="places">One per part that dangles, in heights of the drawing.</param>
-    public void Hang(in Pose pose, Span<Vector2> places)
-    {
-        Span<Matrix3x2> world = stackalloc Matrix3x2[_nodes.Count];
-        World(pose, Matrix3x2.Identity, [], world);
-        for (var i = 0; i < _springs.Count; i++)
-            places[i] = Vector2.Transform(Pivot(_nodes[_springs[i].Node].Part), world[_springs[i].Node]) / Size.Y;
-    }
+    public virtual void Hang(in Pose pose, Span<Vector2> places) { }
 
     /// <summary>Draws a pose.</summary>
     /// <param name="pose">The pose.</param>
     /// <param name="place">From the drawing's units to the stage.</param>
     /// <param name="items">One per shape of <see cref="Shapes"/>.</param>
     /// <param name="lags">How far the parts that dangle lag, in heights of the drawing; none for a figure that stands still.</param>
-    public void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default)
-    {
-        Span<Matrix3x2> world = stackalloc Matrix3x2[_nodes.Count];
-        place = World(pose, place, lags, world);
-        string?[] paths = new string?[_mouth.Shapes.Count];
-        _mouth.Draw(pose.Mouth, paths);
-        var piece = 0;
-        var previous = (Kind.Art, -1);
-        for (var i = 0; i < _slots.Count; i++)
-        {
-            var (node, opacity, kind, which) = _slots[i];
-            piece = previous == (kind, which) ? piece + 1 : 0;
-            previous = (kind, which);
-            var transform = node < 0 ? place : world[node];
-            if (kind == Kind.Art)
-            {
-                items[i] = new DrawItem(transform, opacity);
-                continue;
-            }
-            // Made parts are drawn about their own middle, which is their part's pivot.
-            if (node >= 0)
-                transform = Matrix3x2.CreateTranslation(Pivot(_nodes[node].Part)) * transform;
-            var path = kind switch
-            {
-                Kind.Mouth => paths[i - _mouthSlot],
-                Kind.Eye => EyePath(Rig.Eyes[which], pose, piece),
-                _ => BrowPath(Rig.Brows[which], pose),
-            };
-            items[i] = new DrawItem(transform, path == null ? 0 : 1, path);
-        }
-    }
+    public abstract void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default);
+
+    /// <summary>Draws a pose at a moment: for a figure that is filmed, and so another at every moment.</summary>
+    /// <param name="t">In seconds of the scene.</param>
+    /// <param name="pose">The pose.</param>
+    /// <param name="place">From the drawing's units to the stage.</param>
+    /// <param name="items">One per shape of <see cref="Shapes"/>.</param>
+    /// <param name="lags">As for <see cref="Draw"/>.</param>
+    public virtual void DrawAt(double t, in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default) =>
+        Draw(pose, place, items, lags);
+
+    /// <summary>Where its mouth is in the drawing, as far as it opens, where that is a part of a picture; else null: then it is drawn by itself.</summary>
+    public virtual (float X, float Y, float Width, float Height)? MouthBox => null;
 
     /// <summary>The mouth alone, about its middle: for the lip strip and for sheets.</summary>
     /// <returns>Shapes with clips within this list, a path or null for each, and the mouth's width and height at their widest.</returns>
-    public (IReadOnlyList<DrawShape> Shapes, string?[] Paths, float Width, float Height) MouthPicture(in MouthChannels mouth)
-    {
-        var paths = new string?[_mouth.Shapes.Count];
-        _mouth.Draw(mouth, paths);
-        return ([.. _mouth.Shapes.Select(s => s with { Clip = s.Clip < 0 ? -1 : s.Clip - _mouthSlot })], paths, Rig.Mouth.Width, Rig.Mouth.Height);
-    }
-
-    private static Vector2 Pivot(RigPart part) => new(part.Pivot[0], part.Pivot[1]);
-
-    // All parts in their place; gives the place of what hangs on none.
-    private Matrix3x2 World(in Pose pose, Matrix3x2 place, ReadOnlySpan<Vector2> lags, Span<Matrix3x2> world)
-    {
-        var foot = new Vector2(Rig.Anchor[0], Rig.Anchor[1]);
-        // Taller is narrower, so that the figure keeps its mass.
-        if (pose.Stretch != 0 || pose.Rise != 0 || pose.ShiftX != 0)
-            place =
-                Matrix3x2.CreateScale(1 / MathF.Sqrt(1 + pose.Stretch), 1 + pose.Stretch, foot)
-                * Matrix3x2.CreateTranslation(pose.ShiftX * Size.Y, -pose.Rise * Size.Y)
-                * place;
-        // Seen in the figure, not on the stage: limbs reach for points of the figure's own space.
-        Matrix3x2.Invert(place, out var back);
-        for (var n = 0; n < _nodes.Count; n++)
-        {
-            var node = _nodes[n];
-            var parent = node.Parent < 0 ? place : world[node.Parent];
-            if (node.Part.Motion == RigMotion.Level)
-            {
-                var pivot = Pivot(node.Part);
-                world[n] = Matrix3x2.CreateTranslation(Vector2.Transform(pivot, parent * back) - pivot) * place;
-                continue;
-            }
-            world[n] = (Reached(n, pose, world, place, back) ?? Local(node.Part, pose)) * parent;
-        }
-        for (var i = 0; i < lags.Length; i++)
-        {
-            var (n, spring) = (_springs[i].Node, _nodes[_springs[i].Node].Part.Spring!);
-            var parent = _nodes[n].Parent < 0 ? place : world[_nodes[n].Parent];
-            var swing =
-                Matrix3x2.CreateRotation(Radians(Softly(100 * spring.Turn * lags[i].X, 10)), Pivot(_nodes[n].Part))
-                * Matrix3x2.CreateTranslation(Size.Y * Softly(spring.Slide * lags[i].X, 0.012f), Size.Y * Softly(spring.Slide * lags[i].Y, 0.012f));
-            world[n] = swing * Local(_nodes[n].Part, pose) * parent;
-            // What hangs on it goes along.
-            for (var c = n + 1; c < _nodes.Count; c++)
-                if (HangsOn(c, n))
-                    world[c] = Local(_nodes[c].Part, pose) * world[_nodes[c].Parent];
-        }
-        return place;
-    }
-
-    // However hard it is shaken, nothing comes off.
-    private static float Softly(float x, float most) => most * MathF.Tanh(x / most);
-
-    private bool HangsOn(int node, int other)
-    {
-        for (var n = _nodes[node].Parent; n >= 0; n = _nodes[n].Parent)
-            if (n == other)
-                return true;
-        return false;
-    }
-
-    // A limb that reaches for a place; null where it only hangs.
-    private Matrix3x2? Reached(int node, in Pose pose, ReadOnlySpan<Matrix3x2> world, Matrix3x2 place, Matrix3x2 back)
-    {
-        var (limb, weight, target) = node switch
-        {
-            _ when Is(_armLeft) && pose.HandLeft > 0 => (_armLeft!, Math.Min(1, pose.HandLeft), Hand(_armLeft!, pose.HandLeftX, pose.HandLeftY)),
-            _ when Is(_armRight) && pose.HandRight > 0 => (_armRight!, Math.Min(1, pose.HandRight), Hand(_armRight!, pose.HandRightX, pose.HandRightY)),
-            _ when Is(_legLeft) => (_legLeft!, 1, _legLeft!.Tip + Size.Y * new Vector2(pose.FootLeftX, -pose.FootLeftUp)),
-            _ when Is(_legRight) => (_legRight!, 1, _legRight!.Tip + Size.Y * new Vector2(pose.FootRightX, -pose.FootRightUp)),
-            _ => (null, 0f, Vector2.Zero),
-        };
-        bool Is(Limb? l) => l != null && (l.Upper == node || l.Lower == node);
-        Vector2 Hand(Limb l, float x, float y) => l.Root + (l.UpperLength + l.LowerLength) * new Vector2(x, y);
-        if (limb == null)
-            return null;
-        // In the space of what the limb hangs on: of the upper bone's parent.
-        var hung = (_nodes[limb.Upper].Parent is var on and >= 0 ? world[on] : place) * back;
-        Matrix3x2.Invert(hung, out var into);
-        var reach = Vector2.Transform(target, into) - limb.Root;
-        float upperRest = Angle((limb.Lower < 0 ? limb.Tip : limb.Joint) - limb.Root),
-            lowerRest = limb.Lower < 0 ? 0 : Angle(limb.Tip - limb.Joint);
-        var (first, second) =
-            limb.Lower < 0
-                ? (Angle(reach), 0f)
-                : TwoBones.Reach(limb.UpperLength, limb.LowerLength, reach, reach.X * limb.Side.Y - reach.Y * limb.Side.X >= 0 ? 1 : -1);
-        var upperTurn = Turned(first - upperRest);
-        var wanted = limb.Upper == node ? upperTurn : Turned(second - lowerRest - upperTurn);
-        var hangs = Hanging(_nodes[node].Part, pose);
-        return Matrix3x2.CreateRotation(hangs + weight * Turned(wanted - hangs), Pivot(_nodes[node].Part));
-    }
-
-    private static float Angle(Vector2 v) => MathF.Atan2(v.Y, v.X);
-
-    // The shorter way round.
-    private static float Turned(float angle) => MathF.IEEERemainder(angle, 2 * MathF.PI);
-
-    // Rotation of an arm or leg that reaches for nothing, in radians.
-    private static float Hanging(RigPart part, in Pose pose) =>
-        part.Motion switch
-        {
-            RigMotion.ArmLeft => Radians(pose.ArmLeft * part.Gain),
-            RigMotion.ArmRight => Radians(-pose.ArmRight * part.Gain),
-            RigMotion.ElbowLeft => Radians(pose.ElbowLeft * part.Gain),
-            RigMotion.ElbowRight => Radians(-pose.ElbowRight * part.Gain),
-            _ => 0,
-        };
-
-    private Matrix3x2 Local(RigPart part, in Pose pose)
-    {
-        var pivot = Pivot(part);
-        var head = Rig.Head;
-        float turn = Math.Clamp(pose.HeadTurn, -head.TurnLimit, head.TurnLimit),
-            nod = Math.Clamp(pose.HeadNod, -head.NodLimit, head.NodLimit);
-        switch (part.Motion)
-        {
-            case RigMotion.Body:
-                return Matrix3x2.CreateScale(1 - 0.4f * Rig.Breath * pose.Breath, 1 + Rig.Breath * pose.Breath, pivot)
-                    * Matrix3x2.CreateRotation(Radians(pose.Lean), pivot);
-            case RigMotion.Head:
-                var tilt = Math.Clamp(pose.HeadTilt, -head.TiltLimit, head.TiltLimit);
-                return Matrix3x2.CreateTranslation(turn / 30 * head.Radius[0] * 0.06f, nod / 20 * head.Radius[1] * 0.1f)
-                    * Matrix3x2.CreateRotation(Radians(tilt), pivot);
-            case RigMotion.ArmLeft or RigMotion.ArmRight or RigMotion.ElbowLeft or RigMotion.ElbowRight:
-                return Matrix3x2.CreateRotation(Hanging(part, pose), pivot);
-            case RigMotion.Hips:
-                return Matrix3x2.CreateTranslation(0, pose.Crouch * Size.Y);
-        }
-        if (part.Surface > 0)
-            return OnGlobe(pivot, part.Surface, turn, nod);
-        if (part.Shift != 0)
-            return Matrix3x2.CreateTranslation(part.Shift * head.Radius[0] * MathF.Sin(Radians(turn)), part.Shift * head.Radius[1] * MathF.Sin(Radians(nod)));
-        return Matrix3x2.Identity;
-    }
-
-    /// <summary>
-    /// Parallax: the part lies on an ellipsoid. Its middle moves as that point does when the globe turns about its vertical axis and then
-    /// nods; its width and height shrink as the surface there turns away.
-    /// </summary>
-    private Matrix3x2 OnGlobe(Vector2 pivot, float surface, float turn, float nod)
-    {
-        float rx = Rig.Head.Radius[0],
-            ry = Rig.Head.Radius[1];
-        float x = (pivot.X - Rig.Head.Centre[0]) / rx,
-            y = (pivot.Y - Rig.Head.Centre[1]) / ry;
-        var z = MathF.Sqrt(MathF.Max(0.2f, 1 - x * x - y * y)) * surface;
-        float ct = MathF.Cos(Radians(turn)),
-            st = MathF.Sin(Radians(turn)),
-            cn = MathF.Cos(Radians(nod)),
-            sn = MathF.Sin(Radians(nod));
-        float dx = (x * ct + z * st - x) * rx,
-            dy = (y * cn + z * sn - y) * ry;
-        float sx = Math.Clamp(ct - x / z * st * surface, 0.4f, 1.12f),
-            sy = Math.Clamp(cn - y / z * sn * surface, 0.6f, 1.1f);
-        return Matrix3x2.CreateScale(sx, sy, pivot) * Matrix3x2.CreateTranslation(dx, dy);
-    }
-
-    private static string? EyePath(RigEye eye, in Pose pose, int piece)
-    {
-        float rx = eye.Radius[0],
-            ry = eye.Radius[1],
-            lid = Math.Clamp(eye.IsRight ? pose.LidRight : pose.LidLeft, 0, 1.3f);
-        // The upper lid comes down to a line that lies under the eye's middle; the lower one rises a little to meet it.
-        // At rest it covers the top of the pupil: a lid that shows the whole round looks startled.
-        float top = -ry * 1.12f * lid + ry * 0.55f * (1 - Math.Min(1, lid)),
-            bottom = ry * 1.333f * (1 - 0.6f * Math.Clamp(pose.Squint, 0, 1)) * Math.Min(1, lid) + ry * 0.75f * (1 - Math.Min(1, lid));
-        var side = ry * 0.35f * (1 - Math.Min(1, lid));
-        const float k = 0.72f;
-        var shut = lid < 0.08f;
-        switch (piece)
-        {
-            case 0:
-                return shut
-                    ? null
-                    : new PathText()
-                        .Move(-rx, side)
-                        .Curve(-rx * k, top, rx * k, top, rx, side)
-                        .Curve(rx * k, bottom, -rx * k, bottom, -rx, side)
-                        .Close()
-                        .ToString();
-            case 1:
-            case 2:
-            case 3:
-                if (shut)
-                    return null;
-                float px = pose.GazeX * (rx - eye.Pupil * 0.7f),
-                    py = pose.GazeY * (ry - eye.Pupil * 0.6f) * 0.8f;
-                return piece switch
-                {
-                    1 => new PathText().Ellipse(px, py, eye.Pupil, eye.Pupil).ToString(),
-                    2 => eye.Iris == null ? null : new PathText().Ellipse(px, py, eye.Pupil * 0.55f, eye.Pupil * 0.55f).ToString(),
-                    _ => new PathText().Ellipse(px - eye.Pupil * 0.32f, py - eye.Pupil * 0.38f, eye.Pupil * 0.3f, eye.Pupil * 0.3f).ToString(),
-                };
-            case 4:
-                return shut ? null : new PathText().Move(rx, side).Curve(rx * k, bottom, -rx * k, bottom, -rx, side).ToString();
-            default:
-                // The upper lid's line is thickest in its middle: two curves from corner to corner.
-                var lash = eye.Lash;
-                return new PathText()
-                    .Move(-rx - lash * 0.4f, side + lash * 0.3f)
-                    .Curve(-rx * k, top - lash * 0.9f, rx * k, top - lash * 0.9f, rx + lash * 0.4f, side + lash * 0.3f)
-                    .Curve(rx * k, top + lash * 0.45f, -rx * k, top + lash * 0.45f, -rx - lash * 0.4f, side + lash * 0.3f)
-                    .Close()
-                    .ToString();
-        }
-    }
-
-    private static string BrowPath(RigBrow brow, in Pose pose)
-    {
-        var raise = brow.IsRight ? pose.BrowRight : pose.BrowLeft;
-        // Inner end: to the right for the left brow.
-        float inner = brow.IsRight ? -1 : 1,
-            l = brow.Length,
-            th = brow.Thickness;
-        float y = -raise * (raise > 0 ? brow.Up ?? brow.Rise : brow.Rise),
-            innerY = y + pose.BrowKnit * brow.Rise * 0.9f,
-            outerY = y - pose.BrowKnit * brow.Rise * 0.6f + l * 0.12f;
-        float arch = Math.Min(y, innerY) - l * (0.28f + 0.16f * Math.Max(0, raise)),
-            shift = pose.BrowKnit * l * 0.15f * inner;
-        return new PathText()
-            .Move(inner * l + shift, innerY + th * 0.35f)
-            .Quad(shift, arch + th * 0.9f, -inner * l + shift, outerY)
-            .Quad(shift - inner * l * 0.1f, arch - th * 0.6f, inner * l + shift, innerY - th * 0.5f)
-            .Close()
-            .ToString();
-    }
-
-    private static float Radians(float degrees) => degrees * MathF.PI / 180;
+    public abstract (IReadOnlyList<DrawShape> Shapes, string?[] Paths, float Width, float Height) MouthPicture(in MouthChannels mouth);
 }

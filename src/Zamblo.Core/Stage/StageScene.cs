@@ -2,6 +2,7 @@ using System.Numerics;
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Shots;
 
 namespace Zamblo.Core.Stage;
@@ -27,6 +28,9 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
 
     /// <summary>Where it goes.</summary>
     public IReadOnlyList<WalkSpan> Walks { get; init; } = [];
+
+    /// <summary>Where the corners of the mouth are while nothing is said, -1 down to 1 up.</summary>
+    public float RestCorners { get; init; }
 }
 
 /// <summary>A walk over the stage.</summary>
@@ -62,6 +66,7 @@ public sealed class StageScene
     private readonly LightPlot _light;
     private readonly Weather? _weather;
     private readonly int _textFirst;
+    private readonly (double In, double Out) _fade;
 
     // Of the shadow at somebody's feet, by its width; and its width by that of the head.
     private const float ShadowHeight = 0.17f,
@@ -75,6 +80,7 @@ public sealed class StageScene
     /// <param name="text">What is written over the picture.</param>
     /// <param name="light">Colours all of it; null as it is drawn.</param>
     /// <param name="weather">In the air.</param>
+    /// <param name="fade">Out of black at the start and into it at the end, in seconds each.</param>
     public StageScene(
         Backdrop backdrop,
         IReadOnlyList<StageMember> members,
@@ -82,12 +88,15 @@ public sealed class StageScene
         double duration,
         PictureText? text = null,
         LightPlot? light = null,
-        Weather? weather = null
+        Weather? weather = null,
+        (double In, double Out) fade = default
     )
     {
-        (_text, _weather) = (text, weather);
+        (_text, _weather, _fade) = (text, weather, fade);
         _light = light ?? LightPlot.Of(new LightDials());
         _cast = members;
+        HasGrain = !backdrop.Back.Any(s => s.Picture != null) && !members.Any(m => m.Figure is PlateFigure);
+        IsPicture = members.Count > 0 && !HasGrain && members.All(m => m.Figure is PortraitFigure or PlateFigure);
         _paths = [.. members.Select(PathOf)];
         Rate = rate;
         FrameCount = Math.Max(1, rate.FramesFor(duration));
@@ -119,10 +128,27 @@ public sealed class StageScene
             _shapes.Add(weather.Near);
         _textFirst = _shapes.Count;
         _shapes.AddRange(text?.Shapes ?? []);
+        // Over everything, and larger than any picture.
+        if (HasFade)
+            _shapes.Add(new DrawShape("M-4000 -4000H9000V9000H-4000Z", "#000000"));
         groups.Add(new DrawGroup(OverFirst, _shapes.Count - OverFirst, false) { Plane = DrawPlane.Over });
         _groups = [.. groups.Where(g => g.Count > 0)];
         _manifest = new Lazy<string>(MakeManifest);
     }
+
+    private bool HasFade => _fade.In > 0 || _fade.Out > 0;
+
+    // How black the picture is, frame by frame: whole at the first and the last one.
+    private float BlackAt(int frame)
+    {
+        double t = Rate.TimeOf(frame),
+            left = Rate.TimeOf(FrameCount - 1 - frame);
+        var seen = Math.Min(_fade.In > 0 ? t / _fade.In : 1, _fade.Out > 0 ? left / _fade.Out : 1);
+        return 1 - (float)Math.Clamp(seen, 0, 1);
+    }
+
+    /// <summary>The first frame in which all of the picture is there: what stands for the scene in a list.</summary>
+    public int FirstSeen => Math.Min(FrameCount - 1, Rate.FramesFor(_fade.In));
 
     private void Add(int index)
     {
@@ -150,12 +176,15 @@ public sealed class StageScene
                                     .Select(i => new Partner(Across(member.X, _cast[i].X), _cast[i].Lines)
                                     {
                                         DirectionAt = _paths[i] == null && _paths[index] == null ? null : t => Across(PlaceOf(index, t), PlaceOf(i, t)),
+                                        Moods = _cast[i].Moods,
                                     }),
                             ],
                             Moods = member.Moods,
                             Gestures = member.Gestures,
                             Looks = member.Looks,
                             Path = _paths[index],
+                            Rest = figure.Rest,
+                            RestCorners = member.RestCorners,
                         },
                         Duration
                     )
@@ -223,6 +252,12 @@ public sealed class StageScene
     /// <param name="height">Of the picture, in pixels.</param>
     public FrameLook LookAt(int frame, int width, int height) => Shots.LookAt(frame, this, width, height);
 
+    /// <summary>Paper grain lies over it; over a picture of one's own it does not.</summary>
+    public bool HasGrain { get; }
+
+    /// <summary>Everybody comes from a picture and stands before one: then all of it is what a wide shot shows.</summary>
+    public bool IsPicture { get; }
+
     /// <summary>The members as they were given.</summary>
     public IReadOnlyList<StageMember> Cast => _cast;
 
@@ -249,11 +284,11 @@ public sealed class StageScene
 
     /// <summary>Names light, air and what is written over the picture, as far as it stands in the shapes; empty where nothing is.</summary>
     public string TextKey =>
-        _text == null && _weather == null && _light == LightPlot.Of(new LightDials())
+        _text == null && _weather == null && !HasFade && _light == LightPlot.Of(new LightDials())
             ? ""
             : Convert.ToHexStringLower(
                 System.Security.Cryptography.SHA256.HashData(
-                    System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { _text?.Shapes, Light = $"{_light} {_weather?.Key}" })
+                    System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { _text?.Shapes, Light = $"{_light} {_weather?.Key} {HasFade}" })
                 )
             )[..16];
 
@@ -271,7 +306,7 @@ public sealed class StageScene
         var (_, figure, at, performer) = _members.First(m => m.Index == member);
         var own = _cast[member];
         var items = new DrawItem[figure.Shapes.Count];
-        figure.Draw(change(performer.Value.Evaluate(Rate, frame, 1)[0]), Place(figure, own.X, own.Y, own.Scale), items);
+        figure.DrawAt(Rate.TimeOf(frame), change(performer.Value.Evaluate(Rate, frame, 1)[0]), Place(figure, own.X, own.Y, own.Scale), items);
         return (at, items);
     }
 
@@ -293,7 +328,9 @@ public sealed class StageScene
             var t = Rate.TimeOf(first + f);
             if (_weather != null)
                 (frames[f][BackCount], frames[f][OverFirst]) = (_weather.At(t, false), _weather.At(t, true));
-            _text?.Draw(t, frames[f].AsSpan(_textFirst));
+            _text?.Draw(t, frames[f].AsSpan(_textFirst, _text.Shapes.Count));
+            if (HasFade)
+                frames[f][^1] = new DrawItem(Matrix3x2.Identity, BlackAt(first + f));
         }
         foreach (var (index, figure, at, performer) in _members)
         {
@@ -308,11 +345,16 @@ public sealed class StageScene
             var place = Place(figure, member.X, member.Y, member.Scale);
             for (var f = 0; f < count; f++)
             {
-                figure.Draw(poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
+                figure.DrawAt(Rate.TimeOf(first + f), poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
                 frames[f][at - 1] = ShadowOf(index, poses[before + f], Rate.TimeOf(first + f));
             }
         }
-        return new DrawingList(_shapes, frames) { Groups = _groups, LookAt = (i, width, height) => LookAt(first + i, width, height) };
+        return new DrawingList(_shapes, frames)
+        {
+            Groups = _groups,
+            HasGrain = HasGrain,
+            LookAt = (i, width, height) => LookAt(first + i, width, height),
+        };
     }
 
     // At the feet, smaller and paler the higher they are; who glides has none.
@@ -349,7 +391,7 @@ public sealed class StageScene
         Put(_shapes);
         Put(Shots.Shots);
         Put(_text?.Contents ?? []);
-        Put($"{_light} {_weather?.Key}");
+        Put(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{_light} {_weather?.Key} {_fade.In} {_fade.Out}"));
         foreach (var m in _cast)
         {
             Put(m.Figure.Rig);
@@ -365,6 +407,7 @@ public sealed class StageScene
                     m.Gestures,
                     m.Looks,
                     m.Walks,
+                    m.RestCorners,
                 }
             );
             foreach (var line in m.Lines)

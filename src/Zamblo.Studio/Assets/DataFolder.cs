@@ -58,7 +58,9 @@ public sealed class DataFolder
     public long? QuotaBytes { get; init; }
 
     /// <summary>A finished film.</summary>
-    public string FilmOf(Guid job) => Path.Combine(Renders, job.ToString("N") + ".mp4");
+    /// <param name="job">That made it.</param>
+    /// <param name="ending">Of its file, with the dot.</param>
+    public string FilmOf(Guid job, string ending = ".mp4") => Path.Combine(Renders, job.ToString("N") + ending);
 
     /// <summary>Where a film is worked on.</summary>
     public string WorkOf(Guid job) => Path.Combine(Renders, job.ToString("N"));

@@ -85,11 +85,11 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
             bytes += length;
         }
         var jobs = await db.Jobs.AsNoTracking().Select(j => new { j.Id, j.State }).ToDictionaryAsync(j => j.Id.ToString("N"), j => j.State, cancel);
-        foreach (var film in Directory.EnumerateFiles(folder.Renders, "*.mp4").ToArray())
-            if (!jobs.ContainsKey(Path.GetFileNameWithoutExtension(film)))
+        foreach (var film in Directory.EnumerateFiles(folder.Renders).ToArray())
+            if (!jobs.ContainsKey(JobOf(film)) && (JobOf(film).Length > 0 || DateTime.UtcNow - File.GetLastWriteTimeUtc(film) > InUse))
                 Take(film);
         foreach (var work in Directory.EnumerateDirectories(folder.Renders).ToArray())
-            if (!jobs.TryGetValue(Path.GetFileName(work), out var state) || state == JobState.Done)
+            if (!jobs.TryGetValue(JobOf(work), out var state) || state == JobState.Done)
                 Take(work);
         foreach (var asset in await UnusedAsync(db, cancel))
         {
@@ -97,12 +97,22 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
             await db.SaveChangesAsync(cancel);
             Take(assets.PathOf(asset.Hash));
         }
+        // Frames of clips in which nobody of Casting speaks.
+        foreach (var frames in FramesOfClips())
+        {
+            var clip = Path.GetFileName(frames);
+            if (!await db.OwnCharacters.AnyAsync(c => c.Recipe.Contains(clip), cancel))
+                Take(frames);
+        }
         foreach (var file in Outgrown())
             Take(file);
         if (files > 0)
             log.LogInformation("Swept {Files} files, {Bytes} bytes", files, bytes);
         return new Swept(files, bytes);
     }
+
+    // Files of a film have its job's name in front; what is being written has none yet.
+    private static string JobOf(string path) => Path.GetFileName(path).Split('.')[0];
 
     // Sounds that neither a take, nor a sound, nor waiting work, nor the history refers to.
     private static async Task<IReadOnlyList<Asset>> UnusedAsync(ZambloContext db, CancellationToken cancel)
@@ -114,6 +124,7 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
                 && !db.Takes.Any(t => t.AssetHash == a.Hash || t.GuideHash == a.Hash || t.SpeechHash == a.Hash)
                 && !db.Sounds.Any(s => s.AssetHash == a.Hash)
                 && !db.Scenes.Any(s => s.BackdropHash == a.Hash)
+                && !db.OwnCharacters.Any(c => c.Recipe.Contains(a.Hash))
             )
             .ToListAsync(cancel);
         var unused = new List<Asset>();
@@ -124,6 +135,13 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
             )
                 unused.Add(asset);
         return unused;
+    }
+
+    // That are not just being made.
+    private string[] FramesOfClips()
+    {
+        var all = new DirectoryInfo(Path.Combine(folder.Cache, "plates"));
+        return all.Exists ? [.. all.EnumerateDirectories().Where(d => d.LastWriteTimeUtc < DateTime.UtcNow - Settled).Select(d => d.FullName)] : [];
     }
 
     // Large things that can be made again, the longest unused first. What was heard is small and took long: it stays.

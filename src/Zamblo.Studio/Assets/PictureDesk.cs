@@ -19,6 +19,20 @@ public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContext
     {
         var called = Check.FileName(name, "picture");
         folder.CheckRoom(claimed ?? 0);
+        var bytes = await BytesOfAsync(body, cancel);
+        var picture = await Task.Run(() => PictureFiles.Take(bytes, called), cancel);
+        using var written = new MemoryStream(picture.Bytes);
+        var (hash, length) = await assets.SaveAsync(written, cancel: cancel);
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        await db.KeepAssetAsync(hash, length, called);
+        PictureShelf.Know(hash, assets.PathOf(hash));
+        return new PictureSet(hash, picture.Width, picture.Height, picture.Edge);
+    }
+
+    /// <summary>All of a picture's file.</summary>
+    /// <exception cref="RequestException">It is longer than a picture can be.</exception>
+    internal static async Task<byte[]> BytesOfAsync(Stream body, CancellationToken cancel)
+    {
         using var bytes = new MemoryStream();
         var buffer = new byte[1 << 16];
         int n;
@@ -28,12 +42,6 @@ public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContext
                 throw new RequestException($"A picture has at most {PictureFiles.Largest >> 20} MB.");
             bytes.Write(buffer, 0, n);
         }
-        var picture = await Task.Run(() => PictureFiles.Take(bytes.ToArray(), called), cancel);
-        using var written = new MemoryStream(picture.Bytes);
-        var (hash, length) = await assets.SaveAsync(written, cancel: cancel);
-        await using var db = await contexts.CreateDbContextAsync(cancel);
-        await db.KeepAssetAsync(hash, length, called);
-        PictureShelf.Know(hash, assets.PathOf(hash));
-        return new PictureSet(hash, picture.Width, picture.Height, picture.Edge);
+        return bytes.ToArray();
     }
 }

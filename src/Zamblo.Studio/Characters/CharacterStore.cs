@@ -3,10 +3,12 @@ using System.Security.Cryptography;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Stage;
 using Zamblo.Core.Stage.Wardrobe;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Studio.Assets;
 
 namespace Zamblo.Studio.Characters;
 
@@ -37,15 +39,18 @@ public sealed record CharacterCard(
 public sealed record NewCharacter(WardrobeRecipe Recipe, string? Kind, string? Replaces);
 
 /// <summary>Characters of one's own: kept by the hash of their recipe, so that a production always has the one that it was made with.</summary>
-public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IServiceProvider services)
+public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, AssetStore assets, PlateStore plates, IServiceProvider services)
 {
-    private const string Own = "own-";
+    private const string Own = "own-",
+        FromPicture = "pic-",
+        FromClip = "clip-";
     private const int MostListed = 500;
     private static readonly string[] Kinds = ["person", "creature", "thing", "machine"];
 
     // All of them, by key; read once, and again only what is saved here.
     private readonly ConcurrentDictionary<string, OwnCharacter> _rows = new();
     private readonly ConcurrentDictionary<string, WardrobeRecipe?> _recipes = new();
+    private readonly ConcurrentDictionary<string, PortraitRecipe?> _portraits = new();
     private bool _isRead;
     private readonly Lock _gate = new();
 
@@ -55,6 +60,47 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IS
     /// <summary>The recipe of one of one's own; null where there is none.</summary>
     public WardrobeRecipe? Find(string key) => key.StartsWith(Own, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row) ? RecipeOf(row) : null;
 
+    /// <summary>What one of one's own is made of that comes from a picture; null where there is none.</summary>
+    public PortraitRecipe? FindPortrait(string key) =>
+        key.StartsWith(FromPicture, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row) ? PortraitOf(row) : null;
+
+    /// <summary>One of one's own that is somebody in a clip; null where there is none.</summary>
+    public PlateFigure? FindPlate(string key) => FindPlateRecipe(key) is { } recipe ? plates.FigureOf(recipe, key) : null;
+
+    /// <summary>What somebody in a clip is made of; null where there is none.</summary>
+    public PlateRecipe? FindPlateRecipe(string key) =>
+        key.StartsWith(FromClip, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row) ? PlateRecipe.Read(row.Recipe) : null;
+
+    /// <summary>One of one's own as a file: what it is made of, as JSON, and the hashes of what belongs to it; null where there is none.</summary>
+    public (string Json, IReadOnlyList<string> Hashes)? FileOf(string key)
+    {
+        if (!Rows().TryGetValue(key, out var row))
+            return null;
+        string[]? hashes = Find(key) != null ? [] : (FindPortrait(key)?.Hashes ?? FindPlateRecipe(key)?.Hashes)?.ToArray();
+        return hashes == null ? null : (row.Recipe, hashes);
+    }
+
+    /// <summary>Takes one in that <see cref="FileOf"/> has given; gives its key, null for what is none.</summary>
+    /// <exception cref="RequestException">It makes no figure.</exception>
+    public async Task<string?> TakeAsync(string json, string kind) =>
+        PortraitRecipe.Read(json) is { } portrait ? await SaveAsync(portrait, kind)
+        : PlateRecipe.Read(json) is { } plate ? await SaveAsync(plate)
+        : JsonSerializer.Deserialize<WardrobeRecipe>(json, JsonSerializerOptions.Web) is { } recipe ? await SaveAsync(new NewCharacter(recipe, kind, null))
+        : null;
+
+    // Whoever draws it is told where its pictures are.
+    private PortraitRecipe? PortraitOf(OwnCharacter row) =>
+        _portraits.GetOrAdd(
+            row.Key,
+            _ =>
+            {
+                var portrait = PortraitRecipe.Read(row.Recipe);
+                foreach (var hash in portrait?.Hashes ?? [])
+                    PictureShelf.Know(hash, assets.PathOf(hash));
+                return portrait;
+            }
+        );
+
     /// <summary>What one of one's own is: "person", "creature", "thing" or "machine".</summary>
     public string KindOf(string key) => Rows().TryGetValue(key, out var row) ? row.Kind : Kinds[0];
 
@@ -62,10 +108,19 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IS
     public IReadOnlyList<CharacterCard> Cards() =>
         [
             .. Rows()
-                .Values.Where(r => r.IsListed && RecipeOf(r) != null)
+                .Values.Where(r => r.IsListed && Library.Has(r.Key))
                 .OrderByDescending(r => r.Created)
-                .Select(r => (Row: r, Recipe: RecipeOf(r)!))
-                .Select(r => new CharacterCard(r.Row.Key, r.Recipe.Name, r.Recipe.Description, r.Recipe.Voice, r.Row.Kind, true, true, ViewOf(r.Row.Key))),
+                .Select(r => (r.Key, r.Kind, Library.Character(r.Key).Rig))
+                .Select(r => new CharacterCard(
+                    r.Key,
+                    r.Rig.Name,
+                    r.Rig.Description,
+                    r.Rig.Voice,
+                    r.Kind,
+                    true,
+                    Library.RecipeOf(r.Key) != null,
+                    ViewOf(r.Key)
+                )),
             .. Library.CharacterKeys.Select(k =>
             {
                 var rig = Library.Character(k).Rig;
@@ -102,7 +157,33 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IS
             },
             JsonSerializerOptions.Web
         );
-        var key = Own + Convert.ToHexStringLower(SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(json)))[..16];
+        return await KeepAsync(Own, json, recipe.Name, kind, order.Replaces);
+    }
+
+    /// <summary>Keeps a character that was made from a picture; gives its key. Its pictures are assets already.</summary>
+    /// <exception cref="RequestException">It makes no figure.</exception>
+    public async Task<string> SaveAsync(PortraitRecipe portrait, string? kind, string? replaces = null)
+    {
+        if (portrait.Error() is { } error)
+            throw new RequestException(error);
+        if (kind != null && !Kinds.Contains(kind))
+            throw new RequestException($"There is no kind of character \"{kind}\": there are {string.Join(", ", Kinds)}.");
+        await Synthesis.CheckAsync(portrait.Voice);
+        return await KeepAsync(FromPicture, portrait.ToJson(), portrait.Name, kind ?? Kinds[0], replaces);
+    }
+
+    /// <summary>Keeps somebody in a clip; gives the key. Its files are assets already.</summary>
+    /// <exception cref="RequestException">It makes no figure.</exception>
+    public async Task<string> SaveAsync(PlateRecipe plate)
+    {
+        if (plate.Error() is { } error)
+            throw new RequestException(error);
+        return await KeepAsync(FromClip, plate.ToJson(), plate.Name, Kinds[0], null);
+    }
+
+    private async Task<string> KeepAsync(string prefix, string json, string name, string kind, string? replaces)
+    {
+        var key = prefix + Convert.ToHexStringLower(SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(json)))[..16];
         if (Rows().Values.Count(r => r.IsListed) >= MostListed)
             throw new RequestException($"Casting holds {MostListed} characters of your own: delete some first.");
         await using var db = await contexts.CreateDbContextAsync();
@@ -116,8 +197,8 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IS
                     Created = DateTime.UtcNow,
                 }
             );
-        (row.Name, row.Kind, row.IsListed) = (recipe.Name, kind, true);
-        if (order.Replaces is { } old && old != key && await db.OwnCharacters.FirstOrDefaultAsync(c => c.Key == old) is { } before)
+        (row.Name, row.Kind, row.IsListed) = (name, kind, true);
+        if (replaces is { } old && old != key && await db.OwnCharacters.FirstOrDefaultAsync(c => c.Key == old) is { } before)
         {
             before.IsListed = false;
             _rows[old] = before;
@@ -158,6 +239,8 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, IS
             row.Key,
             _ =>
             {
+                if (!row.Key.StartsWith(Own, StringComparison.Ordinal))
+                    return null;
                 try
                 {
                     var recipe = JsonSerializer.Deserialize<WardrobeRecipe>(row.Recipe, JsonSerializerOptions.Web);

@@ -218,7 +218,8 @@ internal sealed class SceneEdits(CastLibrary library)
             Title = title,
             Backdrop = before.Backdrop,
             BackdropHash = before.BackdropHash,
-            Camera = before.Camera,
+            // A fade is of the scene that has it.
+            Camera = Column.Write(Column.Read<CameraDials>(before.Camera).Faded(default)),
             Light = before.Light,
         };
         db.Scenes.Add(scene);

@@ -2,6 +2,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
+using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -47,7 +48,8 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
     {
         foreach (var voice in (edit.Cast ?? []).Select(c => c.Voice).OfType<string>().Distinct())
             await Synthesis.CheckAsync(voice, cancel);
-        var play = edit.Parts is { } parts ? Of(parts, edit.Scenes ?? []) : ScriptView.Read(edit.Text);
+        var read = ScriptView.Read(edit.Text);
+        var play = edit.Parts is { } parts ? Of(parts, edit.Scenes ?? []) with { Fades = read.Fades } : read;
         if (play.Lines.Count == 0)
             throw new RequestException(edit.Parts == null ? string.Join(" ", play.Problems) : "Nothing is left to say: keep at least one line.");
         if (play.Lines.FirstOrDefault(l => l.Text.Length > Espeak.MaximalText) is { } tooLong)
@@ -83,6 +85,13 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
             scene.Title = first;
             scene.Backdrop = SetWords.SetOf(first) ?? scene.Backdrop;
         }
+        if (last == 0)
+            Fade();
+        void Fade()
+        {
+            if (play.Fades.TryGetValue(heading, out var asked))
+                scene.Camera = Column.Write(Column.Read<CameraDials>(scene.Camera).Faded(asked));
+        }
         // Directions call people as the script does, or as they are called here.
         (string, Guid)[] named = [.. members.Select(m => (m.Key, m.Value.Id)), .. members.Values.Select(m => (m.RoleName, m.Id))];
         foreach (var said in play.Lines)
@@ -92,6 +101,7 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
                 (heading, last) = (said.Scene, 0);
                 scene = await SceneEdits.AddAfterAsync(db, scene, Heading(heading));
                 scene.Backdrop = SetWords.SetOf(Heading(heading) ?? "") ?? scene.Backdrop;
+                Fade();
             }
             var member = members[said.Role];
             var text = said.WithDirection;

@@ -34,6 +34,22 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
     /// <param name="only">The lines that may sound new; null for all of the production.</param>
     public async Task AskAsync(Guid production, IReadOnlySet<Guid>? only = null)
     {
+        // Two who ask for the same sound at once would both order it.
+        await _gate.WaitAsync();
+        try
+        {
+            await AskOneAsync(production, only);
+        }
+        finally
+        {
+            _gate.Release();
+        }
+    }
+
+    private readonly SemaphoreSlim _gate = new(1);
+
+    private async Task AskOneAsync(Guid production, IReadOnlySet<Guid>? only)
+    {
         await using var db = await contexts.CreateDbContextAsync();
         var lines = await SceneReader.LinesAsync(db, production, only, isHeard: true);
         if (lines.Count == 0)

@@ -160,7 +160,8 @@ public sealed class JobDesk(
         var gone = await db.Jobs.Where(j => j.Id == id && j.State != JobState.Queued && j.State != JobState.Running).ExecuteDeleteAsync();
         if (gone == 0)
             throw new NotFoundException("job that has ended");
-        File.Delete(folder.FilmOf(id));
+        foreach (var file in Directory.EnumerateFiles(folder.Renders, id.ToString("N") + ".*").ToArray())
+            File.Delete(file);
     }
 
     /// <summary>Queue of what takes long: a film must not keep a new line waiting.</summary>

@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Scenes;
@@ -18,8 +19,36 @@ namespace Zamblo.Studio.Jobs;
 /// <param name="Revision">Of the production at that moment; 0 in tickets of an earlier version.</param>
 public sealed record FilmTicket(IReadOnlyList<SceneDocument> Scenes, long Revision = 0)
 {
+    /// <summary>As what, and what of it.</summary>
+    public FilmOrder Order { get; init; } = new();
+
+    /// <summary>What the scenes are called.</summary>
+    public IReadOnlyList<string> Titles { get; init; } = [];
+
     /// <summary>The kind of its job.</summary>
     public const string Kind = "render";
+}
+
+/// <summary>How a film is wanted.</summary>
+/// <param name="Form">Key of a <see cref="FilmForm"/>; null for the usual one.</param>
+/// <param name="Loudness">In LUFS; null as it is.</param>
+/// <param name="Captions">What is said goes along as a track of text.</param>
+/// <param name="From">Of a single scene: where it begins, in seconds; null for its start.</param>
+/// <param name="To">Of a single scene: where it ends, in seconds; null for its end.</param>
+public sealed record FilmOrder(string? Form = null, double? Loudness = null, bool Captions = false, double? From = null, double? To = null)
+{
+    /// <summary>The same.</summary>
+    /// <exception cref="RequestException">It cannot be made.</exception>
+    public FilmOrder Checked()
+    {
+        if (FilmForm.Find(Form) == null)
+            throw new RequestException($"There is no form \"{Form}\" for a film.");
+        if (Loudness is { } level && level is not (>= FilmFinish.Softest and <= FilmFinish.Loudest))
+            throw new RequestException($"Loudness goes from {FilmFinish.Softest} to {FilmFinish.Loudest} LUFS.");
+        if (From < 0 || To < 0 || To <= (From ?? 0))
+            throw new RequestException("The stretch of a film begins before it ends.");
+        return this;
+    }
 }
 
 /// <summary>What a finished film shows.</summary>
@@ -28,8 +57,24 @@ public sealed record FilmTicket(IReadOnlyList<SceneDocument> Scenes, long Revisi
 /// <param name="Height">In pixels.</param>
 /// <param name="Seconds">Its length.</param>
 /// <param name="Bytes">Of the file.</param>
-public sealed record FilmShows(long Revision, int Width, int Height, double Seconds, long Bytes)
+/// <param name="Form">Key of its <see cref="FilmForm"/>; null in films of an earlier version, which are the usual one.</param>
+public sealed record FilmShows(long Revision, int Width, int Height, double Seconds, long Bytes, string? Form = null)
 {
+    /// <summary>As what it was made.</summary>
+    public FilmForm Kind => FilmForm.Find(Form) ?? FilmForm.Usual;
+
+    /// <summary>What people read of that.</summary>
+    public string Made => Kind.Title;
+
+    /// <summary>Whether a browser plays it.</summary>
+    public bool IsWatched => Kind.IsWatched;
+
+    /// <summary>Of its file.</summary>
+    public string Ending => EndingOf(Kind);
+
+    // A folder goes out as one file.
+    internal static string EndingOf(FilmForm form) => form.Ending == ".png" ? ".zip" : form.Ending;
+
     /// <summary>As the job keeps it; null where it is of an earlier version or not there.</summary>
     public static FilmShows? Of(Job job)
     {
@@ -50,29 +95,42 @@ public sealed record FilmShows(long Revision, int Width, int Height, double Seco
 public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDesk scenes, JobDesk jobs)
 {
     /// <summary>A film of one scene.</summary>
-    /// <exception cref="RequestException">Nobody speaks in it.</exception>
-    public async Task<Guid> RenderSceneAsync(Guid id)
+    /// <param name="id">Of the scene.</param>
+    /// <param name="order">How it is wanted.</param>
+    /// <exception cref="RequestException">Nobody speaks in it, or it cannot be made so.</exception>
+    public async Task<Guid> RenderSceneAsync(Guid id, FilmOrder? order = null)
     {
         var scene = await scenes.LoadAsync(id);
         if (scene.Document.Lines.Count == 0)
             throw new RequestException("There is nothing to render yet: add a voice first.");
         var title = (await scenes.ScenesAsync(scene.Production.Id)).Count > 1 ? $"{scene.Production.Title}, {scene.Scene.Title}" : scene.Production.Title;
-        return await jobs.AddAsync(FilmTicket.Kind, scene.Production.Id, title, new FilmTicket([scene.Document], scene.Production.Revision));
+        var ticket = new FilmTicket([scene.Document], scene.Production.Revision) { Order = (order ?? new()).Checked(), Titles = [scene.Scene.Title] };
+        return await jobs.AddAsync(FilmTicket.Kind, scene.Production.Id, title, ticket);
     }
 
     /// <summary>A film of all scenes; one in which nobody speaks yet is not part of it.</summary>
-    /// <exception cref="RequestException">Nobody speaks in any.</exception>
-    public async Task<Guid> RenderAsync(Guid production)
+    /// <param name="production">Its id.</param>
+    /// <param name="order">How it is wanted.</param>
+    /// <exception cref="RequestException">Nobody speaks in any, or it cannot be made so.</exception>
+    public async Task<Guid> RenderAsync(Guid production, FilmOrder? order = null)
     {
+        order = (order ?? new()).Checked();
+        if (order.From != null || order.To != null)
+            throw new RequestException("A stretch is of one scene.");
         await using var db = await contexts.CreateDbContextAsync();
         var documents = new List<SceneDocument>();
+        var titles = new List<string>();
         foreach (var card in await scenes.ScenesAsync(production))
             if ((await scenes.LoadAsync(card.Id)).Document is { Lines.Count: > 0 } document)
+            {
                 documents.Add(document);
+                titles.Add(card.Title);
+            }
         if (documents.Count == 0)
             throw new RequestException("There is nothing to render yet: add a voice first.");
         var about = await db.Productions.Where(p => p.Id == production).Select(p => new { p.Title, p.Revision }).FirstAsync();
-        return await jobs.AddAsync(FilmTicket.Kind, production, about.Title, new FilmTicket(documents, about.Revision));
+        var ticket = new FilmTicket(documents, about.Revision) { Order = order, Titles = titles };
+        return await jobs.AddAsync(FilmTicket.Kind, production, about.Title, ticket);
     }
 }
 
@@ -81,12 +139,19 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
 {
     public string Kind => FilmTicket.Kind;
 
-    // Pieces and the film that is joined of them, at twice what the liveliest of ours have taken: 0.1 bit a pixel.
+    // Pieces and the film that is joined of them, at twice what the liveliest of ours have taken: 0.1 bit a pixel; what editors and compositors take is
+    // hardly packed at all.
     public long BytesOf(Job job) =>
         Read(job.Payload) is { } film
             ? (long)
                 film.Scenes.Sum(s =>
-                    2 * 0.1 / 8 * s.Width * s.Height * s.Rate.FramesPerSecond * (s.LeadIn + s.LeadOut + s.Lines.Sum(l => l.TakeDuration + s.Gap))
+                    (film.Order.Form is "mov" or "png" ? 20 : 2)
+                    * 0.1
+                    / 8
+                    * s.Width
+                    * s.Height
+                    * s.Rate.FramesPerSecond
+                    * (s.LeadIn + s.LeadOut + s.Lines.Sum(l => l.TakeDuration + s.Gap))
                 )
             : 0;
 
@@ -97,27 +162,61 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
             throw new MediaException($"\"{line.SoundName}\" has not been listened to yet: wait for it, then render again.");
         foreach (var picture in film.Scenes.Select(s => PictureSet.Read(s.Backdrop)).OfType<PictureSet>())
             PictureShelf.Know(picture.Hash, assets.PathOf(picture.Hash));
+        var (order, form) = (film.Order, FilmForm.Find(film.Order.Form) ?? FilmForm.Usual);
         var parts = film
-            .Scenes.Select(document =>
-            {
-                var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared);
-                return new FilmPart(scene.Stage, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop));
-            })
+            .Scenes.Select(
+                (document, i) =>
+                {
+                    var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared);
+                    var part = FilmPart.Of(scene, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop), _ => null) with
+                    {
+                        Title = film.Titles.ElementAtOrDefault(i) ?? "",
+                    };
+                    return order.From != null || order.To != null ? part.Between(order.From ?? 0, order.To) : part;
+                }
+            )
             .ToArray();
-        var frames = parts.Sum(p => p.Scene.FrameCount);
-        var output = folder.FilmOf(job.Id);
-        await FilmRenderer.RenderAsync(
-            parts,
-            new FrameSize(film.Scenes[0].Width, film.Scenes[0].Height),
-            output,
-            folder.WorkOf(job.Id),
-            folder.Chunks,
-            done => context.Report((double)done / frames, $"{done} of {frames} frames"),
-            context.Cancel
-        );
+        var frames = parts.Sum(p => p.Frames);
         var first = film.Scenes[0];
+        var output = folder.FilmOf(job.Id, form.Ending);
+        var last = 0;
+        await FilmOutputs.WriteAsync(
+            parts,
+            new FrameSize(first.Width, first.Height),
+            [output],
+            folder.WorkOf(job.Id),
+            done =>
+            {
+                last = Math.Max(last, done);
+                context.Report((double)last / frames, last < frames ? $"{last} of {frames} frames" : $"Writing {form.Title}");
+            },
+            context.Cancel,
+            new FilmFinish(form.Codec, order.Loudness, order.Captions, job.Title),
+            folder.Chunks
+        );
+        if (FilmShows.EndingOf(form) is var ending && ending != form.Ending)
+            output = Zip(output, folder.FilmOf(job.Id, ending));
         var seconds = frames / first.Rate.FramesPerSecond;
-        return JsonSerializer.Serialize(new FilmShows(film.Revision, first.Width, first.Height, seconds, new FileInfo(output).Length));
+        return JsonSerializer.Serialize(
+            new
+            {
+                film.Revision,
+                first.Width,
+                first.Height,
+                Seconds = seconds,
+                Bytes = new FileInfo(output).Length,
+                Form = form.Key,
+            }
+        );
+    }
+
+    // Pictures are packed already.
+    private static string Zip(string pictures, string target)
+    {
+        File.Delete(target);
+        ZipFile.CreateFromDirectory(pictures, target, CompressionLevel.NoCompression, includeBaseDirectory: false);
+        Directory.Delete(pictures, recursive: true);
+        return target;
     }
 
     private static FilmTicket? Read(string payload)

@@ -6,22 +6,38 @@ using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Studio.Assets;
+using Zamblo.Studio.Characters;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Productions;
 
 /// <summary>A film that was made without a production becomes one, so that all of it can be changed.</summary>
-public sealed class FilmProduction(IDbContextFactory<ZambloContext> contexts, AssetStore assets, VoiceStore voices)
+public sealed class FilmProduction(
+    IDbContextFactory<ZambloContext> contexts,
+    AssetStore assets,
+    VoiceStore voices,
+    CharacterStore characters,
+    CastLibrary library
+)
 {
     /// <summary>Files it.</summary>
     /// <param name="parts">Its scenes; all have the same members.</param>
     /// <param name="title">Of the production.</param>
     /// <param name="headings">Titles of its scenes, as far as there are any.</param>
+    /// <param name="cast">Where its characters are from: those that are not known here are filed with it.</param>
     /// <param name="cancel">Stops; nothing is filed.</param>
     /// <returns>Id of the production.</returns>
-    public async Task<Guid> AddAsync(IReadOnlyList<FilmPart> parts, string title, IReadOnlyList<string> headings, CancellationToken cancel = default)
+    public async Task<Guid> AddAsync(
+        IReadOnlyList<FilmPart> parts,
+        string title,
+        IReadOnlyList<string> headings,
+        CastLibrary cast,
+        CancellationToken cancel = default
+    )
     {
+        var keys = await FileCharactersAsync(parts[0].Reviewed!.Scene.Document.Members.Select(m => m.Character), cast, cancel);
         await using var db = await contexts.CreateDbContextAsync(cancel);
         EvaluatedScene[] scenes = [.. parts.Select(p => p.Reviewed!.Scene)];
         var first = scenes[0].Document;
@@ -48,7 +64,7 @@ public sealed class FilmProduction(IDbContextFactory<ZambloContext> contexts, As
                     ProductionId = production.Id,
                     Order = i + 1,
                     RoleName = m.RoleName,
-                    Character = m.Character,
+                    Character = keys.GetValueOrDefault(m.Character, m.Character),
                     Voice = m.Voice.Length > 0 ? m.Voice : new CastMember().Voice,
                     Ink = m.Ink,
                     MouthDials = Column.Write(m.Mouth),
@@ -91,6 +107,23 @@ public sealed class FilmProduction(IDbContextFactory<ZambloContext> contexts, As
         }
         await db.SaveChangesAsync(cancel);
         return production.Id;
+    }
+
+    // What each is called here.
+    private async Task<Dictionary<string, string>> FileCharactersAsync(IEnumerable<string> played, CastLibrary cast, CancellationToken cancel)
+    {
+        var keys = new Dictionary<string, string>();
+        foreach (var key in played.Where(k => !library.Has(k)).Distinct())
+            if (cast.PortraitOf(key) is { } portrait)
+            {
+                foreach (var hash in portrait.Hashes)
+                    if (PictureShelf.HeldBytes(hash) is { } picture)
+                        await assets.KeepAsync(contexts, picture, "part of a portrait", cancel);
+                keys[key] = await characters.SaveAsync(portrait, null);
+            }
+            else if (cast.RecipeOf(key) is { } recipe)
+                keys[key] = await characters.SaveAsync(new NewCharacter(recipe, null, null));
+        return keys;
     }
 
     private async Task AddLineAsync(

@@ -1,9 +1,9 @@
 using System.IO.Compression;
+using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Stage;
-using Zamblo.Core.Stage.Wardrobe;
 using Zamblo.Data;
 using Zamblo.Studio.Assets;
 using Zamblo.Studio.Characters;
@@ -56,21 +56,28 @@ public sealed class ProductionArchive(
             .Where(AssetStore.IsHash)
             .Select(h => h!)
             .ToHashSet();
+        var own = rows.OfType<CastMember>()
+            .Select(m => CastLibrary.Plain(m.Character))
+            .Distinct()
+            .Select(k => (Key: k, File: characters.FileOf(k)))
+            .Where(c => c.File != null)
+            .ToDictionary(c => c.Key, c => c.File!.Value);
+        // A character that was made from a picture takes its pictures along.
+        hashes.UnionWith(own.Values.SelectMany(c => c.Hashes));
         var media = await db.Assets.AsNoTracking().Where(a => hashes.Contains(a.Hash)).Select(a => new Media(a.Hash, a.Name)).ToArrayAsync(cancel);
-        var own = rows.OfType<CastMember>().Select(m => CastLibrary.Plain(m.Character)).Distinct().Where(k => characters.Find(k) != null).ToArray();
         using var zip = new ZipArchive(output, ZipArchiveMode.Create, leaveOpen: true);
         var manifest = new Manifest(
             Format,
             production.Title,
             rows.GroupBy(r => r.GetType()).ToDictionary(g => g.Key.Name, g => g.Select(r => JsonSerializer.SerializeToNode(r, g.Key)!).ToArray()),
             media,
-            [.. own.Select(k => new Character(k, characters.KindOf(k)))]
+            [.. own.Keys.Select(k => new Character(k, characters.KindOf(k)))]
         );
         await using (var file = zip.CreateEntry("production.json").Open())
             await JsonSerializer.SerializeAsync(file, manifest, JsonSerializerOptions.Web, cancel);
-        foreach (var key in own)
+        foreach (var (key, character) in own)
             await using (var file = zip.CreateEntry($"characters/{key}.json").Open())
-                await JsonSerializer.SerializeAsync(file, characters.Find(key), JsonSerializerOptions.Web, cancel);
+                await file.WriteAsync(Encoding.UTF8.GetBytes(character.Json), cancel);
         foreach (var m in media)
             // Sounds are as small as they get, most of them.
             await CopyAsync(zip, $"media/{m.Hash}", assets.PathOf(m.Hash), CompressionLevel.Fastest, cancel);
@@ -137,14 +144,13 @@ public sealed class ProductionArchive(
     {
         var keys = new Dictionary<string, string>();
         foreach (var character in manifest.Characters ?? [])
-            if (
-                JsonSerializer.Deserialize<WardrobeRecipe>(
-                    await BytesAsync(zip, $"characters/{character.Key}.json", LargestRecipe, cancel),
-                    JsonSerializerOptions.Web
-                ) is
-                { } recipe
-            )
-                keys[character.Key] = library.Has(character.Key) ? character.Key : await characters.SaveAsync(new NewCharacter(recipe, character.Kind, null));
+        {
+            var json = Encoding.UTF8.GetString(await BytesAsync(zip, $"characters/{character.Key}.json", LargestRecipe, cancel));
+            if (library.Has(character.Key))
+                keys[character.Key] = character.Key;
+            else if (await characters.TakeAsync(json, character.Kind) is { } key)
+                keys[character.Key] = key;
+        }
         return keys;
     }
 

@@ -18,7 +18,12 @@ public static class FrameWriter
     /// <summary>All shapes of a scene.</summary>
     public static byte[] Shapes(StageScene scene)
     {
-        var json = new StringBuilder("{\"back\":").Append(scene.BackCount).Append(",\"over\":").Append(scene.OverFirst).Append(",\"shapes\":[");
+        var json = new StringBuilder("{\"back\":")
+            .Append(scene.BackCount)
+            .Append(",\"over\":")
+            .Append(scene.OverFirst)
+            .Append(scene.HasGrain ? "" : ",\"grain\":false")
+            .Append(",\"shapes\":[");
         // On the picture itself: the camera does not touch them.
         var flat = scene.Groups.Where(g => g.Plane == DrawPlane.Over).SelectMany(g => Enumerable.Range(g.First, g.Count)).ToHashSet();
         for (var i = 0; i < scene.Shapes.Count; i++)
@@ -42,6 +47,16 @@ public static class FrameWriter
                 json.Append(",\"flat\":true");
             if (s.Picture != null)
                 json.Append(",\"picture\":").Append(Text(s.Picture));
+            if (s.Filmed > 0)
+                json.Append(",\"filmed\":").Append(s.Filmed);
+            if (s.Tint != null)
+                json.Append(",\"tint\":").Append(Text(s.Tint));
+            if (s.Mesh is { } mesh)
+                json.Append(",\"mesh\":{\"at\":[")
+                    .AppendJoin(',', mesh.Texture.Select(v => N(v, 2)))
+                    .Append("],\"triangles\":[")
+                    .AppendJoin(',', mesh.Triangles)
+                    .Append("]}");
             json.Append('}');
         }
         return Encoding.UTF8.GetBytes(json.Append("]}").ToString());

@@ -94,10 +94,7 @@ internal static class CharacterRoutes
         group.MapGet(
             "/mouths/{shape}",
             (string key, MouthShape shape, float? strength, HttpContext http, CastLibrary library) =>
-                Keep(
-                    http,
-                    Results.Bytes(Encoding.UTF8.GetBytes(MouthGallery.Svg(Find(library, key), shape, Math.Clamp(strength ?? 1, 0, 1.5f))), "image/svg+xml")
-                )
+                Keep(http, Mouth(Find(library, key), shape, Math.Clamp(strength ?? 1, 0, 1.5f)))
         );
         group.MapGet(
             "/gestures/{gesture}",
@@ -161,6 +158,19 @@ internal static class CharacterRoutes
         rasteriser.Draw(StageScene.Portrait(figure, [pose]), 0);
         return Results.Bytes(rasteriser.ToPng(), "image/png");
     }
+
+    // A drawn mouth by itself; the mouth of a picture in its face.
+    private static IResult Mouth(Figure figure, MouthShape shape, float strength)
+    {
+        if (figure.MouthBox is not { } box)
+            return Results.Bytes(Encoding.UTF8.GetBytes(MouthGallery.Svg(figure, shape, strength)), "image/svg+xml");
+        using var rasteriser = new Rasteriser(MouthWidth, (int)(MouthWidth * box.Height / box.Width), box, grain: false);
+        rasteriser.Draw(StageScene.Portrait(figure, [Pose.Neutral with { Mouth = MouthShapes.TargetOf(shape, strength) }]), 0);
+        return Results.Bytes(rasteriser.ToPng(), "image/png");
+    }
+
+    // Of a mouth's picture, in pixels.
+    private const int MouthWidth = 160;
 
     private static Figure Find(CastLibrary library, string key) => library.Has(key) ? library.Character(key) : throw new NotFoundException("such character");
 

@@ -85,11 +85,25 @@ internal static class JobRoutes
                 var job =
                     await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id && j.Kind == FilmTicket.Kind && j.State == JobState.Done)
                     ?? throw new NotFoundException("such film");
-                var path = folder.FilmOf(job.Id);
+                var (ending, type) = FilmShows.Of(job) is { } shows ? (shows.Ending, shows.Kind.ContentType) : (".mp4", FilmForm.Usual.ContentType);
+                var path = folder.FilmOf(job.Id, ending);
                 if (!File.Exists(path))
                     throw new NotFoundException("file of this film");
-                return Results.File(path, "video/mp4", download == true ? FileName(job.Title, ".mp4") : null, enableRangeProcessing: true);
+                return Results.File(path, type, download == true ? FileName(job.Title, ending) : null, enableRangeProcessing: true);
             }
+        );
+        api.MapGet(
+            "/film-forms",
+            () =>
+                FilmForm.All.Select(f => new
+                {
+                    f.Key,
+                    f.Title,
+                    f.Purpose,
+                    f.HasSound,
+                    f.HasTrack,
+                    f.IsWhole,
+                })
         );
         api.MapGet("/voices", (CancellationToken cancel) => Synthesis.VoicesAsync(cancel));
         api.MapGet("/voices/sample", SampleAsync);

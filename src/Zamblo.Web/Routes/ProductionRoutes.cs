@@ -60,7 +60,7 @@ internal static class ProductionRoutes
         );
         api.MapPost(
             "/productions/{id:guid}/renders",
-            async (Guid id, FilmDesk films) => Results.Json(new { job = await films.RenderAsync(id) }, statusCode: 202)
+            async (Guid id, FilmOrder? order, FilmDesk films) => Results.Json(new { job = await films.RenderAsync(id, order) }, statusCode: 202)
         );
         api.MapPost(
             "/productions/{id:guid}/scenes",
@@ -81,7 +81,7 @@ internal static class ProductionRoutes
             {
                 var loaded = await scenes.LoadAsync(await list.FirstSceneAsync(id));
                 using var rasteriser = Rasteriser.ForStage(640, 360);
-                rasteriser.Draw(loaded.Stage.Draw(0, 1), 0);
+                rasteriser.Draw(loaded.Stage.Draw(loaded.Stage.FirstSeen, 1), 0);
                 http.Response.Headers.CacheControl = http.Request.Query.ContainsKey("r") ? "private, max-age=31536000, immutable" : "no-cache";
                 return Results.Bytes(rasteriser.ToPng(), "image/png");
             }

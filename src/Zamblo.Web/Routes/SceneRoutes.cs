@@ -81,7 +81,10 @@ internal static class SceneRoutes
         scene.MapPost("/try", TryAsync);
         scene.MapPost("/perform", PerformAsync);
         scene.MapGet("/members/{member:guid}/alternate", AlternateAsync);
-        scene.MapPost("/renders", async (Guid id, FilmDesk films) => Results.Json(new { job = await films.RenderSceneAsync(id) }, statusCode: 202));
+        scene.MapPost(
+            "/renders",
+            async (Guid id, FilmOrder? order, FilmDesk films) => Results.Json(new { job = await films.RenderSceneAsync(id, order) }, statusCode: 202)
+        );
         scene.MapPost(
             "/lines",
             async (Guid id, NewLine body, TakeDesk takes) => Results.Json(new { job = await takes.OrderLineAsync(id, body) }, statusCode: 202)

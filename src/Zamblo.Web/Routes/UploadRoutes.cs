@@ -4,6 +4,7 @@ using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Characters;
 using Zamblo.Studio.Hearings;
 
 namespace Zamblo.Web.Routes;
@@ -38,10 +39,12 @@ internal static class UploadRoutes
         // Written anew by us, so it is a JPEG or a PNG and nothing else.
         api.MapGet(
             "/pictures/{hash}",
-            async (string hash, HttpContext http, AssetStore assets, IDbContextFactory<ZambloContext> contexts) =>
+            async (string hash, HttpContext http, AssetStore assets, PortraitDesk portraits, IDbContextFactory<ZambloContext> contexts) =>
             {
                 await using var db = await contexts.CreateDbContextAsync();
-                if (!AssetStore.IsHash(hash) || !await db.Scenes.AnyAsync(s => s.BackdropHash == hash) || !File.Exists(assets.PathOf(hash)))
+                if (!AssetStore.IsHash(hash) || !File.Exists(assets.PathOf(hash)))
+                    throw new NotFoundException("such picture");
+                if (!await db.Scenes.AnyAsync(s => s.BackdropHash == hash) && !await portraits.MayShowAsync(hash))
                     throw new NotFoundException("such picture");
                 http.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
                 var file = File.OpenRead(assets.PathOf(hash));

@@ -85,7 +85,8 @@ internal static class WardrobeRoutes
         }
     }
 
-    private static async Task<SpeechAnalysis> SpeechAsync(string voice, CancellationToken cancel)
+    /// <summary>How the sentence sounds in a voice.</summary>
+    internal static async Task<SpeechAnalysis> SpeechAsync(string voice, CancellationToken cancel)
     {
         if (Spoken.TryGetValue(voice, out var known))
             return known;

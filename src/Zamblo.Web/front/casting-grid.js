@@ -1,6 +1,6 @@
 // Casting as a grid of cards: filtered, searched, starred; a card under the pointer comes alive, and says a word in its voice on a click.
 import { get } from "./api.js";
-import { StagePainter } from "./stage.js";
+import { StagePainter, unpacked } from "./stage.js";
 
 const kept = "favourite-characters";
 const moves = ["wave", "tilt", "double-blink", "perk-up", "nod"];
@@ -11,15 +11,7 @@ async function framesOf(key) {
   if (!live.frames.has(key)) {
     const move = moves[[...key].reduce((n, c) => n + c.charCodeAt(0), 0) % moves.length];
     const data = await get(`/api/characters/${key}/gestures/${move}`);
-    let items = [];
-    live.frames.set(
-      key,
-      data.frames.map((changes) => {
-        items = items.slice();
-        for (const change of changes) items[change[0]] = change;
-        return items;
-      }),
-    );
+    live.frames.set(key, unpacked(data));
   }
   return live.frames.get(key);
 }

@@ -10,6 +10,7 @@ Alpine.data("casting", () =>
       chosen: null,
       takeText: "About",
       async init() {
+        this.kind = new URLSearchParams(location.search).get("kind") ?? "";
         await this.loadCharacters();
       },
       take(card) {

@@ -19,6 +19,7 @@ Alpine.data("character", () => ({
   async init() {
     this.base = `/api/characters/${this.$root.dataset.character}/sentence`;
     painter = new StagePainter(this.$refs.stage);
+    painter.onPicture = () => (shown = -1);
     try {
       const about = await get(this.base);
       this.count = about.frames;

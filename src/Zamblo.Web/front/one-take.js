@@ -39,7 +39,11 @@ const page = () => ({
   async init() {
     // What was chosen last time.
     Object.assign(this, JSON.parse(localStorage.getItem(kept) ?? "{}"));
+    // What was made from a picture comes with its set and its size.
+    Object.assign(this, Object.fromEntries([...new URLSearchParams(location.search)].filter(([key]) => ["character", "backdrop", "size"].includes(key))));
+    if (!this.formats.some((f) => f.size === this.size)) this.formats = [{ size: this.size, name: "As the picture" }, ...this.formats];
     view.painter = new StagePainter(this.$refs.stage);
+    view.painter.onPicture = () => (view.shown = -1);
     player.onError = (e) => (this.error = e.message);
     try {
       [this.characters, this.sets] = await Promise.all([get("/api/characters"), get("/api/sets")]);

@@ -1,4 +1,7 @@
 // Draws drawing lists on a canvas, exactly as the server's rasteriser does.
+import { ClipFrames } from "./clip-frames.js";
+import { cornersOf, drawMesh, tinted } from "./mesh.js";
+
 export const stageWidth = 1280;
 export const stageHeight = 720;
 
@@ -55,15 +58,28 @@ export function itemsOf(changes, looks) {
   return items;
 }
 
+// All frames of a chunk: each tells what has changed since the one before.
+export function unpacked({ frames }) {
+  let items = [];
+  return frames.map((changes) => {
+    items = items.slice();
+    for (const change of changes) items[change[0]] = change;
+    return items;
+  });
+}
+
 // Pictures of one's own that shapes are filled with.
-async function picturesOf(shapes) {
-  const hashes = [...new Set(shapes.map((s) => s.picture).filter(Boolean))];
+async function picturesOf(shapes, known) {
+  const hashes = [...new Set(shapes.filter((s) => s.picture && !s.filmed).map((s) => s.picture))];
+  if (!hashes.length) return new Map();
   const all = await Promise.all(
-    hashes.map((hash) =>
-      fetch(`/api/pictures/${hash}`)
-        .then((r) => (r.ok ? r.blob() : Promise.reject(new Error(r.status))))
-        .then(createImageBitmap)
-        .catch(() => null),
+    hashes.map(
+      async (hash) =>
+        known?.get(hash) ??
+        fetch(`/api/pictures/${hash}`)
+          .then((r) => (r.ok ? r.blob() : Promise.reject(new Error(r.status))))
+          .then(createImageBitmap)
+          .catch(() => null),
     ),
   );
   return new Map(hashes.map((hash, i) => [hash, all[i]]));
@@ -87,6 +103,9 @@ export class StagePainter {
     // The whole stage, whatever the camera does; and a look that takes the place of the frame's own.
     this.isWhole = false;
     this.held = null;
+    // Frames of clips come while one looks: whoever shows something is told to do so again.
+    this.onPicture = () => {};
+    this.clips = new ClipFrames(() => this.onPicture());
   }
 
   async load(shapesUrl, grainUrl = "/api/grain") {
@@ -98,13 +117,16 @@ export class StagePainter {
           .then(createImageBitmap),
     ]);
     this.grain = grain;
-    this.pictures = await picturesOf(shapes.shapes);
-    this.take(shapes);
+    await this.take(shapes);
   }
 
-  // Shapes that have come already.
-  take(shapes) {
+  // Shapes that have come already; with their pictures, of which those that are there are kept.
+  async take(shapes) {
+    const pictures = await picturesOf(shapes.shapes, this.pictures);
+    this.pictures = pictures;
     this.shapes = shapes.shapes;
+    this.hasGrain = shapes.grain !== false;
+    this.lit = new Map();
     this.backCount = shapes.back;
     this.overFirst = shapes.over;
     this.paths.clear();
@@ -195,7 +217,7 @@ export class StagePainter {
     const item = items[i];
     const shape = this.shapes[i];
     const opacity = item[7];
-    const path = item[8] ? new Path2D(item[8]) : this.staticPath(i, shape);
+    const path = shape.mesh ? item[8] : item[8] ? new Path2D(item[8]) : this.staticPath(i, shape);
     if (opacity <= 0 || !path) return;
     const clip = shape.clip >= 0 ? items[shape.clip] : null;
     if (shape.clip >= 0 && !clip?.[8]) return;
@@ -207,7 +229,9 @@ export class StagePainter {
     this.transform(context, item);
     context.globalAlpha = opacity;
     const picture = shape.picture && this.pictures?.get(shape.picture);
-    if (picture) {
+    if (shape.mesh) {
+      if (picture || shape.filmed) this.paintMesh(context, i, picture, item);
+    } else if (picture) {
       context.imageSmoothingQuality = "high";
       context.drawImage(picture, ...boxOf(shape.d));
     }
@@ -229,6 +253,25 @@ export class StagePainter {
     if (clip) context.restore();
   }
 
+  paintMesh(context, i, picture, item) {
+    const shape = this.shapes[i];
+    const { frame, corners, at } = cornersOf(item[8]);
+    const scale = this.seen[0] * Math.hypot(item[1], item[2]);
+    if (frame < 0) {
+      if (!this.lit.has(i)) this.lit.set(i, tinted(picture, shape.tint));
+      drawMesh(context, this.lit.get(i), shape.mesh, shape.mesh.at, corners, scale);
+      return;
+    }
+    // While a frame is on its way the last one that came stays.
+    const there = this.clips.get(shape.picture, frame, shape.filmed);
+    const shown = there ?? (shape.mesh.triangles.length === 6 ? this.lastClip : null);
+    if (there) this.lastClip = there;
+    if (!shown) return;
+    // Clip and lower face are the same frame in the same light.
+    if (this.litClip?.from !== shown || this.litClip.tint !== shape.tint) this.litClip = { from: shown, tint: shape.tint, picture: tinted(shown, shape.tint) };
+    drawMesh(context, this.litClip.picture, shape.mesh, at, corners, scale);
+  }
+
   staticPath(i, shape) {
     if (!this.paths.has(i)) this.paths.set(i, shape.d ? new Path2D(shape.d) : null);
     return this.paths.get(i);
@@ -242,7 +285,7 @@ export class StagePainter {
   }
 
   paintGrain(context, canvas) {
-    if (!this.grain || !this.backCount) return;
+    if (!this.grain || !this.hasGrain || !this.backCount) return;
     // The grain is the paper's: it stays where it is, whatever is seen.
     const [scale, x, y] = this.cover();
     this.pattern ??= context.createPattern(this.grain, "repeat");

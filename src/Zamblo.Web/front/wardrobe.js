@@ -1,7 +1,7 @@
 // The Wardrobe: a character is put together from parts, colours and proportions, and seen speaking while it is.
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get, post } from "./api.js";
-import { StagePainter } from "./stage.js";
+import { StagePainter, unpacked } from "./stage.js";
 
 applyTheme();
 
@@ -36,16 +36,6 @@ const moods = ["Joy", "Sadness", "Anger", "Fear", "Surprise", "Disgust", "Doubt"
 
 // Kept out of the component: frames are not to be watched.
 const view = { painter: null, frames: [], begun: 0, wanted: 0, audio: null };
-
-// Each frame tells what has changed since the one before.
-function unpacked({ frames }) {
-  let items = [];
-  return frames.map((changes) => {
-    items = items.slice();
-    for (const change of changes) items[change[0]] = change;
-    return items;
-  });
-}
 
 const encoded = (recipe) => {
   const bytes = new TextEncoder().encode(JSON.stringify(recipe));
@@ -111,7 +101,7 @@ const page = () => ({
       const at = Math.floor(((performance.now() - view.begun) / 1000) * 25) % (view.frames.length || 1);
       const [shapes, first] = await Promise.all([post("/api/wardrobe/shapes", body), post(`/api/wardrobe/frames?from=${at}&count=1`, body)]);
       if (number !== view.wanted) return;
-      view.painter.take(shapes);
+      await view.painter.take(shapes);
       view.frames = unpacked(first);
       this.error = "";
       const all = await post("/api/wardrobe/frames", body);

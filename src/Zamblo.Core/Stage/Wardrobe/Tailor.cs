@@ -92,7 +92,7 @@ public static class Tailor
     public static Figure Make(WardrobeRecipe recipe, string key)
     {
         var (art, rig) = Write(recipe, key);
-        return Figure.Read(new MemoryStream(Encoding.UTF8.GetBytes(art)), new MemoryStream(rig), recipe.Name);
+        return DrawnFigure.Read(new MemoryStream(Encoding.UTF8.GetBytes(art)), new MemoryStream(rig), recipe.Name);
     }
 
     /// <summary>The drawing and the rig of a recipe, as files.</summary>

@@ -9,7 +9,12 @@ internal static class TailorBody
         "M146 738 C134 752 130 776 138 796 C146 814 162 822 178 818 C196 814 206 798 206 778 C214 772 216 756 206 748 C200 742 196 740 194 738 Z";
     private const string Fingers = "M160 790 C160 802 164 810 170 816 M178 788 C180 800 180 808 178 816";
     private const string Cuff = "M138 596 C158 604 190 606 210 600 L206 632 C186 638 160 636 140 628 Z";
-    private const string Elbow = "M152 597 C164 593 188 595 200 602 L197 638 C184 643 163 642 151 637 Z";
+
+    // Round about the joint, so that an arm that bends has an elbow: with its outline behind both bones, without it over their ends.
+    private const string Joint =
+        "M143.5 616 C143.5 598.9 157.4 585 174.5 585 C191.6 585 205.5 598.9 205.5 616 C205.5 633.1 191.6 647 174.5 647 C157.4 647 143.5 633.1 143.5 616 Z";
+    private const string Elbow =
+        "M147.5 616 C147.5 601.1 159.6 589 174.5 589 C189.4 589 201.5 601.1 201.5 616 C201.5 630.9 189.4 643 174.5 643 C159.6 643 147.5 630.9 147.5 616 Z";
     private const string Wrist = "M142 720 C160 728 182 728 200 720 L198 746 C180 752 162 752 144 746 Z";
     private const string Thigh = "M232 800 C229 850 228 890 229 926 C238 944 284 944 293 926 L296 804 Z";
     private const string ThighLines = "M232 800 C229 850 228 890 229 926 M293 926 L296 804";
@@ -54,7 +59,7 @@ internal static class TailorBody
         };
         return part switch
         {
-            "upper" => [Filled(Upper, upper)],
+            "upper" => [Filled(Joint, fore), Filled(Upper, upper)],
             "fore" => [Filled(Fore, fore), Filled(Hand, "skin"), Line(Fingers, 4)],
             "cuff" when sleeves is "short" or "rolled" => [Filled(Cuff, "c1dark", 6)],
             // One sleeve: the joint of the elbow is not seen.

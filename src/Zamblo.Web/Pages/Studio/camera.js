@@ -10,6 +10,11 @@ const dials = {
   reactions: ["Listeners", 0, 1, 0.05, "", "How much is seen of those who listen."],
 };
 
+const fades = {
+  fadeIn: ["Out of black", 0, 5, 0.1, "s", "How long the picture takes to come at the start of the scene."],
+  fadeOut: ["Into black", 0, 5, 0.1, "s", "How long it takes to go at the end."],
+};
+
 const shooting = () => ({
   framings: [
     { key: "Wide", says: "Everybody and the place" },
@@ -30,6 +35,9 @@ const shooting = () => ({
   },
   get cameraDials() {
     return this.rows(dials, this.scene?.scene.camera, `camera:${this.sceneId}`, "Applies to this scene.");
+  },
+  get fadeDials() {
+    return this.rows(fades, this.scene?.scene.camera, `camera:${this.sceneId}`, "Applies to this scene.");
   },
   setStyle({ dials: { isFixed, pace, nearness, reactions } }) {
     return this.changeScene({ camera: isFixed ? { isFixed } : { isFixed, pace, nearness, reactions } });

@@ -10,6 +10,10 @@ const choosing = () => ({
     this.loadCharacters();
     this.$refs.casting.showModal();
   },
+  // Whoever was made meanwhile, in another tab, is there.
+  refreshCasting() {
+    if (this.$refs.casting.open) this.loadCharacters();
+  },
   closeCasting() {
     this.still();
     this.$refs.casting.close();

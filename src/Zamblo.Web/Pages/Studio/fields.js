@@ -26,3 +26,20 @@ Alpine.directive("field", (el, { expression }, { evaluateLater, effect, cleanup 
     }),
   );
 });
+
+// A box or a choice that has been ticked stays as the hand has set it until its edit is through: news of an earlier state change nothing.
+Alpine.directive("tick", (el, { expression }, { evaluateLater, effect, cleanup }) => {
+  const read = evaluateLater(expression);
+  const readWaiting = evaluateLater("waiting");
+  let known = false;
+  let isHand = false;
+  const byHand = () => (isHand = true);
+  el.addEventListener("change", byHand, true);
+  cleanup(() => el.removeEventListener("change", byHand, true));
+  // One effect: Alpine lets go of a directive's last one only.
+  effect(() => {
+    read((value) => (known = Boolean(value)));
+    readWaiting((waiting) => (isHand &&= waiting > 0));
+    if (!isHand) el.checked = known;
+  });
+});

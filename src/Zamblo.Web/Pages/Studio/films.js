@@ -12,11 +12,17 @@ export const filmsPanel = () => ({
       .filter((j) => j.kind === "render")
       .map((j) => {
         const s = j.shows;
-        const facts = j.active ? j.detail : s ? `${s.width}x${s.height}, ${time(s.seconds)}, ${size(s.bytes)}` : "";
+        const facts = j.active ? j.detail : s ? `${s.made}, ${s.width}x${s.height}, ${time(s.seconds)}, ${size(s.bytes)}` : "";
         const since = s ? now - s.revision : 0;
         const when = new Date(j.created).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
         const oldText = `Out of date: ${since === 1 ? "one change" : `${since} changes`} since ${when}.`;
-        return { ...j, facts: facts || (j.state === "cancelled" ? "Cancelled; what was drawn is kept." : ""), isOld: since > 0, oldText };
+        return {
+          ...j,
+          facts: facts || (j.state === "cancelled" ? "Cancelled; what was drawn is kept." : ""),
+          isOld: since > 0,
+          oldText,
+          isWatched: !s || s.isWatched,
+        };
       });
   },
 });

@@ -7,6 +7,9 @@ const texts = {
   dynamics: ["Loud and soft", 0, 1, 0.05, "", "How much a whisper stays small and a shout opens wide."],
   density: ["How many shapes", 0, 1, 0.05, "", "Fewer shapes make a calmer mouth; P, B, M, F and V stay."],
   shortest: ["Shortest shape", 0, 0.2, 0.01, "ms", "A shape that would be shorter gives way to its neighbours."],
+  attack: ["Into a line", 0.04, 0.3, 0.01, "ms", "How long the mouth takes from rest to the first sound."],
+  release: ["Out of a line", 0.04, 0.6, 0.01, "ms", "How long it takes back to rest after the last sound."],
+  corners: ["Corners at rest", -1, 1, 0.05, "", "Sullen below nought, a smile above, while nothing is said."],
   lead: ["Lead before the sound", 0, 0.08, 0.005, "ms", "The mouth is there so much before it is heard."],
 };
 

@@ -80,6 +80,7 @@ export const stagePanel = () => ({
   },
   init() {
     stage.painter = new StagePainter(this.$refs.stage);
+    stage.painter.onPicture = () => (stage.shown = -1);
     const tick = () => {
       this.show();
       requestAnimationFrame(tick);

@@ -15,6 +15,7 @@ import { dividers } from "./dividers.js";
 import { edits } from "./edits.js";
 import "./fields.js";
 import { findPanel } from "./find.js";
+import { filmAsPanel } from "./film-as.js";
 import { filmsPanel } from "./films.js";
 import { hearInPanel } from "./hear-in.js";
 import { helpPanel } from "./help.js";
@@ -102,6 +103,7 @@ const panels = {
   memberMouthPanel,
   memberMotionPanel,
   picturePanel,
+  filmAsPanel,
   filmsPanel,
   pickedPanel,
   clipPanel,

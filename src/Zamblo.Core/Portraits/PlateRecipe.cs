@@ -1,0 +1,53 @@
+using System.Text.Json;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Core.Portraits;
+
+/// <summary>A character that is somebody in a clip: everything that is needed to draw it, by the hashes of its files.</summary>
+public sealed record PlateRecipe
+{
+    /// <summary>Name that people read.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>Voice that suits it.</summary>
+    public string Voice { get; init; } = "espeak:en-us";
+
+    /// <summary>Hash of the clip.</summary>
+    public required string Clip { get; init; }
+
+    /// <summary>Hash of the file that says where the face is in each of its frames (<see cref="PlateTrack"/>).</summary>
+    public required string Track { get; init; }
+
+    /// <summary>What is seen between the lips.</summary>
+    public MouthLook Mouth { get; init; } = new();
+
+    /// <summary>What is wrong with it; null where nothing is.</summary>
+    public string? Error()
+    {
+        if (string.IsNullOrWhiteSpace(Name) || Name.Length > 80)
+            return "A plate has a name of up to 80 characters.";
+        if (Mouth == null || new[] { Mouth.Inside, Mouth.Tongue, Mouth.LipLine, Mouth.Lips }.Any(c => c == null || !ArtText.IsColor(c)))
+            return "A plate says what is seen between its lips, in colours that are written as #rrggbb.";
+        return Hashes.Any(h => h.Length != 64 || !h.All(char.IsAsciiHexDigitLower)) ? "A plate names its files by their hashes." : null;
+    }
+
+    /// <summary>Hashes of all its files.</summary>
+    public IEnumerable<string> Hashes => new[] { Clip, Track, Mouth?.TeethUpper?.Hash, Mouth?.TeethLower?.Hash }.OfType<string>().Distinct();
+
+    /// <summary>Written down, in one order.</summary>
+    public string ToJson() => JsonSerializer.Serialize(this, JsonSerializerOptions.Web);
+
+    /// <summary>Reads what <see cref="ToJson"/> has written; null where it is none.</summary>
+    public static PlateRecipe? Read(string json)
+    {
+        try
+        {
+            var read = JsonSerializer.Deserialize<PlateRecipe>(json, JsonSerializerOptions.Web);
+            return read?.Error() == null ? read : null;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+}

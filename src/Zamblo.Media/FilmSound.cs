@@ -1,0 +1,65 @@
+using System.Globalization;
+using Zamblo.Core.Audio;
+
+namespace Zamblo.Media;
+
+/// <summary>The sound of a film, scene by scene in files: an hour of it is never in memory at once.</summary>
+internal static class FilmSound
+{
+    // Between samples a peak is higher than on them: -1 dBTP is what EBU R 128 allows, half a decibel is left for that.
+    private const double PeakDb = -1.5;
+
+    // Nearer than this, in LU, nobody hears or measures.
+    private const double Near = 0.05;
+    private const int Tries = 6;
+
+    /// <summary>Writes WAV files, one a scene.</summary>
+    /// <param name="parts">The scenes.</param>
+    /// <param name="folder">Where to.</param>
+    /// <param name="loudness">Of the whole, in LUFS; null as it is.</param>
+    /// <param name="cancel">Stops.</param>
+    /// <returns>Their names in the folder.</returns>
+    public static async Task<IReadOnlyList<string>> WriteAsync(IReadOnlyList<FilmPart> parts, string folder, double? loudness, CancellationToken cancel)
+    {
+        var names = new List<string>();
+        var blocks = new List<double>();
+        foreach (var part in parts)
+        {
+            var sound = (await part.Sound(cancel)).Samples;
+            var exact = new float[(int)Math.Round(part.Seconds * AudioFiles.MasterRate)];
+            var from = (int)Math.Round(part.Scene.Rate.TimeOf(part.First) * AudioFiles.MasterRate);
+            Array.Copy(sound, Math.Min(from, sound.Length), exact, 0, Math.Clamp(sound.Length - from, 0, exact.Length));
+            if (loudness != null)
+                blocks.AddRange(Loudness.Blocks([exact], AudioFiles.MasterRate));
+            names.Add(string.Create(CultureInfo.InvariantCulture, $"sound-{names.Count:0000}.wav"));
+            await using var file = File.Create(Path.Combine(folder, names[^1]));
+            WavFile.Write(file, [exact], AudioFiles.MasterRate);
+        }
+        if (loudness is not { } target || Loudness.Integrated(blocks) is not (> Loudness.Silence and var now))
+            return names;
+        // What the limiter takes away is made good, as far as that goes.
+        var gain = target - now;
+        for (var i = 0; i < Tries; i++)
+        {
+            var missing = target - Loudness.Integrated(names.SelectMany(n => Loudness.Blocks([Louder(folder, n, gain)], AudioFiles.MasterRate)));
+            gain += missing;
+            if (Math.Abs(missing) < Near)
+                break;
+        }
+        foreach (var name in names)
+        {
+            var samples = Louder(folder, name, gain);
+            await using var file = File.Create(Path.Combine(folder, name));
+            WavFile.Write(file, [samples], AudioFiles.MasterRate);
+        }
+        return names;
+    }
+
+    private static float[] Louder(string folder, string name, double gainDb)
+    {
+        using var file = File.OpenRead(Path.Combine(folder, name));
+        var samples = WavFile.ReadMono(file).Samples;
+        Limiter.Apply(samples, AudioFiles.MasterRate, Math.Pow(10, gainDb / 20), Math.Pow(10, PeakDb / 20));
+        return samples;
+    }
+}

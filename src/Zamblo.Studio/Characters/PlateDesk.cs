@@ -1,0 +1,147 @@
+using System.Collections.Concurrent;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
+using Zamblo.Core;
+using Zamblo.Core.Portraits;
+using Zamblo.Data;
+using Zamblo.Media;
+using Zamblo.Media.Portraits;
+using Zamblo.Studio.Assets;
+
+namespace Zamblo.Studio.Characters;
+
+/// <summary>How far the following of a face is.</summary>
+/// <param name="State">"following", "done", "failed" or "cancelled".</param>
+/// <param name="Share">0 to 1.</param>
+/// <param name="Key">Of the character, when it is done.</param>
+/// <param name="Size">Of a film as large as the clip.</param>
+/// <param name="Seconds">Length of the clip, as far as it was looked at.</param>
+/// <param name="Notes">Where no mouth will be seen, and why.</param>
+/// <param name="Error">What went wrong.</param>
+public sealed record PlateWork(string State, double Share, string? Key, string? Size, double Seconds, IReadOnlyList<string> Notes, string? Error);
+
+/// <summary>Takes clips in and follows the face in them, in the background of a page.</summary>
+public sealed class PlateDesk(
+    AssetStore assets,
+    DataFolder folder,
+    PlateStore plates,
+    CharacterStore characters,
+    IDbContextFactory<ZambloContext> contexts,
+    ILogger<PlateDesk> log
+)
+{
+    private static readonly FrameRate Rate = new(25);
+    private const int MostKept = 50;
+
+    private sealed class Running
+    {
+        public PlateWork Work { get; set; } = new("following", 0, null, null, 0, [], null);
+        public CancellationTokenSource Cancel { get; } = new();
+    }
+
+    private readonly ConcurrentDictionary<Guid, Running> _works = new();
+
+    // Each takes a core.
+    private readonly SemaphoreSlim _one = new(1);
+
+    /// <summary>Takes a clip in and begins to follow the face in it; gives the number of that work.</summary>
+    /// <param name="body">The file.</param>
+    /// <param name="name">As the person calls it.</param>
+    /// <param name="claimed">How long it says it is, or null.</param>
+    /// <param name="cancel">Stops the taking in.</param>
+    /// <exception cref="RequestException">There is no room for it, or it is too large.</exception>
+    public async Task<Guid> BeginAsync(Stream body, string? name, long? claimed, CancellationToken cancel)
+    {
+        var called = Check.FileName(name, "clip");
+        folder.CheckRoom(claimed ?? 0);
+        var (hash, length) = await assets.SaveAsync(body, UploadDesk.Largest, cancel);
+        await using (var db = await contexts.CreateDbContextAsync(cancel))
+            await db.KeepAssetAsync(hash, length, called);
+        if (_works.Count > MostKept)
+            foreach (var old in _works.Where(w => w.Value.Work.State != "following").Take(MostKept / 2).ToArray())
+                _works.TryRemove(old.Key, out _);
+        var id = Guid.NewGuid();
+        var running = _works[id] = new Running();
+        // It goes on when the page is left; the character is in Casting then.
+        _ = Task.Run(() => FollowAsync(running, hash, called), CancellationToken.None);
+        return id;
+    }
+
+    /// <summary>How far a work is.</summary>
+    /// <exception cref="NotFoundException">There is none.</exception>
+    public PlateWork Find(Guid id) => _works.TryGetValue(id, out var running) ? running.Work : throw new NotFoundException("such clip");
+
+    /// <summary>Stops a work.</summary>
+    public void Cancel(Guid id)
+    {
+        if (_works.TryGetValue(id, out var running))
+            running.Cancel.Cancel();
+    }
+
+    private async Task FollowAsync(Running running, string clip, string name)
+    {
+        var cancel = running.Cancel.Token;
+        try
+        {
+            await _one.WaitAsync(cancel);
+            try
+            {
+                var frames = Directory.CreateDirectory(plates.FramesOf(clip)).FullName;
+                var plate = await PlateFollower.FollowAsync(
+                    assets.PathOf(clip),
+                    name,
+                    Rate,
+                    PlateFollower.Longest,
+                    frames,
+                    share => running.Work = running.Work with { Share = share },
+                    cancel
+                );
+                plates.MarkWhole(clip);
+                var look = plate.Look with { TeethUpper = await KeepAsync(plate.Look.TeethUpper), TeethLower = await KeepAsync(plate.Look.TeethLower) };
+                var recipe = new PlateRecipe
+                {
+                    Name = Path.GetFileNameWithoutExtension(name) is { Length: > 0 } plain ? plain[..Math.Min(60, plain.Length)] : "Clip",
+                    Clip = clip,
+                    Track = await KeepAsync(PlateStore.Write(plate.Track), "track"),
+                    Mouth = look,
+                };
+                running.Work = new PlateWork(
+                    "done",
+                    1,
+                    await characters.SaveAsync(recipe),
+                    FrameSize.Of(plate.Track.Width, plate.Track.Height).ToString(),
+                    plate.Track.Rate.TimeOf(plate.Track.Marks.Count),
+                    plate.Notes(),
+                    null
+                );
+            }
+            finally
+            {
+                plates.DropBroken(clip);
+                _one.Release();
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            running.Work = running.Work with { State = "cancelled" };
+        }
+        catch (Exception e) when (e is MediaException or RequestException or IOException or DbUpdateException)
+        {
+            running.Work = running.Work with { State = "failed", Error = e.Message };
+        }
+        catch (Exception e)
+        {
+            log.LogError(e, "A clip could not be followed");
+            running.Work = running.Work with { State = "failed", Error = "The clip could not be followed." };
+        }
+    }
+
+    private async Task<TeethPatch?> KeepAsync(TeethPatch? teeth)
+    {
+        if (teeth != null && PictureShelf.HeldBytes(teeth.Hash) is { } bytes)
+            await KeepAsync(bytes, "teeth");
+        return teeth;
+    }
+
+    private Task<string> KeepAsync(byte[] bytes, string name) => assets.KeepAsync(contexts, bytes, name, CancellationToken.None);
+}

@@ -1,0 +1,128 @@
+using System.Collections.Concurrent;
+using System.IO.Compression;
+using System.Text.Json;
+using Zamblo.Core.Portraits;
+using Zamblo.Core.Stage;
+using Zamblo.Data;
+using Zamblo.Media;
+using Zamblo.Media.Portraits;
+using Zamblo.Studio.Assets;
+
+namespace Zamblo.Studio.Characters;
+
+/// <summary>Clips in which somebody speaks: their frames lie in the cache and are made again when they are gone.</summary>
+public sealed class PlateStore(AssetStore assets, DataFolder folder)
+{
+    // Written when all frames of a clip are there.
+    private const string Whole = "whole";
+    private const int MostTrackBytes = 200 << 20;
+
+    // What could not be made is tried again after a while: a full disk has room again.
+    private static readonly TimeSpan Again = TimeSpan.FromSeconds(30);
+    private readonly ConcurrentDictionary<string, (PlateFigure? Figure, DateTime At)> _figures = new();
+    private readonly Lock _gate = new();
+
+    /// <summary>Where the frames of a clip lie.</summary>
+    public string FramesOf(string clip) => Path.Combine(folder.Cache, "plates", clip);
+
+    /// <summary>The figure of a recipe; null where its files are gone or damaged.</summary>
+    public PlateFigure? FigureOf(PlateRecipe recipe, string key)
+    {
+        if (_figures.TryGetValue(key, out var known) && (known.Figure != null || DateTime.UtcNow - known.At < Again))
+            return known.Figure;
+        lock (_gate)
+        {
+            // Whoever waited finds what the other one has made.
+            if (!_figures.TryGetValue(key, out known) || known.Figure == null)
+                _figures[key] = known = (Make(recipe, key), DateTime.UtcNow);
+            return known.Figure;
+        }
+    }
+
+    private PlateFigure? Make(PlateRecipe recipe, string key)
+    {
+        try
+        {
+            if (Read(recipe.Track) is not { } track)
+                return null;
+            EnsureFrames(recipe.Clip, track);
+            foreach (var teeth in new[] { recipe.Mouth.TeethUpper, recipe.Mouth.TeethLower }.OfType<TeethPatch>())
+                PictureShelf.Know(teeth.Hash, assets.PathOf(teeth.Hash));
+            return new PlateFigure(track, recipe.Clip, recipe.Mouth, recipe.Name, key, recipe.Voice);
+        }
+        catch (Exception e) when (e is ArtException or JsonException or IOException or InvalidDataException or MediaException or RequestException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>A track as a file.</summary>
+    public static byte[] Write(PlateTrack track)
+    {
+        using var bytes = new MemoryStream();
+        using (var zip = new GZipStream(bytes, CompressionLevel.Fastest))
+            JsonSerializer.Serialize(zip, track, JsonSerializerOptions.Web);
+        return bytes.ToArray();
+    }
+
+    private PlateTrack? Read(string hash)
+    {
+        if (!File.Exists(assets.PathOf(hash)))
+            return null;
+        using var file = File.OpenRead(assets.PathOf(hash));
+        using var zip = new GZipStream(file, CompressionMode.Decompress);
+        using var bytes = new MemoryStream();
+        var buffer = new byte[1 << 16];
+        int n;
+        // What is packed small may be large.
+        while ((n = zip.Read(buffer)) > 0)
+        {
+            if (bytes.Length + n > MostTrackBytes)
+                return null;
+            bytes.Write(buffer, 0, n);
+        }
+        var track = JsonSerializer.Deserialize<PlateTrack>(bytes.ToArray(), JsonSerializerOptions.Web);
+        return
+            track is { Marks: { Count: > 0 and <= 40_000 } marks, Width: > 0 and <= 8192, Height: > 0 and <= 8192, Rate.Numerator: > 0, Rate.Denominator: > 0 }
+            && marks.All(m => m == null || m.ErrorFor(track.Width, track.Height) == null)
+            ? track
+            : null;
+    }
+
+    private void EnsureFrames(string clip, PlateTrack track)
+    {
+        var frames = FramesOf(clip);
+        PictureShelf.KnowFrames(clip, frame => VideoFrames.PathOf(frames, frame));
+        lock (_gate)
+        {
+            if (File.Exists(Path.Combine(frames, Whole)))
+                return;
+            folder.CheckRoom(0);
+            Directory.CreateDirectory(frames);
+            VideoFrames
+                .TakeApartAsync(
+                    assets.PathOf(clip),
+                    "the clip",
+                    track.Rate,
+                    track.Rate.TimeOf(track.Marks.Count),
+                    PlateFollower.LongestSide,
+                    frames,
+                    CancellationToken.None
+                )
+                .GetAwaiter()
+                .GetResult();
+            MarkWhole(clip);
+        }
+    }
+
+    /// <summary>Takes away what is there of a clip whose frames are not all there.</summary>
+    public void DropBroken(string clip)
+    {
+        lock (_gate)
+            if (Directory.Exists(FramesOf(clip)) && !File.Exists(Path.Combine(FramesOf(clip), Whole)))
+                Directory.Delete(FramesOf(clip), true);
+    }
+
+    /// <summary>All frames of a clip are there.</summary>
+    public void MarkWhole(string clip) => File.WriteAllText(Path.Combine(FramesOf(clip), Whole), "");
+}

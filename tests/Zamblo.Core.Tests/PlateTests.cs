@@ -1,0 +1,152 @@
+using System.Numerics;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Core.Tests;
+
+/// <summary>A face through a clip: steadied, shown forth and back, moved in every frame from where it is there.</summary>
+public class PlateTests
+{
+    private static readonly FrameRate Rate = new(25);
+
+    private static PortraitMarks At(float x, float y, float size = 1) => MarksGuess.FromBox(x, y, 200 * size, 280 * size, PortraitKind.Person);
+
+    private static PlateTrack Track(int count, Func<int, PortraitMarks?> at) => new(800, 600, Rate, [.. Enumerable.Range(0, count).Select(at)]);
+
+    [Fact]
+    public void A_clip_goes_forth_and_back_without_a_jump()
+    {
+        var track = Track(5, i => At(100 + i, 100));
+        int[] shown = [.. Enumerable.Range(0, 14).Select(f => track.FrameAt(Rate.TimeOf(f)))];
+        Assert.Equal([0, 1, 2, 3, 4, 3, 2, 1, 0, 1, 2, 3, 4, 3], shown);
+        Assert.Equal(0, Track(1, _ => At(0, 0)).FrameAt(7.3));
+    }
+
+    [Fact]
+    public void Steadying_takes_noise_away_and_lags_behind_no_motion()
+    {
+        // Even motion stays what it is, to the last frame but the ends.
+        var moving = Track(40, i => At(100 + 6 * i, 100 + 2 * i)).Steadied();
+        for (var i = 0; i < 40; i++)
+            Assert.Equal(100 + 6 * i + 100, moving.Marks[i]!.Outline[0].X, 0.02f);
+        var random = new Random(3);
+        float Noise() => random.NextSingle() * 2 - 1;
+        float[] noise = [.. Enumerable.Range(0, 200).Select(_ => Noise())];
+        var noisy = Track(200, i => At(100 + noise[i], 100));
+        static double Jitter(PlateTrack t) => Enumerable.Range(1, t.Marks.Count - 1).Average(i => Math.Abs(t.Marks[i]!.Nose[1].X - t.Marks[i - 1]!.Nose[1].X));
+        Assert.True(Jitter(noisy.Steadied()) < 0.35 * Jitter(noisy));
+    }
+
+    [Fact]
+    public void A_cut_stays_a_cut_and_what_is_not_seen_is_told()
+    {
+        var track = Track(30, i => i is >= 10 and < 15 ? null : At(i < 20 ? 100 : 500, 100));
+        var steady = track.Steadied();
+        Assert.Equal(track.Marks[19]!.Nose[1], steady.Marks[19]!.Nose[1]);
+        Assert.Equal(track.Marks[20]!.Nose[1], steady.Marks[20]!.Nose[1]);
+        Assert.Equal([(0.4, 0.6)], steady.Gaps());
+    }
+
+    private static PlateFigure Figure(PlateTrack track) => new(track, new string('c', 64), new MouthLook(), "Clip", "clip");
+
+    private static DrawItem[] Drawn(PlateFigure figure, int frame, MouthChannels mouth = default)
+    {
+        var items = new DrawItem[figure.Shapes.Count];
+        figure.DrawAt(Rate.TimeOf(frame), Pose.Neutral with { Mouth = mouth }, Matrix3x2.Identity, items);
+        return items;
+    }
+
+    [Fact]
+    public void At_rest_a_frame_is_itself_and_the_mouth_goes_with_the_head()
+    {
+        var track = Track(10, i => At(100 + 30 * i, 100 + 5 * i, 1 + 0.03f * i));
+        var figure = Figure(track);
+        var open = MouthShapes.TargetOf(MouthShape.Open);
+        for (var i = 0; i < 10; i++)
+        {
+            var (frame, corners, texture) = DrawMesh.ReadAny(Drawn(figure, i)[1].Path!);
+            Assert.Equal(i, frame);
+            // A shut mouth that shall be shut: every corner where it is in the frame. The figure is 1000 units high, the clip 600 pixels.
+            for (var c = 0; c < corners.Length; c++)
+                Assert.True(Vector2.Distance(corners[c] * 0.6f, texture![c]) < 0.05f);
+            var (_, wide, there) = DrawMesh.ReadAny(Drawn(figure, i, open)[1].Path!);
+            var most = wide.Index().MaxBy(w => Vector2.Distance(w.Item * 0.6f, there![w.Index]));
+            // The lower lip moves most, in proportion to the head's size, and it is where this frame's mouth is.
+            var way = Vector2.Distance(most.Item * 0.6f, there![most.Index]);
+            var mouth = track.Marks[i]!.Mouth;
+            Assert.InRange(way / mouth.Width(), 0.2f, 0.6f);
+            Assert.True(Vector2.Distance(there[most.Index], mouth.OuterLower[mouth.OuterLower.Length / 2]) < 0.35f * mouth.Width());
+        }
+    }
+
+    [Fact]
+    public void A_mouth_that_is_open_in_the_clip_is_brought_to_rest()
+    {
+        // Speaking: the lips part by a third of the mouth's width and meet again.
+        PortraitMarks Speaking(int i)
+        {
+            var m = At(200, 100);
+            var gap = 20 * MathF.Abs(MathF.Sin(i * 0.7f));
+            Mark[] Down(Mark[] line) =>
+                [
+                    .. line.Select(
+                        (p, k) =>
+                        {
+                            var s = 2f * k / (line.Length - 1) - 1;
+                            return new Mark(p.X, p.Y + gap * (1 - s * s));
+                        }
+                    ),
+                ];
+            return m with { Mouth = m.Mouth with { InnerLower = Down(m.Mouth.InnerLower), OuterLower = Down(m.Mouth.OuterLower) } };
+        }
+        var figure = Figure(Track(20, Speaking));
+        for (var i = 0; i < 20; i++)
+        {
+            var items = Drawn(figure, i);
+            // Nothing is seen between the lips, but the line where they meet.
+            Assert.Equal(0, items[2].Opacity);
+        }
+    }
+
+    [Fact]
+    public void A_still_of_the_mouth_shows_it_where_it_is_in_the_first_frame()
+    {
+        // The quietest mouth is that of the last frame, elsewhere.
+        var open = At(100, 100);
+        open = open with { Mouth = open.Mouth with { InnerLower = [.. open.Mouth.InnerLower.Select(m => new Mark(m.X, m.Y + 9))] } };
+        var box = Figure(Track(2, i => i == 0 ? open : At(400, 200))).MouthBox!.Value;
+        var middle = open.Mouth.InnerUpper[open.Mouth.InnerUpper.Length / 2];
+        Assert.InRange(middle.X / 0.6f, box.X, box.X + box.Width);
+        Assert.InRange(middle.Y / 0.6f, box.Y, box.Y + box.Height);
+    }
+
+    [Fact]
+    public void Where_no_face_is_seen_the_clip_is_shown_as_it_is()
+    {
+        var figure = Figure(Track(4, i => i == 2 ? null : At(200, 100)));
+        var items = Drawn(figure, 2, MouthShapes.TargetOf(MouthShape.Open));
+        Assert.Equal(1, items[0].Opacity);
+        Assert.All(items[1..], i => Assert.Equal(0, i.Opacity));
+        Assert.Throws<ArtException>(() => Figure(Track(3, _ => null)));
+    }
+
+    [Fact]
+    public void Corners_of_a_clip_are_read_as_they_were_written()
+    {
+        Vector2[] corners = [new(1, 2), new(-3.25f, 4.5f)],
+            texture = [new(10, 20), new(30, 40.75f)];
+        var text = DrawMesh.Write(12, corners, texture);
+        Assert.Equal("#12 1,2,10,20 -3.25,4.5,30,40.75", text);
+        var (frame, read, there) = DrawMesh.ReadAny(text);
+        Assert.Equal(12, frame);
+        Assert.Equal(corners, read);
+        Assert.Equal(texture, there);
+    }
+}
+
+file static class Lengths
+{
+    public static float Width(this LipMarks m) => Vector2.Distance(m.OuterUpper[0], m.OuterUpper[^1]);
+}

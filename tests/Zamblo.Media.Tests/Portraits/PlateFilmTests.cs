@@ -1,0 +1,130 @@
+using System.Numerics;
+using OpenCvSharp;
+using SkiaSharp;
+using Xunit.Abstractions;
+using Zamblo.Core;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
+using Zamblo.Core.Stage;
+using Zamblo.Media.Portraits;
+
+namespace Zamblo.Media.Tests.Portraits;
+
+/// <summary>Clips of painted faces that move in known ways: followed, and given another mouth.</summary>
+[Collection("ffmpeg")]
+public class PlateFilmTests(ITestOutputHelper output) : InFolder
+{
+    private const int Count = 50;
+    private static readonly FrameRate Rate = new(25);
+
+    // Nods about and talks.
+    private static PaintedFace FaceAt(int i) =>
+        new()
+        {
+            Width = 640,
+            Height = 480,
+            At = new Vector2(320 + 26 * MathF.Sin(i * 0.13f), 200 + 8 * MathF.Sin(i * 0.21f)),
+            Size = 84 + 5 * MathF.Sin(i * 0.09f),
+            Tilt = 7 * MathF.Sin(i * 0.11f),
+            Open = 0.16f * MathF.Max(0, MathF.Sin(i * 0.8f)),
+        };
+
+    private async Task<string> ClipAsync(Func<int, byte[]> frameAt, int count = Count)
+    {
+        var folder = Directory.CreateDirectory(PathOf("painted")).FullName;
+        for (var i = 0; i < count; i++)
+            await File.WriteAllBytesAsync(Path.Combine(folder, $"{i:D4}.jpg"), frameAt(i));
+        var clip = PathOf("clip.mp4");
+        string[] arguments = ["-v", "error", "-y", "-framerate", "25", "-i", Path.Combine(folder, "%04d.jpg"), "-crf", "12", "-pix_fmt", "yuv420p", clip];
+        var made = await OutsideProgram.RunAsync("ffmpeg", arguments);
+        Assert.Equal(0, made.ExitCode);
+        return clip;
+    }
+
+    private string Frames => PathOf("frames");
+
+    private async Task<FollowedPlate> FollowAsync(string clip)
+    {
+        Directory.CreateDirectory(Frames);
+        return await PlateFollower.FollowAsync(clip, "clip.mp4", Rate, 100, Frames, null, default);
+    }
+
+    [Fact]
+    public async Task Marks_stay_on_the_face_while_the_head_moves_and_the_mouth_follows_another_voice()
+    {
+        var plate = await FollowAsync(await ClipAsync(i => FaceAt(i).Picture()));
+        Assert.Equal((640, 480, Count), (plate.Track.Width, plate.Track.Height, plate.Track.Marks.Count));
+        Assert.Empty(plate.Track.Gaps());
+        // In the face's own lengths: what the model gets wrong everywhere alike is no unrest.
+        Vector2[][] off =
+        [
+            .. Enumerable
+                .Range(0, Count)
+                .Select(i =>
+                {
+                    var (face, m) = (FaceAt(i), plate.Track.Marks[i]!);
+                    Vector2[] found = [m.EyeLeft!.Upper[0], m.EyeRight!.Upper[^1], m.Mouth.OuterUpper[0], m.Mouth.OuterUpper[^1], m.Nose[1]];
+                    Vector2[] truth = [face.EyeCorners[0], face.EyeCorners[3], .. face.MouthCorners, face.P(0, 0.55f)];
+                    return found.Zip(truth, (a, b) => (a - b) / (2 * face.Size)).ToArray();
+                }),
+        ];
+        var mean = Enumerable.Range(0, 5).Select(p => off.Aggregate(Vector2.Zero, (s, o) => s + o[p]) / Count).ToArray();
+        var unrest = off.Average(o => o.Select((v, p) => Vector2.Distance(v, mean[p])).Average());
+        var jump = Enumerable.Range(1, Count - 1).Max(i => off[i].Zip(off[i - 1], Vector2.Distance).Average());
+        output.WriteLine(
+            $"off {100 * mean.Average(m => m.Length()):0.00} %, unrest {100 * unrest:0.00} %, largest jump {100 * jump:0.00} % of the face's width"
+        );
+        Assert.True(unrest < 0.01, $"marks wander by {100 * unrest:0.0} % of the face's width");
+        Assert.True(jump < 0.012, $"marks jump by {100 * jump:0.0} %");
+
+        // Another mouth: shut while the clip's own speaks, and open when it shall be.
+        var figure = new PlateFigure(plate.Track, plate.Hash, plate.Look, "Clip", "clip");
+        using var rasteriser = new Rasteriser(640, 480, (0, 0, 1000f * 640 / 480, 1000), grain: false);
+        var asked = new List<double>();
+        var found = new List<double>();
+        var own = new List<double>();
+        for (var i = 0; i < Count; i += 3)
+        {
+            var pose = Pose.Neutral;
+            pose.Mouth[MouthChannel.Part] = pose.Mouth[MouthChannel.Jaw] = 0.5f + 0.5f * MathF.Sin(i * 0.37f);
+            var items = new DrawItem[figure.Shapes.Count];
+            figure.DrawAt(Rate.TimeOf(i), pose, Matrix3x2.Identity, items);
+            using var still = rasteriser.Draw(new DrawingList(figure.Shapes, [items]) { HasGrain = false }, 0).Copy();
+            using var mat = PortraitTests.MatOf(still);
+            var points = FaceFinder.Find(mat, isThorough: false)[0].Points;
+            asked.Add(pose.Mouth.Openness);
+            found.Add(Vector3.Distance(points[13], points[14]) / FaceAt(i).Size);
+            own.Add(FaceAt(i).Open);
+            // Far from the face the frame is the clip's.
+            using var original = SKBitmap.Decode(VideoFrames.PathOf(Frames, i));
+            for (var x = 2; x < 150; x += 12)
+            for (var y = 2; y < 478; y += 12)
+                Assert.Equal(original.GetPixel(x, y), still.GetPixel(x, y));
+        }
+        var (follows, stays) = (PortraitTests.Correlation(asked, found), PortraitTests.Correlation(own, found));
+        output.WriteLine($"follows the voice by {follows:0.000}, the clip's own mouth by {stays:0.000}");
+        Assert.True(follows > 0.95, $"the mouth follows by {follows:0.000}");
+        Assert.True(Math.Abs(stays) < 0.5);
+    }
+
+    [Fact]
+    public async Task A_clip_without_a_face_without_a_picture_or_broken_is_told_so()
+    {
+        var clip = await ClipAsync(_ => PaintedFace.Picture(320, 240), 5);
+        Assert.Contains("No face", (await Assert.ThrowsAsync<MediaException>(() => FollowAsync(clip))).Message);
+        await File.WriteAllTextAsync(PathOf("no.mp4"), "no clip");
+        Assert.Contains("no clip", (await Assert.ThrowsAsync<MediaException>(() => FollowAsync(PathOf("no.mp4")))).Message);
+        var sound = Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0930.wav";
+        await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-y", "-i", sound, PathOf("sound.m4a")]);
+        Assert.Contains("no picture", (await Assert.ThrowsAsync<MediaException>(() => FollowAsync(PathOf("sound.m4a")))).Message);
+    }
+
+    [Fact]
+    public async Task A_face_that_goes_is_not_mouthed_while_it_is_gone()
+    {
+        var plate = await FollowAsync(await ClipAsync(i => i is >= 8 and < 16 ? PaintedFace.Picture(640, 480) : FaceAt(i).Picture(), 24));
+        var (start, end) = Assert.Single(plate.Track.Gaps());
+        Assert.Equal((0.32, 0.64), (start, end));
+    }
+}

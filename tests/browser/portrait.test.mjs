@@ -1,0 +1,128 @@
+// A picture becomes a speaking character: brought, marked, kept, filmed; and it looks on the canvas as it does in the film.
+import assert from "node:assert/strict";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { after, before, test } from "node:test";
+import { alike, check, openPage, startBrowser, startServer, until, violations } from "./harness.mjs";
+
+const here = dirname(fileURLToPath(import.meta.url));
+const pictures = join(here, "..", "pictures");
+
+let server, browser;
+before(async () => {
+  server = await startServer();
+  browser = await startBrowser();
+});
+after(async () => {
+  await browser.close();
+  server.stop();
+});
+
+const ready = (page) => page.locator("#portrait-save:not([disabled])").waitFor({ timeout: 30000 });
+
+test("from a picture to a speaking film in four clicks, and one of them chooses the file", async () => {
+  const page = await openPage(browser, server);
+  await page.goto(`${server.url}/casting`);
+  let clicks = 0;
+  const click = async (locator) => {
+    clicks++;
+    await locator.click();
+  };
+  await click(page.getByRole("link", { name: "From a picture or a clip" }));
+  clicks++;
+  await page.setInputFiles("#portrait-file", join(pictures, "one.jpg"));
+  await ready(page);
+  assert.deepEqual(await violations(page), []);
+  await click(page.locator("#portrait-film"));
+  await page.waitForURL(/one-take/);
+  await page.locator("#take-text").fill("Good morning. I have been a picture for a long time.");
+  await click(page.locator("#take-speak"));
+  await page.locator("#take-download[href]").waitFor({ timeout: 90000 });
+  assert.ok(clicks <= 5, `${clicks} clicks`);
+  // The film is as the picture is.
+  const size = await page.locator("#take-stage").evaluate((c) => c.width / c.height);
+  assert.ok(Math.abs(size - 900 / 1100) < 0.02, `${size}`);
+  check(page);
+});
+
+test("marks are dragged, nudged by keys, undone; a face is left out and marked by a box", async () => {
+  const page = await openPage(browser, server);
+  await page.goto(`${server.url}/portrait`);
+  assert.deepEqual(await violations(page), []);
+  await page.setInputFiles("#portrait-file", join(pictures, "one.jpg"));
+  await ready(page);
+  const chin = page.locator("[data-handle=chin]");
+  const place = async () => Number(await chin.getAttribute("cy"));
+  const was = await place();
+  const box = await chin.boundingBox();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y + 30, { steps: 4 });
+  await page.mouse.up();
+  await until(async () => (await place()) > was + 8, "the mark to follow");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await until(async () => Math.abs((await place()) - was) < 0.01, "the mark to be back");
+  await page.getByRole("button", { name: "Redo" }).click();
+  await until(async () => (await place()) > was + 8, "the mark to follow again");
+  // By keys: both corners of the mouth, mirrored.
+  const [left, right] = [page.locator("[data-handle=mouth-left]"), page.locator("[data-handle=mouth-right]")];
+  const xs = async () => [Number(await left.getAttribute("cx")), Number(await right.getAttribute("cx"))];
+  const before = await xs();
+  await left.focus();
+  await page.keyboard.press("Shift+ArrowLeft");
+  await until(async () => (await xs())[0] < before[0] - 4, "the corner to move");
+  assert.ok((await xs())[1] > before[1] + 4, "its partner goes along");
+  await page.getByRole("button", { name: /^Leave out/ }).click();
+  assert.ok(await page.locator("#portrait-save").isDisabled());
+  await page.getByLabel("What it is").selectOption("thing");
+  await page.locator("#portrait-box").click();
+  const whole = await page.locator("svg[role=application]").boundingBox();
+  await page.mouse.move(whole.x + whole.width * 0.35, whole.y + whole.height * 0.4);
+  await page.mouse.down();
+  await page.mouse.move(whole.x + whole.width * 0.65, whole.y + whole.height * 0.6, { steps: 3 });
+  await page.mouse.up();
+  await ready(page);
+  // A thing has a mouth and no eyes.
+  assert.equal(await page.locator("[data-handle^=eye]").count(), 0);
+  assert.equal(await page.locator("[data-handle=mouth-left]").count(), 1);
+  await page.locator("#portrait-save").click();
+  await page.waitForURL(/casting/);
+  await page.locator("[data-character^=pic-]").first().waitFor();
+  check(page);
+});
+
+test("a clip is followed, stopped, followed again, and its mouth says what is typed; canvas and film show the same", async () => {
+  const page = await openPage(browser, server);
+  await page.goto(`${server.url}/portrait`);
+  await page.setInputFiles("#portrait-file", join(pictures, "clip.mp4"));
+  await page.locator("#clip-stop").click();
+  await page.getByText("Bring a picture with a face in it.").waitFor();
+  await page.setInputFiles("#portrait-file", join(pictures, "clip.mp4"));
+  await page.locator("#portrait-film:not([disabled])").waitFor({ timeout: 60000 });
+  assert.deepEqual(await violations(page), []);
+  await page.locator("#portrait-film").click();
+  await page.waitForURL(/one-take/);
+  await page.locator("#take-text").fill("Good morning. I have been a clip for a long time.");
+  await page.locator("#take-speak").click();
+  await page.locator("#take-download[href]").waitFor({ timeout: 90000 });
+  await page.getByRole("link", { name: "Into the studio" }).click();
+  await page.waitForURL(/\/production\//);
+  await page.locator("#stage[data-frame]").waitFor();
+  const id = await page.locator("[data-scene]").first().getAttribute("data-scene");
+  await alike(page, id, 37, [480, 360]);
+  check(page);
+});
+
+test("two of one picture get a production of their own, and are on the canvas as in the film", async () => {
+  const page = await openPage(browser, server);
+  await page.goto(`${server.url}/portrait`);
+  await page.setInputFiles("#portrait-file", join(pictures, "two.jpg"));
+  await ready(page);
+  assert.equal(await page.getByRole("list", { name: "Faces in the picture" }).getByRole("listitem").count(), 2);
+  await page.locator("#portrait-film").click();
+  await page.waitForURL(/\/production\//);
+  await page.locator("#stage[data-frame]").waitFor();
+  const id = await page.locator("[data-scene]").first().getAttribute("data-scene");
+  for (const frame of [0, 30]) await alike(page, id, frame, [1280, 800]);
+  check(page);
+});
