@@ -2,6 +2,7 @@ using System.CommandLine;
 using Zamblo.Cli;
 using Zamblo.Media;
 using Zamblo.Studio;
+using Zamblo.Studio.Assets;
 
 var root = new RootCommand("Zamblo: from a voice to a talking character film.")
 {
@@ -17,6 +18,9 @@ var root = new RootCommand("Zamblo: from a voice to a talking character film.")
     KeepCommands.CreateBackup(),
     KeepCommands.CreateRestore(),
 };
+
+// The voices that were brought to the studio speak here too.
+NeuralVoices.Watch(Path.Combine(DataFolder.Default, "voices"));
 
 using var cancel = new CancellationTokenSource();
 Console.CancelKeyPress += (_, e) =>

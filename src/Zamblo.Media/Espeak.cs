@@ -10,7 +10,11 @@ namespace Zamblo.Media;
 /// <param name="Language">BCP 47 tag.</param>
 /// <param name="Name">What people read.</param>
 /// <param name="Character">"male", "female" or nothing.</param>
-public sealed record Voice(string Key, string Language, string Name, string Character);
+public sealed record Voice(string Key, string Language, string Name, string Character)
+{
+    /// <summary>What its maker allows, in whoever's words brought it; null where nobody said.</summary>
+    public string? Licence { get; init; }
+}
 
 /// <summary>Spoken text.</summary>
 /// <param name="Audio">At the engine's own rate.</param>
@@ -26,7 +30,7 @@ public static class Espeak
     /// <summary>All voices, the English ones first.</summary>
     public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default)
     {
-        var result = await RunAsync(["voices"], null, TimeSpan.FromSeconds(20), cancel);
+        var result = await SpeechEngine.RunAsync(["voices"], null, TimeSpan.FromSeconds(20), cancel);
         return
         [
             .. Encoding
@@ -49,10 +53,7 @@ public static class Espeak
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
     public static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
     {
-        if (string.IsNullOrWhiteSpace(text))
-            throw new MediaException("There is no text to speak.");
-        if (text.Length > MaximalText)
-            throw new MediaException($"The text has {text.Length:N0} characters; at most {MaximalText:N0} can be spoken at once. Cut it into lines.");
+        Synthesis.CheckText(text);
         text = text.Replace('\0', ' ');
         await Synthesis.CheckAsync(voice, cancel);
         var (source, map) = Ssml.Write(text);
@@ -64,7 +65,7 @@ public static class Espeak
         var path = Path.Combine(folder, "spoken.wav");
         try
         {
-            var result = await RunAsync(
+            var result = await SpeechEngine.RunAsync(
                 [
                     "speak",
                     name,
@@ -84,7 +85,7 @@ public static class Espeak
                 Encoding.UTF8.GetBytes(source ?? text),
                 TimeSpan.FromMinutes(5),
                 cancel,
-                folder
+                writes: folder
             );
             AudioBuffer audio;
             using (var file = File.OpenRead(path))
@@ -108,19 +109,24 @@ public static class Espeak
     /// <param name="words">Any text without line ends.</param>
     /// <param name="cancel">Stops the engine.</param>
     /// <exception cref="MediaException">No such voice, or the engine failed.</exception>
-    public static async Task<IReadOnlyList<string[]>> PhonesAsync(string voice, IReadOnlyList<string> words, CancellationToken cancel = default)
+    public static async Task<IReadOnlyList<string[]>> PhonesAsync(string voice, IReadOnlyList<string> words, CancellationToken cancel = default) =>
+        [.. (await IpaAsync(voice, words, cancel)).Select(Ipa.ToArpabet)];
+
+    /// <summary>How the engine would say stretches of text, in IPA: "_" between sounds, spaces between words, stress marked.</summary>
+    /// <exception cref="MediaException">No such voice, or the engine failed.</exception>
+    internal static async Task<IReadOnlyList<string>> IpaAsync(string voice, IReadOnlyList<string> texts, CancellationToken cancel = default)
     {
         // A language, never a path.
         if (voice.Length is 0 or > 40 || !voice.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '+'))
             throw new MediaException($"There is no language \"{(voice.Length > 40 ? voice[..40] : voice)}\" here.");
-        var result = await RunAsync(
+        var result = await SpeechEngine.RunAsync(
             ["phones", voice],
-            Encoding.UTF8.GetBytes(string.Join('\n', words.Select(w => w.ReplaceLineEndings(" "))) + "\n"),
-            TimeSpan.FromSeconds(30 + words.Count / 100),
+            Encoding.UTF8.GetBytes(string.Join('\n', texts.Select(w => w.ReplaceLineEndings(" "))) + "\n"),
+            TimeSpan.FromSeconds(30 + texts.Count / 100),
             cancel
         );
         var lines = Encoding.UTF8.GetString(result.Output).Split('\n');
-        return [.. words.Select((_, i) => i < lines.Length ? Ipa.ToArpabet(lines[i]) : [])];
+        return [.. texts.Select((_, i) => i < lines.Length ? lines[i] : "")];
     }
 
     private static SpeechAnalysis ReadMarks(JsonElement root, string text, int[]? map, AudioBuffer audio)
@@ -247,31 +253,5 @@ public static class Espeak
                     words[^1].Texts.Add(written[first = end].Text);
             }
         }
-    }
-
-    // Where the runtime of this program lies; the host runs on the same.
-    private static readonly string RuntimeFolder = Path.GetFullPath(
-        Path.Combine(System.Runtime.InteropServices.RuntimeEnvironment.GetRuntimeDirectory(), "..", "..", "..")
-    );
-
-    private static async Task<OutsideProgram.Result> RunAsync(
-        string[] arguments,
-        byte[]? input,
-        TimeSpan limit,
-        CancellationToken cancel,
-        string? writes = null
-    )
-    {
-        var host = Path.Combine(AppContext.BaseDirectory, "Zamblo.SpeechHost.dll");
-        var files = new SandboxFiles([AppContext.BaseDirectory, RuntimeFolder], writes == null ? [] : [writes]);
-        var result = await OutsideProgram.RunAsync("dotnet", [host, .. arguments], input, limit, 64 << 20, cancel, files: files);
-        if (result.ExitCode == 0)
-            return result;
-        var said = result.Error.Trim();
-        throw new MediaException(
-            result.ExitCode is 1 or 3 && said.Length > 0
-                ? said.Split('\n')[^1]
-                : "The speech engine espeak-ng stopped unexpectedly" + (said.Length > 0 ? ": " + said.Split('\n')[0] : ".")
-        );
     }
 }

@@ -37,10 +37,7 @@ public static partial class Flite
         delivery = delivery.Clamped();
         if (!Array.Exists(Known, v => v.Key == voice))
             throw new MediaException($"There is no voice \"{voice[Prefix.Length..]}\" in flite.");
-        if (string.IsNullOrWhiteSpace(text))
-            throw new MediaException("There is no text to speak.");
-        if (text.Length > Espeak.MaximalText)
-            throw new MediaException($"The text has {text.Length:N0} characters; at most {Espeak.MaximalText:N0} can be spoken at once. Cut it into lines.");
+        Synthesis.CheckText(text);
         var samples = new List<float>();
         var phones = new List<PhoneSegment>();
         var rate = 16000;
@@ -93,23 +90,7 @@ public static partial class Flite
                 $"The voice \"{voice[Prefix.Length..]}\" has nothing to say here: it cannot speak these characters. Write words, or choose a "
                     + $"voice of the text's language."
             );
-        var sound = new AudioBuffer([.. samples], rate);
-        var semitones = 12 * (delivery.Pitch - 0.5);
-        if (semitones != 0 || delivery.Volume != 1)
-        {
-            var changed = await AudioFiles.FilterAsync(
-                sound,
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"rubberband=pitch={Math.Pow(2, semitones / 12):0.00000}:formant=preserved,volume={delivery.Volume:0.000}"
-                ),
-                rate,
-                cancel
-            );
-            var kept = new float[sound.Samples.Length];
-            changed.Samples.AsSpan(0, Math.Min(kept.Length, changed.Samples.Length)).CopyTo(kept);
-            sound = new AudioBuffer(kept, rate);
-        }
+        var sound = await Synthesis.ColouredAsync(new AudioBuffer([.. samples], rate), delivery, cancel);
         var tidy = SegmentLists.Tidy(phones, sound.Duration);
         return new SpokenText(
             sound,

@@ -18,7 +18,7 @@ public sealed record SandboxFiles(IReadOnlyList<string> Reads, IReadOnlyList<str
 /// <summary>Puts a command into a sandbox: Debian's bubblewrap where it is there and allowed, else only bound to its parent's life.</summary>
 internal static class Sandbox
 {
-    // More memory than any of our programs has ever taken, in bytes of address space.
+    // More memory than any of our programs has ever taken, in bytes.
     private const long Memory = 6L << 30;
 
     private static readonly Lazy<bool> IsThere = new(() => Works("bwrap", [.. Walls(SandboxFiles.None), "--", "true"]));
@@ -33,8 +33,8 @@ internal static class Sandbox
     /// <param name="files">What it may see; null runs it in the open.</param>
     public static (string Program, IReadOnlyList<string> Arguments) Wrap(string program, IReadOnlyList<string> arguments, SandboxFiles? files)
     {
-        // A runtime with a garbage collector reserves far more than it takes.
-        string[] limits = Path.GetFileName(program) == "dotnet" ? [] : ["prlimit", $"--as={Memory}", "--core=0"];
+        // A runtime with a garbage collector reserves far more than it takes: of that only what is written to counts.
+        string[] limits = ["prlimit", Path.GetFileName(program) == "dotnet" ? $"--data={Memory}" : $"--as={Memory}", "--core=0"];
         if (files != null && IsUsable)
         {
             // What is not part of the system is shown by its folder.

@@ -1,9 +1,11 @@
 using System.Collections.Concurrent;
+using System.Globalization;
+using Zamblo.Core.Audio;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Media;
 
-/// <summary>All synthesis voices, whatever engine they belong to: "espeak:en-gb+f3", "flite:slt".</summary>
+/// <summary>All synthesis voices, whatever engine they belong to: "espeak:en-gb+f3", "flite:slt", "neural:de:amber".</summary>
 public static class Synthesis
 {
     /// <summary>Every voice that can speak here.</summary>
@@ -13,7 +15,7 @@ public static class Synthesis
         var voices = new List<Voice>();
         MediaException? failure = null;
         // Each engine by itself: one that is broken does not silence the others.
-        foreach (var engine in (Func<CancellationToken, Task<IReadOnlyList<Voice>>>[])[Flite.VoicesAsync, Espeak.VoicesAsync])
+        foreach (var engine in (Func<CancellationToken, Task<IReadOnlyList<Voice>>>[])[NeuralVoices.VoicesAsync, Flite.VoicesAsync, Espeak.VoicesAsync])
             try
             {
                 voices.AddRange(await engine(cancel));
@@ -26,7 +28,7 @@ public static class Synthesis
     }
 
     /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>
-    public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+')[0];
+    public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+', ':')[0];
 
     // The lists are the engines' own and do not change while the program runs; a failure is not kept.
     private static readonly ConcurrentDictionary<string, Task<IReadOnlyList<Voice>>> Known = new();
@@ -35,6 +37,13 @@ public static class Synthesis
     /// <exception cref="MediaException">There is no such voice.</exception>
     public static async Task CheckAsync(string voice, CancellationToken cancel = default)
     {
+        if (voice.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal))
+        {
+            // Its files come and go while the program runs.
+            if (NeuralVoices.FilesOf(voice) == null)
+                throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here: bring its files again, or choose another.");
+            return;
+        }
         var isFlite = voice.StartsWith(Flite.Prefix, StringComparison.Ordinal);
         var engine = isFlite ? nameof(Flite) : nameof(Espeak);
         if (!Known.TryGetValue(engine, out var known) || known.IsFaulted || known.IsCanceled)
@@ -60,8 +69,38 @@ public static class Synthesis
         var spoken = Directions.Spoken(text);
         if (text.Length > 0 && string.IsNullOrWhiteSpace(spoken))
             throw new MediaException("There is only a direction: write what is said as well.");
-        return voice.StartsWith(Flite.Prefix, StringComparison.Ordinal)
-            ? Flite.SpeakAsync(voice, spoken, delivery, cancel)
+        return voice.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal) ? NeuralVoices.SpeakAsync(voice, spoken, delivery, cancel)
+            : voice.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? Flite.SpeakAsync(voice, spoken, delivery, cancel)
             : Espeak.SpeakAsync(voice, spoken, delivery, cancel);
+    }
+
+    /// <summary>Refuses what no engine is given.</summary>
+    /// <exception cref="MediaException">There is nothing to speak, or too much.</exception>
+    internal static void CheckText(string text)
+    {
+        if (string.IsNullOrWhiteSpace(text))
+            throw new MediaException("There is no text to speak.");
+        if (text.Length > Espeak.MaximalText)
+            throw new MediaException($"The text has {text.Length:N0} characters; at most {Espeak.MaximalText:N0} can be spoken at once. Cut it into lines.");
+    }
+
+    /// <summary>Pitch and loudness for engines that have no dials for them; the times stay.</summary>
+    internal static async Task<AudioBuffer> ColouredAsync(AudioBuffer sound, Delivery delivery, CancellationToken cancel)
+    {
+        var semitones = 12 * (delivery.Pitch - 0.5);
+        if (semitones == 0 && delivery.Volume == 1)
+            return sound;
+        var changed = await AudioFiles.FilterAsync(
+            sound,
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"rubberband=pitch={Math.Pow(2, semitones / 12):0.00000}:formant=preserved,volume={delivery.Volume:0.000}"
+            ),
+            sound.SampleRate,
+            cancel
+        );
+        var kept = new float[sound.Samples.Length];
+        changed.Samples.AsSpan(0, Math.Min(kept.Length, changed.Samples.Length)).CopyTo(kept);
+        return new AudioBuffer(kept, sound.SampleRate);
     }
 }

@@ -2,6 +2,7 @@
 // Text comes on standard input; sound goes to the file named, events to standard output as JSON.
 //   speak VOICE OUT.wav [--rate WPM] [--pitch 0..99] [--range 0..99] [--volume 0..200] [--gap 10MS] [--ssml]
 //   phones VOICE         one line of input, one line of IPA out
+//   model VOICE.onnx OUT.f32      a neural voice: what is to be said comes as JSON (see ModelOrder)
 //   voices
 using System.Globalization;
 using System.Text;
@@ -41,6 +42,9 @@ try
         case "phones" when args.Length == 2:
             Espeak.Phones(args[1], Console.In, Console.Out);
             return 0;
+        case "model" when args.Length == 3:
+            NeuralVoice.Speak(args[1], Console.In.ReadToEnd(), args[2]);
+            return 0;
         case "voices":
             Espeak.Voices(Console.Out);
             return 0;
@@ -53,14 +57,14 @@ catch (DllNotFoundException)
     Console.Error.WriteLine("The speech engine espeak-ng is not installed: install the Debian package espeak-ng.");
     return 3;
 }
-catch (InvalidOperationException e)
+catch (Exception e) when (e is InvalidOperationException or Microsoft.ML.OnnxRuntime.OnnxRuntimeException or System.Text.Json.JsonException)
 {
-    Console.Error.WriteLine(e.Message);
+    Console.Error.WriteLine(e.Message.ReplaceLineEndings(" "));
     return 1;
 }
 
 static int Usage()
 {
-    Console.Error.WriteLine("usage: speak VOICE OUT.wav [options] | phones VOICE | voices");
+    Console.Error.WriteLine("usage: speak VOICE OUT.wav [options] | phones VOICE | model VOICE.onnx OUT.f32 | voices");
     return 2;
 }

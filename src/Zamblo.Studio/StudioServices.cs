@@ -21,6 +21,8 @@ public static class StudioServices
     {
         services.AddSingleton(folder);
         services.AddSingleton(new AssetStore(folder.Assets));
+        // At once: what it keeps can be used by whoever asks for a voice.
+        services.AddSingleton(new VoiceDesk(folder));
         services.AddSingleton<CharacterStore>();
         services.AddSingleton<PortraitDesk>();
         services.AddSingleton<PlateStore>();

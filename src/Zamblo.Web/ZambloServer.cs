@@ -176,6 +176,7 @@ public static class ZambloServer
         CharacterRoutes.Map(api);
         WardrobeRoutes.Map(api);
         PortraitRoutes.Map(api);
+        VoiceRoutes.Map(api);
         PlateRoutes.Map(api);
         ArchiveRoutes.Map(api);
         OneTakeRoutes.Map(api);

@@ -44,6 +44,9 @@ public sealed class DataFolder
     public string Database => Path.Combine(Root, "zamblo.db");
     public string Assets => Path.Combine(Root, "assets");
 
+    /// <summary>Neural voices that somebody has brought: NAME.onnx with NAME.onnx.json.</summary>
+    public string Voices => Path.Combine(Root, "voices");
+
     /// <summary>What can be made again.</summary>
     public string Cache => Path.Combine(Root, "cache");
 

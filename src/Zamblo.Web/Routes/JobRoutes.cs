@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -9,31 +8,11 @@ using Zamblo.Studio.Views;
 
 namespace Zamblo.Web.Routes;
 
-/// <summary>Work in the background, its films, and the voices.</summary>
+/// <summary>Work in the background, and its films.</summary>
 internal static class JobRoutes
 {
     private const int Shown = 20,
-        ShownFailed = 50,
-        KeptSamples = 100,
-        LongestSample = 400;
-
-    // A line of our own in the languages that people are likeliest to try; others say it in English.
-    private static readonly Dictionary<string, string> Samples = new()
-    {
-        ["en"] = "Fresh rolls at six, and not a minute later.",
-        ["de"] = "Frische Brötchen um sechs, und keine Minute später.",
-        ["es"] = "Panecillos frescos a las seis, y ni un minuto más tarde.",
-        ["fr"] = "Des petits pains frais à six heures, et pas une minute de plus.",
-        ["it"] = "Panini freschi alle sei, e non un minuto più tardi.",
-        ["pt"] = "Pãezinhos frescos às seis, e nem um minuto mais tarde.",
-        ["nl"] = "Verse broodjes om zes uur, en geen minuut later.",
-        ["pl"] = "Świeże bułki o szóstej i ani minuty później.",
-        ["hi"] = "ताज़ी रोटी छह बजे, एक मिनट भी देर नहीं।",
-        ["cmn"] = "六点有新鲜面包。",
-        ["ja"] = "パンは ろくじに できます。",
-    };
-
-    private static readonly ConcurrentDictionary<string, byte[]> Heard = new();
+        ShownFailed = 50;
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -105,20 +84,6 @@ internal static class JobRoutes
                     f.IsWhole,
                 })
         );
-        api.MapGet("/voices", (CancellationToken cancel) => Synthesis.VoicesAsync(cancel));
-        api.MapGet("/voices/sample", SampleAsync);
-        api.MapGet(
-            "/deliveries",
-            () =>
-                Results.Json(
-                    Delivery.Presets.Select(p => new
-                    {
-                        p.Name,
-                        p.Delivery,
-                        p.Mood,
-                    })
-                )
-        );
         api.MapGet(
             "/grain",
             (HttpContext http) =>
@@ -127,33 +92,6 @@ internal static class JobRoutes
                 return Results.Bytes(Rasteriser.GrainPng(), "image/png");
             }
         );
-    }
-
-    // A sentence of ours, or words of one's own.
-    private static async Task<IResult> SampleAsync(string key, string? text, string? delivery, CancellationToken cancel)
-    {
-        if (!string.IsNullOrWhiteSpace(text))
-            return Results.Bytes(
-                WaveAnswer.Of((await Synthesis.SpeakAsync(key, text.Length > LongestSample ? text[..LongestSample] : text, Named(delivery), cancel)).Audio),
-                "audio/wav"
-            );
-        return await OwnSampleAsync(key, cancel);
-    }
-
-    private static Delivery Named(string? delivery) =>
-        Delivery.Presets.FirstOrDefault(p => p.Name.Equals(delivery, StringComparison.OrdinalIgnoreCase)).Delivery ?? new Delivery();
-
-    private static async Task<IResult> OwnSampleAsync(string key, CancellationToken cancel)
-    {
-        if (!Heard.TryGetValue(key, out var wav))
-        {
-            var language = Synthesis.LanguageOf(key).Split('-')[0];
-            var sentence = Samples.GetValueOrDefault(key.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? "en" : language, Samples["en"]);
-            wav = WaveAnswer.Of((await Synthesis.SpeakAsync(key, sentence, new Delivery(), cancel)).Audio);
-            if (Heard.Count < KeptSamples)
-                Heard[key] = wav;
-        }
-        return Results.Bytes(wav, "audio/wav");
     }
 
     /// <summary>A name for a file that is downloaded: a title without what file systems refuse.</summary>

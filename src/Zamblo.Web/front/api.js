@@ -33,10 +33,10 @@ export const patch = (url, body) => call("PATCH", url, body);
 export const remove = (url) => call("DELETE", url);
 
 // Sends a file with progress; fetch cannot report it.
-export function upload(blob, name, onProgress) {
+export function upload(blob, name, onProgress, address = `/api/uploads?name=${encodeURIComponent(name)}`) {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/uploads?name=${encodeURIComponent(name)}`);
+    request.open("POST", address);
     request.setRequestHeader("X-Csrf-Token", token());
     request.setRequestHeader("Content-Type", "application/octet-stream");
     request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);

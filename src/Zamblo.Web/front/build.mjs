@@ -33,7 +33,9 @@ execFileSync(
 );
 await build({
   entryPoints: {
-    ...Object.fromEntries(["shelf", "character", "stage", "casting", "wardrobe", "portrait", "one-take"].map((n) => [n, join(web, "front", `${n}.js`)])),
+    ...Object.fromEntries(
+      ["shelf", "character", "stage", "casting", "wardrobe", "portrait", "voices", "one-take"].map((n) => [n, join(web, "front", `${n}.js`)]),
+    ),
     studio: join(web, "Pages", "Studio", "studio.js"),
   },
   outdir: out,

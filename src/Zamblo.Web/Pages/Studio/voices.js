@@ -1,14 +1,18 @@
 // All voices: to hear, to star, to find again.
+import { get } from "../../front/api.js";
+import { favouriteVoices, withToggled } from "../../front/favourite-voices.js";
 import { voiceName } from "./voice-names.js";
 
 export const voicesPanel = () => ({
   voiceSearch: "",
   choosing: false,
-  favourites: JSON.parse(localStorage.getItem("favourite-voices") ?? "[]"),
+  favourites: favouriteVoices(),
   openVoices() {
     this.voiceSearch = "";
     this.choosing = true;
     this.$refs.voices.showModal();
+    // Some may have come meanwhile, from the page of voices.
+    return this.attempt(async () => (this.voices = await get("/api/voices")));
   },
   closeVoices() {
     this.$refs.voices.close();
@@ -33,8 +37,7 @@ export const voicesPanel = () => ({
     return this.favourites.includes(this.member?.voice);
   },
   toggleFavourite(key) {
-    this.favourites = this.favourites.includes(key) ? this.favourites.filter((k) => k !== key) : [...this.favourites, key];
-    localStorage.setItem("favourite-voices", JSON.stringify(this.favourites));
+    this.favourites = withToggled(this.favourites, key);
   },
   starVoice() {
     this.toggleFavourite(this.member.voice);
