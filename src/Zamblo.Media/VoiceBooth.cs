@@ -22,7 +22,12 @@ public static class VoiceBooth
         audio = await ThroughAsync(audio, Repairs(care), cancel);
         if (care.Hiss > 0)
             audio = LearnedSuppressor.Clean(audio, care.Hiss, cancel);
-        audio = await ThroughAsync(audio, Colours(care), cancel);
+        audio = await ThroughAsync(audio, Throat(care), cancel);
+        var plain = audio;
+        audio = await ThroughAsync(audio, Colour(care), cancel);
+        // The size of a throat has its own measure; of every other colour less is more of the voice without it.
+        if (care.ColourAmount < 1 && care.Colour is not (VoiceColour.Small or VoiceColour.Giant))
+            audio = Blend(plain, audio, (float)care.ColourAmount);
         var samples = new float[count];
         audio.Samples.AsSpan(0, Math.Min(count, audio.Samples.Length)).CopyTo(samples);
         Scale(samples, original.SampleRate, care);
@@ -47,7 +52,7 @@ public static class VoiceBooth
         return filters;
     }
 
-    private static List<string> Colours(VoiceCare care)
+    private static List<string> Throat(VoiceCare care)
     {
         var filters = new List<string>();
         void Add(FormattableString text) => filters.Add(text.ToString(CultureInfo.InvariantCulture));
@@ -61,33 +66,43 @@ public static class VoiceBooth
         }
         if (care.Pitch != 0 || care.Speed != 1)
             Add($"rubberband=tempo={care.Speed:0.00000}:pitch={Ratio(care.Pitch):0.00000}:formant=preserved:pitchq=quality");
-        switch (care.Colour)
-        {
-            case VoiceColour.Small:
-                Add($"rubberband=pitch={Ratio(4):0.00000}:formant=shifted:pitchq=quality");
-                break;
-            case VoiceColour.Giant:
-                Add($"rubberband=pitch={Ratio(-5):0.00000}:formant=shifted:pitchq=quality,bass=g=3:f=120");
-                break;
-            // The phases of all bins set to nought in every window: one tone at the rate of the windows.
-            case VoiceColour.Machine:
-                filters.Add("afftfilt=real='hypot(re,im)*sin(0)':imag='hypot(re,im)*cos(0)':win_size=512:overlap=0.75,highpass=f=120,volume=4");
-                break;
-            // The band of telephony (ITU-T G.711: 300 to 3400 Hz).
-            case VoiceColour.Telephone:
-                Add($"highpass=f=300:poles=2,lowpass=f=3400:poles=2,acompressor=threshold=0.1:ratio=4:makeup=1.6");
-                break;
-            case VoiceColour.Radio:
-                Add($"highpass=f=220,lowpass=f=5200,acompressor=threshold=0.08:ratio=6:makeup=2,asoftclip=type=tanh:threshold=0.7");
-                break;
-            case VoiceColour.Room:
-                Add($"aecho=0.9:0.75:17|29|43|61:0.28|0.22|0.16|0.1");
-                break;
-            case VoiceColour.Hall:
-                Add($"aecho=0.85:0.7:90|170|290|430:0.34|0.26|0.18|0.12");
-                break;
-        }
         return filters;
+    }
+
+    private static List<string> Colour(VoiceCare care)
+    {
+        string Of(FormattableString text) => text.ToString(CultureInfo.InvariantCulture);
+        var filters = care.Colour switch
+        {
+            VoiceColour.Small => Of($"rubberband=pitch={Ratio(4 * care.ColourAmount):0.00000}:formant=shifted:pitchq=quality"),
+            VoiceColour.Giant => Of(
+                $"rubberband=pitch={Ratio(-5 * care.ColourAmount):0.00000}:formant=shifted:pitchq=quality,bass=g={3 * care.ColourAmount:0.00}:f=120"
+            ),
+            // The phases of all bins set to nought in every window: one tone at the rate of the windows.
+            VoiceColour.Machine => "afftfilt=real='hypot(re,im)*sin(0)':imag='hypot(re,im)*cos(0)':win_size=512:overlap=0.75,highpass=f=120,volume=4",
+            // The phases of all bins by chance: no tone is left. A whisper has little under the first formant (common practice).
+            VoiceColour.Whisper => "afftfilt=real='hypot(re,im)*cos(random(0)*2*PI)':imag='hypot(re,im)*sin(random(0)*2*PI)':win_size=512:overlap=0.75,"
+                + "highpass=f=400:poles=1,treble=g=5:f=3000,volume=2",
+            // Voices that come a little after, each wavering by itself.
+            VoiceColour.Crowd => "chorus=0.7:0.9:23|37|52|68:0.42|0.38|0.34|0.3:0.35|0.5|0.42|0.6:2.2|1.6|2.8|2",
+            // What wood lets through, and a little of the room behind it.
+            VoiceColour.Door => "lowpass=f=700:poles=2,lowpass=f=1400:poles=1,aecho=0.9:0.8:13|29:0.2|0.14,volume=1.3",
+            // The band of telephony (ITU-T G.711: 300 to 3400 Hz).
+            VoiceColour.Telephone => "highpass=f=300:poles=2,lowpass=f=3400:poles=2,acompressor=threshold=0.1:ratio=4:makeup=1.6",
+            VoiceColour.Radio => "highpass=f=220,lowpass=f=5200,acompressor=threshold=0.08:ratio=6:makeup=2,asoftclip=type=tanh:threshold=0.7",
+            VoiceColour.Room => "aecho=0.9:0.75:17|29|43|61:0.28|0.22|0.16|0.1",
+            VoiceColour.Hall => "aecho=0.85:0.7:90|170|290|430:0.34|0.26|0.18|0.12",
+            _ => "",
+        };
+        return filters.Length == 0 ? [] : [filters];
+    }
+
+    private static AudioBuffer Blend(AudioBuffer plain, AudioBuffer coloured, float share)
+    {
+        var mixed = new float[plain.Samples.Length];
+        for (var i = 0; i < mixed.Length; i++)
+            mixed[i] = (1 - share) * plain.Samples[i] + share * (i < coloured.Samples.Length ? coloured.Samples[i] : 0);
+        return new AudioBuffer(mixed, plain.SampleRate);
     }
 
     private static double Ratio(double semitones) => Math.Pow(2, semitones / 12);

@@ -187,6 +187,45 @@ public class BoothTests : InFolder
     }
 
     [Fact]
+    public async Task No_colour_moves_a_word_and_less_of_it_is_nearer_to_the_voice()
+    {
+        var original = await AudioFiles.DecodeAsync(Recording, "reading", Rate);
+        // The levels of 10 ms: the lag at which those of the coloured voice fit them best.
+        static double[] Levels(AudioBuffer audio) => [.. Enumerable.Range(0, (int)(audio.Duration * 100)).Select(i => Rms(audio, i / 100.0, (i + 1) / 100.0))];
+        static double Fit(double[] a, double[] b, int lag)
+        {
+            var pairs = Enumerable.Range(20, a.Length - 40).Select(i => (A: a[i], B: b[i + lag])).ToArray();
+            double ma = pairs.Average(p => p.A),
+                mb = pairs.Average(p => p.B);
+            return pairs.Sum(p => (p.A - ma) * (p.B - mb)) / Math.Sqrt(pairs.Sum(p => (p.A - ma) * (p.A - ma)) * pairs.Sum(p => (p.B - mb) * (p.B - mb)));
+        }
+        var truth = Levels(original);
+        foreach (var colour in Enum.GetValues<VoiceColour>().Where(c => c != VoiceColour.Plain))
+        {
+            var whole = await VoiceBooth.ApplyAsync(original, new VoiceCare { Colour = colour });
+            var lag = Enumerable.Range(-10, 21).MaxBy(k => Fit(truth, Levels(whole), k));
+            // A crowd's voices come after the first one; its own comes when it came.
+            Assert.True(Math.Abs(lag) <= (colour == VoiceColour.Crowd ? 3 : 1), $"{colour}: {10 * lag} ms");
+            var half = await VoiceBooth.ApplyAsync(original, new VoiceCare { Colour = colour, ColourAmount = 0.4 });
+            double Off(AudioBuffer audio) => audio.Samples.Zip(original.Samples, (a, b) => Math.Abs(a - b)).Average();
+            Assert.Equal(original.Samples.Length, half.Samples.Length);
+            if (colour is VoiceColour.Small or VoiceColour.Giant)
+                Assert.True(Off(half) > 0.001, $"{colour}");
+            else
+                Assert.InRange(Off(half) / Off(whole), 0.38, 0.42);
+        }
+    }
+
+    [Fact]
+    public async Task A_whisper_has_no_tone()
+    {
+        var original = await AudioFiles.DecodeAsync(Recording, "reading", Rate);
+        var whispered = await VoiceBooth.ApplyAsync(original, new VoiceCare { Colour = VoiceColour.Whisper });
+        static double Voiced(AudioBuffer audio) => PitchTracker.Track(audio).Average(hz => hz > 0 ? 1.0 : 0);
+        Assert.True(Voiced(whispered) < 0.15 * Voiced(original), $"{Voiced(whispered):0.00} of {Voiced(original):0.00}");
+    }
+
+    [Fact]
     public async Task What_was_heard_lies_where_the_trimmed_and_stretched_sound_is()
     {
         var original = await AudioFiles.DecodeAsync(Recording, "reading", 16000);

@@ -29,6 +29,15 @@ public enum VoiceColour
 
     /// <summary>In a wide hall.</summary>
     Hall,
+
+    /// <summary>Breath in place of a tone.</summary>
+    Whisper,
+
+    /// <summary>Many with the same voice.</summary>
+    Crowd,
+
+    /// <summary>From behind a door.</summary>
+    Door,
 }
 
 /// <summary>
@@ -82,6 +91,9 @@ public sealed record VoiceCare
     /// <summary>Colour.</summary>
     public VoiceColour Colour { get; init; }
 
+    /// <summary>How much of it, 0 to 1.</summary>
+    public double ColourAmount { get; init; } = 1;
+
     /// <summary>The same within the ranges.</summary>
     /// <param name="duration">Of the original, in seconds: at least a tenth of a second is left.</param>
     public VoiceCare Clamped(double duration)
@@ -101,6 +113,8 @@ public sealed record VoiceCare
             Hiss = In(Hiss, 0, 40, 0),
             Pitch = In(Pitch, -12, 12, 0),
             Resonance = In(Resonance, -8, 8, 0),
+            // Without a colour there is nothing of which there could be less.
+            ColourAmount = Colour == VoiceColour.Plain ? 1 : In(ColourAmount, 0, 1, 1),
         };
     }
 

@@ -6,14 +6,32 @@ const careText = {
   speed: ["Tempo", 0.5, 2, 0.05, "x", "Faster or slower at the same pitch; what follows moves along."],
   pitch: ["Shift", -12, 12, 0.5, "st", "Higher or lower in semitones, at the same tempo."],
   resonance: ["Resonance", -8, 8, 0.5, "st", "A smaller or a larger head, without another melody."],
+  colourAmount: ["Of the colour", 0, 1, 0.05, "", "How much of the colour; none is the voice as it was."],
   hiss: ["Less noise", 0, 40, 1, "dB", "Takes steady noise down by so much at the most."],
   fadeIn: ["Fade in", 0, 3, 0.1, "s", "Comes in softly."],
   fadeOut: ["Fade out", 0, 3, 0.1, "s", "Goes out softly."],
 };
 
+const colours = {
+  Plain: "as it is",
+  Small: "small creature",
+  Giant: "giant",
+  Machine: "robot",
+  Whisper: "whisper",
+  Crowd: "crowd",
+  Telephone: "telephone",
+  Radio: "small radio",
+  Door: "through a door",
+  Room: "in a room",
+  Hall: "in a hall",
+};
+
 export const voiceCare = () => ({
+  colours: Object.entries(colours).map(([key, name]) => ({ key, name })),
   get careRows() {
-    return this.rows(careText, this.line?.care, `care:${this.line?.id}`, "Applies to this take; the original stays.");
+    const { colourAmount, ...plain } = careText;
+    const text = this.line?.care?.colour === "Plain" ? plain : { colourAmount, ...plain };
+    return this.rows(text, this.line?.care, `care:${this.line?.id}`, "Applies to this take; the original stays.");
   },
   changeCare(change, say) {
     const { id, take } = this.line;
@@ -57,6 +75,6 @@ export const voiceCare = () => ({
   },
   get isCared() {
     const care = this.line?.care;
-    return care ? Object.entries(care).some(([k, v]) => v && !(k === "speed" && v === 1) && v !== "Plain") : false;
+    return care ? Object.entries(care).some(([k, v]) => v && !(["speed", "colourAmount"].includes(k) && v === 1) && v !== "Plain") : false;
   },
 });
