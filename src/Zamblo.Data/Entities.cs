@@ -165,6 +165,9 @@ public sealed class Take
     public string SpokenText { get; set; } = "";
     public string SpokenDelivery { get; set; } = "";
 
+    /// <summary>For synthesis: words of it that were said in their own way, "word=PH PH;" each; empty for none.</summary>
+    public string SpokenSounds { get; set; } = "";
+
     /// <summary>Spoken in a voice of its own, not in the member's.</summary>
     public bool IsOwnVoice { get; set; }
 

@@ -1,6 +1,6 @@
 using System.Security;
 using System.Text;
-using System.Text.RegularExpressions;
+using Zamblo.Core.Speech;
 
 namespace Zamblo.Media;
 
@@ -56,24 +56,28 @@ public sealed record Delivery(double Speed = 1, double Pitch = 0.5, double Range
     }
 }
 
-/// <summary>Marks up a text for engines that read SSML (W3C, "Speech Synthesis Markup Language 1.1"): words in capitals are stressed.
+/// <summary>Marks up a text for espeak-ng, which reads SSML (W3C, "Speech Synthesis Markup Language 1.1").
 /// Markup that somebody has typed is text like any other: an engine that is handed foreign markup opens files and starts programs.</summary>
-internal static partial class Ssml
+internal static class Ssml
 {
     /// <summary>
     /// The text marked up, and for each of its characters (as code points) the place in the text that it stands for; null and null where nothing
     /// needs marking up.
     /// </summary>
-    public static (string? Text, int[]? Map) Write(string text)
+    /// <param name="text">What is said.</param>
+    /// <param name="reading">What is stressed, and which words are said in their own way.</param>
+    /// <param name="isEnglish">Whether the engine's signs for English sounds are the voice's.</param>
+    public static (string? Text, int[]? Map) Write(string text, Reading reading, bool isEnglish)
     {
-        var loud = Capitals().Matches(text).Where(m => m.Value.Any(c => "AEIOUY".Contains(c))).ToArray();
-        if (loud.Length == 0)
+        var own = reading.In(text).ToDictionary(w => w.Start);
+        if (reading.Stressed.Count == 0 && own.Count == 0)
             return (null, null);
-        HashSet<int> starts = [.. loud.Select(m => m.Index)],
-            ends = [.. loud.Select(m => m.Index + m.Length)];
+        HashSet<int> starts = [.. reading.Stressed.Select(s => s.Start)],
+            ends = [.. reading.Stressed.Select(s => s.End)];
         var result = new StringBuilder();
         var map = new List<int>();
-        var rune = 0;
+        int rune = 0,
+            leftOut = 0;
         void Put(string s, int at)
         {
             result.Append(s);
@@ -85,7 +89,13 @@ internal static partial class Ssml
         {
             if (starts.Contains(index))
                 Put("<prosody pitch=\"+25%\" volume=\"+45%\" rate=\"88%\">", rune);
-            Put(SecurityElement.Escape(r.ToString()), rune);
+            if (own.TryGetValue(index, out var word) && SaidAs(word.Lexeme, isEnglish) is { } said)
+            {
+                Put(said, rune);
+                leftOut = index + word.Length;
+            }
+            if (index >= leftOut)
+                Put(SecurityElement.Escape(r.ToString()), rune);
             index += r.Utf16SequenceLength;
             if (ends.Contains(index))
                 Put("</prosody>", rune);
@@ -94,6 +104,9 @@ internal static partial class Ssml
         return (result.ToString(), [.. map]);
     }
 
-    [GeneratedRegex(@"(?<![\p{L}\d])[A-Z]{3,}(?![\p{L}\d])")]
-    private static partial Regex Capitals();
+    // The blank keeps the engine from taking what follows for sounds too.
+    private static string? SaidAs(Lexeme word, bool isEnglish) =>
+        isEnglish ? WrittenSounds.ForEngine(word.Phones) + " "
+        : word.Spelling is { } letters ? SecurityElement.Escape(letters)
+        : null;
 }

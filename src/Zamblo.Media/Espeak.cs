@@ -51,12 +51,15 @@ public static class Espeak
     /// <param name="delivery">How.</param>
     /// <param name="cancel">Stops the engine.</param>
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
-    public static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
+    public static Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default) =>
+        SpeakAsync(voice, text, delivery, Reading.Plain, cancel);
+
+    internal static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, Reading reading, CancellationToken cancel)
     {
         Synthesis.CheckText(text);
         text = text.Replace('\0', ' ');
         await Synthesis.CheckAsync(voice, cancel);
-        var (source, map) = Ssml.Write(text);
+        var (source, map) = Ssml.Write(text, reading, Synthesis.LanguageOf(voice).StartsWith("en", StringComparison.Ordinal));
         var name = voice.StartsWith("espeak:", StringComparison.Ordinal) ? voice[7..] : voice;
         if (delivery.IsWhispered)
             name = name.Split('+')[0] + "+whisper";

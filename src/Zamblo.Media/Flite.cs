@@ -32,7 +32,10 @@ public static partial class Flite
 
     /// <summary>Speaks a text. Liveliness is the engine's own; pitch and loudness are changed afterwards, with the times kept.</summary>
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
-    public static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
+    public static Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default) =>
+        SpeakAsync(voice, text, delivery, Reading.Plain, cancel);
+
+    internal static async Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, Reading reading, CancellationToken cancel)
     {
         delivery = delivery.Clamped();
         if (!Array.Exists(Known, v => v.Key == voice))
@@ -44,7 +47,8 @@ public static partial class Flite
         var words = new List<WordSegment>();
         foreach (var written in Pieces(Tag().Replace(text, " ")))
         {
-            var piece = Plain(written);
+            var isMarked = reading.In(written).Any();
+            var piece = isMarked ? Marked(written, reading) : Plain(written);
             if (!piece.Any(char.IsLetterOrDigit))
                 continue;
             var first = phones.Count;
@@ -55,7 +59,7 @@ public static partial class Flite
                 var stretch = string.Create(CultureInfo.InvariantCulture, $"duration_stretch={1 / delivery.Speed:0.000}");
                 var result = await OutsideProgram.RunAsync(
                     "flite",
-                    ["-voice", voice[Prefix.Length..], "--setf", stretch, "-psdur", "-o", path, "-t", " " + piece],
+                    ["-voice", voice[Prefix.Length..], "--setf", stretch, "-psdur", "-o", path, .. isMarked ? (string[])["-ssml"] : [], "-t", " " + piece],
                     limit: TimeSpan.FromMinutes(2),
                     maximalOutput: 16 << 20,
                     cancel: cancel,
@@ -78,7 +82,7 @@ public static partial class Flite
                         phones.Add(new PhoneSegment(PhoneOf(m.Groups[1].Value), before + at, before + end));
                     at = Math.Max(at, end);
                 }
-                words.AddRange(WordFinder.Find(ScriptText.Words(written), phones[first..], SpeechModels.Analyzer.Say));
+                words.AddRange(WordFinder.Find(ScriptText.Words(written), phones[first..], reading.Over(SpeechModels.Analyzer.Say)));
             }
             finally
             {
@@ -118,6 +122,31 @@ public static partial class Flite
                 )
                 .Where(c => c is >= ' ' and < '\x7f'),
         ]);
+
+    // As the engine's SSML, which knows no entities: what would be markup is left out.
+    private static string Marked(string text, Reading reading)
+    {
+        var marked = new StringBuilder("<speak>");
+        static string Bare(string part) => Plain(part).Replace("&", " and ").Replace('<', ' ').Replace('>', ' ');
+        var at = 0;
+        foreach (var (start, length, lexeme) in reading.In(text))
+        {
+            // Lower case, vowels with their stress: the first one has it.
+            var first = lexeme.Phones.ToList().FindIndex(Arpabet.Vowels.Contains);
+            var phones = lexeme.Phones.Select(
+                (p, i) =>
+                    p.ToLowerInvariant()
+                    + (
+                        i == first ? "1"
+                        : Arpabet.Vowels.Contains(p) ? "0"
+                        : ""
+                    )
+            );
+            marked.Append(Bare(text[at..start])).Append($"<phoneme ph=\"{string.Join(' ', phones)}\">{Bare(text.Substring(start, length))}</phoneme>");
+            at = start + length;
+        }
+        return marked.Append(Bare(text[at..])).Append("</speak>").ToString();
+    }
 
     // Cut after sentences where there are any.
     private static IEnumerable<string> Pieces(string text)

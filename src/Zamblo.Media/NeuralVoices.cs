@@ -117,16 +117,24 @@ public static class NeuralVoices
 
     /// <summary>Speaks a text.</summary>
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the model failed.</exception>
-    public static async Task<SpokenText> SpeakAsync(string key, string text, Delivery delivery, CancellationToken cancel = default)
+    public static Task<SpokenText> SpeakAsync(string key, string text, Delivery delivery, CancellationToken cancel = default) =>
+        SpeakAsync(key, text, delivery, Reading.Plain, cancel);
+
+    internal static async Task<SpokenText> SpeakAsync(string key, string text, Delivery delivery, Reading reading, CancellationToken cancel)
     {
         delivery = delivery.Clamped();
         Synthesis.CheckText(text);
         var found = All().FirstOrDefault(v => v.Voice.Key == key) ?? throw new MediaException($"There is no voice \"{key}\" here: its files are gone.");
-        var sound = await SoundAsync(ModelOf(found.Description), found.How, found.Speaker, text, delivery, cancel);
+        var sound = await SoundAsync(ModelOf(found.Description), found.How, found.Speaker, text, reading, delivery, cancel);
         sound = await Synthesis.ColouredAsync(sound, delivery, cancel);
         var heard = await AudioFiles.ResampleAsync(sound, CepstralFrontEnd.SampleRate, cancel);
-        var speech = await SpeechModels.AnalyzeAsync(heard, new SpeechQuery(text, found.How.Language), cancel: cancel);
-        return new SpokenText(sound, speech);
+        var speech = await SpeechModels.AnalyzeAsync(
+            heard,
+            new SpeechQuery(text, found.How.Language) { Pronunciations = reading.Lexicon.ToDictionary(l => l.Key, l => l.Value.Phones.ToArray()) },
+            cancel: cancel
+        );
+        // The words are known, whoever found their times.
+        return new SpokenText(sound, speech with { Source = SpeechSource.Engine });
     }
 
     /// <summary>Tries a voice before it is kept: a word is spoken.</summary>
@@ -134,14 +142,22 @@ public static class NeuralVoices
     public static async Task TryAsync(string model, string description, CancellationToken cancel = default)
     {
         var how = NeuralVoice.Read(description);
-        var sound = await SoundAsync(model, how, how.Speakers.Count > 0 ? how.Speakers[0].Number : null, "Mama, papa.", new Delivery(), cancel);
+        var sound = await SoundAsync(model, how, how.Speakers.Count > 0 ? how.Speakers[0].Number : null, "Mama, papa.", Reading.Plain, new Delivery(), cancel);
         if (sound.Samples.All(s => Math.Abs(s) < 1e-4f))
             throw new MediaException("The model gives silence where it is to speak.");
     }
 
-    private static async Task<AudioBuffer> SoundAsync(string model, NeuralVoice how, long? speaker, string text, Delivery delivery, CancellationToken cancel)
+    private static async Task<AudioBuffer> SoundAsync(
+        string model,
+        NeuralVoice how,
+        long? speaker,
+        string text,
+        Reading reading,
+        Delivery delivery,
+        CancellationToken cancel
+    )
     {
-        var pieces = await PiecesAsync(how, text, delivery.Pauses > 0, cancel);
+        var pieces = await PiecesAsync(how, text, reading, delivery.Pauses > 0, cancel);
         if (pieces.Count == 0)
             throw new MediaException("This voice has nothing to say here: it knows none of these sounds. Write words of the voice's language.");
         var spoken = await RunAsync(model, how, pieces, speaker, delivery, cancel);
@@ -166,12 +182,12 @@ public static class NeuralVoices
     }
 
     // What is spoken in one go: whole sentences where they are short enough.
-    private static async Task<List<long[]>> PiecesAsync(NeuralVoice how, string text, bool eachSentence, CancellationToken cancel)
+    private static async Task<List<long[]>> PiecesAsync(NeuralVoice how, string text, Reading reading, bool eachSentence, CancellationToken cancel)
     {
         var clauses = NeuralVoice.Clauses(text);
         var sounds = how.IsText
             ? [.. clauses.Select(c => c.Text.ToLowerInvariant())]
-            : await Espeak.IpaAsync(how.Language, [.. clauses.Select(c => c.Text)], cancel);
+            : await SoundsAsync(how.Language, [.. clauses.Select(c => c.Text)], reading, cancel);
         var pieces = new List<long[]>();
         var piece = new List<(string, string)>();
         var length = 0;
@@ -205,6 +221,29 @@ public static class NeuralVoices
         }
         Close();
         return pieces;
+    }
+
+    // What clauses sound like; words that are said in their own way stand between stretches that the engine reads.
+    private static async Task<IReadOnlyList<string>> SoundsAsync(string language, string[] clauses, Reading reading, CancellationToken cancel)
+    {
+        var stretches = new List<(int Clause, string? Text, string? Sounds)>();
+        for (var i = 0; i < clauses.Length; i++)
+        {
+            var at = 0;
+            foreach (var (start, length, lexeme) in reading.In(clauses[i]))
+            {
+                stretches.Add((i, clauses[i][at..start], null));
+                stretches.Add((i, null, WrittenSounds.ToIpa(lexeme.Phones)));
+                at = start + length;
+            }
+            stretches.Add((i, clauses[i][at..], null));
+        }
+        string[] unread = [.. stretches.Where(s => s.Text?.Any(char.IsLetterOrDigit) == true).Select(s => s.Text!)];
+        var read = new Queue<string>(unread.Length == 0 ? [] : await Espeak.IpaAsync(language, unread, cancel));
+        var sounds = new string[clauses.Length];
+        foreach (var (clause, text, own) in stretches)
+            sounds[clause] = $"{sounds[clause]} {own ?? (text!.Any(char.IsLetterOrDigit) ? read.Dequeue() : "")}".Trim();
+        return sounds;
     }
 
     private static async Task<List<float[]>> RunAsync(

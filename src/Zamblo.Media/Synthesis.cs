@@ -58,20 +58,53 @@ public static class Synthesis
             throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here.");
     }
 
-    /// <summary>Speaks a text; directions in it ("(whispering)", "[laughs]") are not spoken.</summary>
+    /// <summary>
+    /// Speaks a text; directions in it ("(whispering)", "[laughs]") are not spoken. "(pause)" and "(beat)" are silence, *stars* and CAPITALS stress.
+    /// </summary>
     /// <param name="voice">Key of a voice.</param>
     /// <param name="text">What is said.</param>
     /// <param name="delivery">How.</param>
     /// <param name="cancel">Stops the engine.</param>
+    /// <param name="lexicon">Words that are said in their own way, by the word in lower case.</param>
     /// <exception cref="MediaException">No such voice, nothing to speak, text too long, or the engine failed.</exception>
-    public static Task<SpokenText> SpeakAsync(string voice, string text, Delivery delivery, CancellationToken cancel = default)
+    public static async Task<SpokenText> SpeakAsync(
+        string voice,
+        string text,
+        Delivery delivery,
+        CancellationToken cancel = default,
+        IReadOnlyDictionary<string, Lexeme>? lexicon = null
+    )
     {
-        var spoken = Directions.Spoken(text);
-        if (text.Length > 0 && string.IsNullOrWhiteSpace(spoken))
+        if (text.Length > 0 && string.IsNullOrWhiteSpace(Directions.Spoken(text)))
             throw new MediaException("There is only a direction: write what is said as well.");
-        return voice.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal) ? NeuralVoices.SpeakAsync(voice, spoken, delivery, cancel)
-            : voice.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? Flite.SpeakAsync(voice, spoken, delivery, cancel)
-            : Espeak.SpeakAsync(voice, spoken, delivery, cancel);
+        var spoken = new List<(SpokenText Spoken, double Pause)>();
+        foreach (var part in SpokenLine.Parts(text))
+        {
+            // Silence at the very beginning belongs to the score, not to the take.
+            if (part.Text.Any(char.IsLetterOrDigit) || (spoken.Count == 0 && part.Pause == 0))
+                spoken.Add((await PartAsync(voice, part, delivery, lexicon, cancel), part.Pause));
+            else if (spoken.Count > 0)
+                spoken[^1] = (spoken[^1].Spoken, spoken[^1].Pause + part.Pause);
+        }
+        if (spoken.Count > 1)
+            spoken[^1] = (spoken[^1].Spoken, 0);
+        return spoken.Count == 1 ? spoken[0].Spoken : SpokenLine.Join(spoken);
+    }
+
+    private static async Task<SpokenText> PartAsync(
+        string voice,
+        SpokenLine.Part part,
+        Delivery delivery,
+        IReadOnlyDictionary<string, Lexeme>? lexicon,
+        CancellationToken cancel
+    )
+    {
+        var reading = new Reading(lexicon ?? Reading.Plain.Lexicon, part.Stressed);
+        if (voice.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal))
+            return SpokenLine.Lift(await NeuralVoices.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
+        if (voice.StartsWith(Flite.Prefix, StringComparison.Ordinal))
+            return SpokenLine.Lift(await Flite.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
+        return await Espeak.SpeakAsync(voice, part.Text, delivery, reading, cancel);
     }
 
     /// <summary>Refuses what no engine is given.</summary>

@@ -285,8 +285,8 @@ public class BoothTests : InFolder
     [Fact]
     public async Task Capitals_and_signs_change_the_pitch_and_leave_the_words_as_written()
     {
-        var plain = await Espeak.SpeakAsync("espeak:en-us", "The oven is burning, Bubb & Maro.", new Delivery());
-        var loud = await Espeak.SpeakAsync("espeak:en-us", "The oven is BURNING, Bubb & Maro.", new Delivery());
+        var plain = await Synthesis.SpeakAsync("espeak:en-us", "The oven is burning, Bubb & Maro.", new Delivery());
+        var loud = await Synthesis.SpeakAsync("espeak:en-us", "The oven is BURNING, Bubb & Maro.", new Delivery());
         Assert.Equal(["The", "oven", "is", "BURNING", "Bubb", "&", "Maro"], loud.Speech.Words.Select(w => w.Text));
         double Pitch(SpokenText s, string word)
         {
@@ -298,8 +298,8 @@ public class BoothTests : InFolder
         // A question ends higher than a statement.
         double End(SpokenText s) => s.Speech.PitchHz.Where(h => h > 0).TakeLast(8).Average();
         Assert.True(
-            End(await Espeak.SpeakAsync("espeak:en-us", "You fed the starter?", new Delivery()))
-                > 1.15 * End(await Espeak.SpeakAsync("espeak:en-us", "You fed the starter.", new Delivery()))
+            End(await Synthesis.SpeakAsync("espeak:en-us", "You fed the starter?", new Delivery()))
+                > 1.15 * End(await Synthesis.SpeakAsync("espeak:en-us", "You fed the starter.", new Delivery()))
         );
     }
 

@@ -93,6 +93,16 @@ public sealed class NeuralVoiceTests : IDisposable
     }
 
     [Fact]
+    public async Task A_word_of_the_list_is_given_in_its_own_sounds()
+    {
+        Place("echo2", Echo(false), Description());
+        var lexicon = new Dictionary<string, Lexeme> { ["bubb"] = new("B UH B", ["B", "UH", "B"]) };
+        var (numbers, _, _) = Told(await Synthesis.SpeakAsync("neural:en-us:echo2", "See Bubb now.", new Delivery(), lexicon: lexicon), false);
+        var said = string.Concat(numbers.Where((_, i) => i % 2 == 0).Select(n => Symbols[(int)n]));
+        Assert.Matches("^\\^si bʊb na", said);
+    }
+
+    [Fact]
     public async Task Every_speaker_of_a_file_is_a_voice()
     {
         Place("choir", Echo(true), Description("de", new { num_speakers = 3, speaker_id_map = new { Alto = 0, tenor_2 = 2 } }));

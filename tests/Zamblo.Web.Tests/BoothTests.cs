@@ -299,6 +299,32 @@ public sealed class BoothTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task A_typed_line_says_a_word_as_the_list_says_once_it_is_spoken_again()
+    {
+        var state = await Server.SpeakAsync(Production, Scene, Member, "Nine minutes, Bubb. Good night.");
+        bool Stale(JsonElement s, int line = 0) => Line(s, line).GetProperty("isStale").GetBoolean();
+        string Phones(JsonElement s) => string.Join(' ', Line(s).GetProperty("phones").EnumerateArray().Select(p => p[0].GetString()));
+        Task SayAsync(string word, string written) => Server.SendAsync(HttpMethod.Put, $"/api/productions/{Production}/respellings", new { word, written });
+        await SayAsync("oven", "AH V AH N");
+        Assert.False(Stale(await StateAsync()));
+        await SayAsync("bubb", "B UW B");
+        Assert.True(Stale(await StateAsync()));
+        Assert.Equal(1, (await Server.PostAsync($"/api/scenes/{Scene}/speak-stale", new { })).GetProperty("count").GetInt32());
+        for (var i = 0; i < 200 && Stale(await StateAsync()); i++)
+            await Task.Delay(100);
+        state = await StateAsync();
+        Assert.False(Stale(state));
+        Assert.Contains("B UW B", Phones(state));
+        // Either half of it, and both together again, say what they say.
+        await Server.PostAsync($"/api/lines/{Id(Line(state))}/split", new { at = 1.2 });
+        state = await StateAsync();
+        Assert.Equal([false, false], new[] { Stale(state), Stale(state, 1) });
+        await SayAsync("bubb", "");
+        state = await StateAsync();
+        Assert.Equal(1, new[] { Stale(state), Stale(state, 1) }.Count(s => s));
+    }
+
+    [Fact]
     public async Task One_recording_of_two_people_becomes_lines_in_its_own_rhythm_that_are_given_split_and_changed_over()
     {
         string[] said =

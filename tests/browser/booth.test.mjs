@@ -81,3 +81,31 @@ test("a script with three roles becomes cast and lines that are spoken", async (
   assert.deepEqual(page.problems, []);
   await page.context().close();
 });
+
+test("how a word is said is written down once, heard, and spoken by every line that has it", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await typeLine(page, "Good night, Bubb.");
+  await until(page, () => window.zamblo.score().scene.lines[0]?.phones?.length);
+  await page.getByRole("tab", { name: "Voice" }).click();
+  await page.locator("#lexicon summary").click();
+  await page.getByLabel("Word", { exact: true }).fill("Bubb");
+  await page.getByLabel("How it is said").fill("B UW B");
+  const heard = page.waitForResponse((r) => r.url().endsWith("/api/hear"));
+  await page.getByRole("button", { name: "Hear the new word" }).click();
+  assert.equal((await heard).status(), 200);
+  await page.getByRole("button", { name: "Add", exact: true }).click();
+  await page.getByLabel("How bubb is said").waitFor();
+  await page.getByRole("button", { name: "Speak the stale line" }).click();
+  await until(page, () =>
+    window.zamblo
+      .score()
+      .scene.lines[0].phones?.map((p) => p[0])
+      .join(" ")
+      .includes("B UW B"),
+  );
+  await page.getByRole("button", { name: "Say bubb as usual again" }).click();
+  await page.getByRole("button", { name: "Speak the stale line" }).waitFor();
+  assert.deepEqual(page.problems, []);
+  await page.context().close();
+});

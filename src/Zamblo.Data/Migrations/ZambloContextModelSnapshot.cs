@@ -682,6 +682,10 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("SpokenSounds")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("SpokenText")
                         .IsRequired()
                         .HasColumnType("TEXT");

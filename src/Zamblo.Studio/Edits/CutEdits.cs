@@ -178,6 +178,7 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
                 PartEnd = to,
                 SpokenText = take.SpokenText.Length > 0 ? spoken : "",
                 SpokenDelivery = take.SpokenDelivery,
+                SpokenSounds = Takes.SoundsWithin(take.SpokenSounds, spoken),
                 Created = DateTime.UtcNow,
             };
         var (one, two) = (Part(line.Id, take.PartStart ?? 0, cut, first.Text), Part(second.Id, cut, take.PartEnd ?? take.Duration, rest.Text));
@@ -259,7 +260,8 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
                 take.PartEnd,
                 take.Duration,
                 take.SpokenText,
-                take.SpokenDelivery
+                take.SpokenDelivery,
+                take.SpokenSounds
             ) = (
                 a.Kind,
                 a.AssetHash,
@@ -271,7 +273,8 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
                 b.PartEnd,
                 b.PartEnd!.Value - a.PartStart!.Value,
                 a.SpokenText.Length > 0 ? hands.Text : "",
-                a.SpokenDelivery
+                a.SpokenDelivery,
+                Takes.Together(a.SpokenSounds, b.SpokenSounds)
             );
         else
             (take.Kind, take.AssetHash, take.Name, take.Duration) = (TakeKind.File, made.Hash!, "joined", duration);

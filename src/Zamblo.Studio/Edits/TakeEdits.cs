@@ -4,6 +4,7 @@ using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -228,7 +229,7 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
         {
             if (line.TakeId is not { } t || !scene.Takes.TryGetValue(t, out var take) || line.Text.Length == 0)
                 continue;
-            if (!Takes.IsStale(line, take, scene.Member(line.CastMemberId).Voice))
+            if (!Takes.IsStale(line, take, scene.Member(line.CastMemberId).Voice, scene.Hand.Respellings))
                 continue;
             scope.Order(
                 TakeOrder.Speak,
@@ -247,13 +248,42 @@ public static class Takes
     /// <summary>How a line is to be spoken.</summary>
     public static Delivery DeliveryOf(Line line) => Column.Read<Delivery>(line.Delivery);
 
+    /// <summary>The words of a text that are said in their own way in its production.</summary>
+    public static IEnumerable<Respelling> OwnSounds(IReadOnlyList<Respelling> all, string text)
+    {
+        if (all.Count == 0)
+            return [];
+        var words = ScriptText.Words(Directions.Spoken(text)).Select(w => PhoneMap.Plain(w.Text)).ToHashSet();
+        return all.Where(r => words.Contains(r.Word));
+    }
+
+    /// <summary>The same as a take keeps it.</summary>
+    public static string SoundsOf(IReadOnlyList<Respelling> all, string text) =>
+        string.Concat(OwnSounds(all, text).OrderBy(r => r.Word, StringComparer.Ordinal).Select(r => $"{r.Word}={r.Phones};"));
+
+    /// <summary>What a take keeps, for a part of its text.</summary>
+    public static string SoundsWithin(string sounds, string text)
+    {
+        if (sounds.Length == 0)
+            return "";
+        var words = ScriptText.Words(Directions.Spoken(text)).Select(w => PhoneMap.Plain(w.Text)).ToHashSet();
+        return string.Concat(sounds.Split(';', StringSplitOptions.RemoveEmptyEntries).Where(s => words.Contains(s.Split('=')[0])).Select(s => s + ";"));
+    }
+
+    /// <summary>What two takes keep, as that of both.</summary>
+    public static string Together(string a, string b) =>
+        string.Concat(
+            (a + b).Split(';', StringSplitOptions.RemoveEmptyEntries).Distinct().OrderBy(s => s.Split('=')[0], StringComparer.Ordinal).Select(s => s + ";")
+        );
+
     /// <summary>Whether a synthesized take no longer says what the line says, in the voice that the member has now.</summary>
-    public static bool IsStale(Line line, Take take, string voice) =>
+    public static bool IsStale(Line line, Take take, string voice, IReadOnlyList<Respelling> respellings) =>
         take.Kind == TakeKind.Synthesis
         && (
             (take.Name != voice && !take.IsOwnVoice)
             || (take.SpokenText.Length > 0 && take.SpokenText != line.Text)
             || (take.SpokenDelivery.Length > 0 && Column.Read<Delivery>(take.SpokenDelivery) != DeliveryOf(line))
+            || (take.SpokenText.Length > 0 && take.SpokenSounds != SoundsOf(respellings, line.Text))
         );
 
     /// <summary>Refuses a sound that is not in the store.</summary>

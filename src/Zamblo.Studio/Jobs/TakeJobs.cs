@@ -238,12 +238,25 @@ internal sealed class SpeakJob(VoiceStore voices, AssetStore assets, EditRunner 
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
         context.Report(0, "Speaking");
         var voice = order.Voice;
+        List<Respelling> own;
         await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
+        {
+            own =
+            [
+                .. Takes.OwnSounds(await db.Respellings.AsNoTracking().Where(r => r.ProductionId == job.ProductionId).ToListAsync(context.Cancel), order.Text),
+            ];
             voice ??=
                 await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel)
                 ?? throw new NotFoundException("cast member for this line");
+        }
         var clock = System.Diagnostics.Stopwatch.StartNew();
-        var spoken = await Synthesis.SpeakAsync(voice, order.Text, order.Delivery ?? new Delivery(), context.Cancel);
+        var spoken = await Synthesis.SpeakAsync(
+            voice,
+            order.Text,
+            order.Delivery ?? new Delivery(),
+            context.Cancel,
+            own.ToDictionary(r => r.Word, r => new Lexeme(r.Written, r.Phones.Split(' ')))
+        );
         var seconds = clock.Elapsed.TotalSeconds;
         var sound = await assets.KeepAsync(contexts, spoken.Audio, "spoken.wav", context.Cancel);
         var times = await assets.KeepAsync(contexts, JsonSerializer.SerializeToUtf8Bytes(spoken.Speech), "times.json", context.Cancel);
@@ -257,6 +270,7 @@ internal sealed class SpeakJob(VoiceStore voices, AssetStore assets, EditRunner 
             SpeechHash = times,
             Name = voice,
             Duration = spoken.Audio.Duration,
+            SpokenSounds = Takes.SoundsOf(own, order.Text),
             Created = DateTime.UtcNow,
         };
         var result = FormattableString.Invariant($"Spoken in {seconds:0.0} s: {spoken.Audio.Duration:0.0} s of voice.");

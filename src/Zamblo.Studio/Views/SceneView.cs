@@ -295,7 +295,7 @@ public sealed class SceneViews(
                     [.. takes[line.Id].OrderBy(x => x.Created).Select(x => CardOf(x, line))],
                     placed?.Line.Care,
                     Takes.DeliveryOf(line),
-                    take != null && Takes.IsStale(line, take, member.Voice),
+                    take != null && Takes.IsStale(line, take, member.Voice, scene.Hand.Respellings),
                     take == null ? 0 : pins[take.Id].Count()
                 );
                 return HeardLine.Join(

@@ -1,4 +1,5 @@
 using Zamblo.Core.Mouth;
+using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Media;
 using Zamblo.Studio;
@@ -53,7 +54,10 @@ internal static class MouthRoutes
                 var phones = WrittenSounds.Read(written, SpeechModels.Analyzer.Say);
                 if (phones.Length == 0)
                     throw new RequestException("There is nothing to hear in that.");
-                var spoken = await Synthesis.SpeakAsync(body.Voice ?? "", WrittenSounds.ForEngine(phones), new Delivery(0.85), cancel);
+                // The word itself in the voice that will say it.
+                var word = PhoneMap.Plain(body.Word ?? "") is { Length: > 0 and <= 60 } plain ? plain : "so";
+                var lexicon = new Dictionary<string, Lexeme> { [word] = new(written, phones) };
+                var spoken = await Synthesis.SpeakAsync(body.Voice ?? "", word, new Delivery(0.85), cancel, lexicon);
                 return Results.Json(new { phones = string.Join(' ', phones), sound = Convert.ToBase64String(WaveAnswer.Of(spoken.Audio)) });
             }
         );

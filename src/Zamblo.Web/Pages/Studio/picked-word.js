@@ -37,11 +37,7 @@ export const pickedWord = () => ({
     if (!this.pickedWord) return;
     const voice = this.scene.members.find((m) => m.id === this.pickedLine?.member)?.voice ?? "espeak:en-us";
     return this.attempt(async () => {
-      const { phones, sound } = await post("/api/hear", {
-        voice: voice.startsWith("espeak:") ? voice : "espeak:en-us",
-        word: this.pickedWord[0],
-        written: this.soundDraft,
-      });
+      const { phones, sound } = await post("/api/hear", { voice, word: this.pickedWord[0], written: this.soundDraft });
       this.heardAs = phones;
       player.playBytes(Uint8Array.from(atob(sound), (c) => c.charCodeAt(0)).buffer);
     });

@@ -49,6 +49,7 @@ import { top } from "./top.js";
 import { touchesPanel } from "./touches.js";
 import { trying } from "./trying.js";
 import { voicePanel } from "./voice.js";
+import { lexiconPanel } from "./lexicon.js";
 import { voiceCheckPanel } from "./voice-check.js";
 import { voicesPanel } from "./voices.js";
 import { working } from "./working.js";
@@ -113,6 +114,7 @@ const panels = {
   performPanel,
   castPanel,
   lineMouthPanel,
+  lexiconPanel,
   voiceCheckPanel,
   soundsPanel,
   scenePanel,
