@@ -84,6 +84,26 @@ public sealed class CastMember
     public string PerformanceDials { get; set; } = "";
 }
 
+/// <summary>Where a hand has put a cast member in a scene.</summary>
+public sealed class Standing
+{
+    public Guid Id { get; set; }
+    public Guid SceneId { get; set; }
+    public Guid CastMemberId { get; set; }
+
+    /// <summary>In stage units; null where it stands by itself.</summary>
+    public double? X { get; set; }
+
+    /// <summary>Above its own ground, in stage units.</summary>
+    public double Lift { get; set; }
+
+    /// <summary>1 is the character's own.</summary>
+    public double Size { get; set; } = 1;
+
+    /// <summary>More is further in front.</summary>
+    public int Depth { get; set; }
+}
+
 /// <summary>What one cast member says in one go.</summary>
 public sealed class Line
 {

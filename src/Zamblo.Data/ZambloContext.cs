@@ -9,6 +9,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<Production> Productions => Set<Production>();
     public DbSet<Scene> Scenes => Set<Scene>();
     public DbSet<CastMember> CastMembers => Set<CastMember>();
+    public DbSet<Standing> Standings => Set<Standing>();
     public DbSet<Line> Lines => Set<Line>();
     public DbSet<LineVoice> LineVoices => Set<LineVoice>();
     public DbSet<Take> Takes => Set<Take>();
@@ -37,6 +38,8 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         Belongs<Scene, Asset>(s => s.BackdropHash);
         Belongs<CastMember, Production>(m => m.ProductionId);
         Belongs<Respelling, Production>(r => r.ProductionId);
+        Belongs<Standing, Scene>(s => s.SceneId);
+        Belongs<Standing, CastMember>(s => s.CastMemberId);
         Belongs<Line, Scene>(l => l.SceneId);
         Belongs<Line, CastMember>(l => l.CastMemberId);
         Belongs<LineVoice, Line>(v => v.LineId);
@@ -58,6 +61,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         // A line and its take name each other; no database takes two rows at once, so this one is only known to the model.
         model.Entity<Line>().Property(l => l.TakeId).HasAnnotation(ProductionRows.RefersTo, nameof(Take));
         model.Entity<Scene>().Property(s => s.Gap).HasDefaultValue(0.2);
+        model.Entity<Standing>().HasIndex(s => new { s.SceneId, s.CastMemberId }).IsUnique();
         model.Entity<Respelling>().HasIndex(r => new { r.ProductionId, r.Word }).IsUnique();
         model.Entity<Asset>().HasKey(a => a.Hash);
         model.Entity<HistoryEntry>().HasIndex(h => new { h.ProductionId, h.Position }).IsUnique();

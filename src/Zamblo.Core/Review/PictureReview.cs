@@ -229,8 +229,7 @@ internal static class PictureReview
         var most = 0f;
         for (var i = 0; i < heads.Count; i++)
         {
-            // Who comes later in the list, or stands before the front layer, is drawn over who does not.
-            var isBefore = (stage.Cast[i].BeforeFront, i).CompareTo((stage.Cast[member].BeforeFront, member)) > 0;
+            var isBefore = stage.ShapesOf(i).First > stage.ShapesOf(member).First;
             if (i == member || !isBefore)
                 continue;
             var across = Math.Min(own.Right, heads[i].Right) - Math.Max(own.Left, heads[i].Left);

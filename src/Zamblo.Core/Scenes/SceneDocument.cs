@@ -58,7 +58,11 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
 /// <param name="Ink">Own colour on script and score, "#rrggbb".</param>
 /// <param name="Mouth">How its mouth moves.</param>
 /// <param name="Performance">How the rest of it moves.</param>
-public sealed record SceneMember(MemberId Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
+public sealed record SceneMember(MemberId Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance)
+{
+    /// <summary>Where a hand has put it; null where it stands by itself.</summary>
+    public MemberPlace? Place { get; init; }
+}
 
 /// <summary>A line with the take that is in use.</summary>
 /// <param name="Id">Of the line.</param>

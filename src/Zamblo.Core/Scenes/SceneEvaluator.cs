@@ -209,8 +209,11 @@ public sealed class EvaluatedScene
                     // Before what was behind it in its picture, a portrait stays where it is.
                     if (figure is PortraitFigure portrait && portrait.IsAtHome(Document.Backdrop))
                         (x, y, scale) = portrait.InPlace();
+                    if (m.Place is { } place && figure is not PlateFigure)
+                        (x, y, scale) = (place.X ?? x, y - place.Lift, scale * place.Size);
                     return new StageMember(figure, x, y, scale, stage.BeforeFront, lines, m.Performance)
                     {
+                        Depth = m.Place?.Depth ?? 0,
                         Moods = moods,
                         Gestures = gestures,
                         Looks = looks,

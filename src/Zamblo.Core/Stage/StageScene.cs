@@ -7,39 +7,6 @@ using Zamblo.Core.Shots;
 
 namespace Zamblo.Core.Stage;
 
-/// <summary>Someone on stage.</summary>
-/// <param name="Figure">Whose drawing.</param>
-/// <param name="X">Where it stands, in stage units (the stage is 1280 wide).</param>
-/// <param name="Y">Where it stands (the stage is 720 high).</param>
-/// <param name="Scale">Of its drawing.</param>
-/// <param name="BeforeFront">Stands before the backdrop's front layer, not behind it.</param>
-/// <param name="Lines">What it says, in order of start.</param>
-/// <param name="Dials">How it moves.</param>
-public sealed record StageMember(Figure Figure, float X, float Y, float Scale, bool BeforeFront, IReadOnlyList<PlacedSpeech> Lines, PerformanceDials Dials)
-{
-    /// <summary>How it feels, and when.</summary>
-    public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
-
-    /// <summary>What it does, and when.</summary>
-    public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
-
-    /// <summary>Where it looks, as far as a hand has set it.</summary>
-    public IReadOnlyList<LookSpan> Looks { get; init; } = [];
-
-    /// <summary>Where it goes.</summary>
-    public IReadOnlyList<WalkSpan> Walks { get; init; } = [];
-
-    /// <summary>Where the corners of the mouth are while nothing is said, -1 down to 1 up.</summary>
-    public float RestCorners { get; init; }
-}
-
-/// <summary>A walk over the stage.</summary>
-/// <param name="Start">In seconds of the scene.</param>
-/// <param name="End">In seconds of the scene.</param>
-/// <param name="To">Where to, in stage units; beyond 0 to 1280 is off stage.</param>
-/// <param name="From">Where it starts, for an entrance; null for wherever the figure is.</param>
-public readonly record struct WalkSpan(double Start, double End, float To, float? From = null);
-
 /// <summary>
 /// A scene ready to be shown: backdrop, members and their speech. Everything that is seen in a frame follows from this and the frame's
 /// number. Immutable; one instance serves preview and film.
@@ -106,13 +73,14 @@ public sealed class StageScene
         BackCount = _shapes.Count;
         if (weather != null)
             _shapes.Add(weather.Far);
-        for (var i = 0; i < members.Count; i++)
+        int[] toFront = [.. Enumerable.Range(0, members.Count).OrderBy(i => members[i].Depth)];
+        foreach (var i in toFront)
             if (!members[i].BeforeFront)
                 Add(i);
         _frontFirst = _shapes.Count;
         _frontCount = backdrop.Front.Count;
         _shapes.AddRange(backdrop.Front.Select(_light.OnSet));
-        for (var i = 0; i < members.Count; i++)
+        foreach (var i in toFront)
             if (members[i].BeforeFront)
                 Add(i);
         var groups = new List<DrawGroup> { new(0, BackCount, true) { Plane = DrawPlane.Far } };
@@ -292,6 +260,17 @@ public sealed class StageScene
                 )
             )[..16];
 
+    /// <summary>Who is drawn after whom; empty where that is the order of the cast.</summary>
+    public string OrderKey => _cast.All(m => m.Depth == 0) ? "" : string.Join(',', _members.Select(m => m.Index));
+
+    /// <summary>Which shapes are a member's own, its shadow first.</summary>
+    /// <param name="member">Index among the members as they were given.</param>
+    public (int First, int Count) ShapesOf(int member)
+    {
+        var m = _members.First(m => m.Index == member);
+        return (m.First - 1, m.Figure.Shapes.Count + 1);
+    }
+
     /// <summary>How a member moves, frame by frame over the whole scene, before anything dangles.</summary>
     /// <param name="member">Index among the members as they were given.</param>
     public Pose[] PosesOf(int member) => _members.First(m => m.Index == member).Performer.Value.Evaluate(Rate, 0, FrameCount);
@@ -392,6 +371,8 @@ public sealed class StageScene
         Put(Shots.Shots);
         Put(_text?.Contents ?? []);
         Put(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{_light} {_weather?.Key} {_fade.In} {_fade.Out}"));
+        if (OrderKey.Length > 0)
+            Put(OrderKey);
         foreach (var m in _cast)
         {
             Put(m.Figure.Rig);

@@ -622,6 +622,40 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Clips");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.Standing", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("CastMemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Depth")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Lift")
+                        .HasColumnType("REAL");
+
+                    b.Property<Guid>("SceneId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Size")
+                        .HasColumnType("REAL");
+
+                    b.Property<double?>("X")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("CastMemberId");
+
+                    b.HasIndex("SceneId", "CastMemberId")
+                        .IsUnique();
+
+                    b.ToTable("Standings");
+                });
+
             modelBuilder.Entity("Zamblo.Data.Take", b =>
                 {
                     b.Property<Guid>("Id")
@@ -889,6 +923,21 @@ namespace Zamblo.Data.Migrations
                         .WithMany()
                         .HasForeignKey("TargetId")
                         .OnDelete(DeleteBehavior.Restrict);
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Standing", b =>
+                {
+                    b.HasOne("Zamblo.Data.CastMember", null)
+                        .WithMany()
+                        .HasForeignKey("CastMemberId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+
+                    b.HasOne("Zamblo.Data.Scene", null)
+                        .WithMany()
+                        .HasForeignKey("SceneId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("Zamblo.Data.Take", b =>

@@ -121,6 +121,11 @@ internal sealed class SceneEdits(CastLibrary library)
         var second = await AddAfterAsync(db, scene, null);
         (second.Backdrop, second.BackdropHash) = (scene.Backdrop, scene.BackdropHash);
         (second.Gap, second.LeadIn, second.LeadOut) = (scene.Gap, scene.LeadIn, scene.LeadOut);
+        foreach (var place in await db.Standings.AsNoTracking().Where(s => s.SceneId == edit.Scene).ToListAsync())
+        {
+            (place.Id, place.SceneId) = (Guid.NewGuid(), second.Id);
+            db.Standings.Add(place);
+        }
         var shift = scene.LeadIn - lines.Where(l => later.Contains(l.Id.Value)).Min(l => l.Start);
         // What sounds after the cut goes along, and what hangs on a line that goes; what goes on over it, such as music, stays.
         foreach (var sound in await db.Sounds.Where(s => s.SceneId == edit.Scene).ToListAsync())

@@ -116,6 +116,7 @@ internal static class SceneReader
         var scene = await db.Scenes.AsNoTracking().FirstOrDefaultAsync(s => s.Id == sceneId) ?? throw new NotFoundException("such scene");
         var production = await db.Productions.AsNoTracking().FirstAsync(p => p.Id == scene.ProductionId);
         var members = await db.CastMembers.AsNoTracking().Where(m => m.ProductionId == production.Id).OrderBy(m => m.Order).ToListAsync();
+        var places = await db.Standings.AsNoTracking().Where(s => s.SceneId == sceneId).ToDictionaryAsync(s => s.CastMemberId, PlaceOf);
         var lines = await db.Lines.AsNoTracking().Where(l => l.SceneId == sceneId).OrderBy(l => l.Order).ToListAsync();
         var lineIds = db.Lines.Where(l => l.SceneId == sceneId).Select(l => l.Id);
         var voices = (await db.LineVoices.AsNoTracking().Where(v => lineIds.Contains(v.LineId)).ToListAsync()).ToLookup(
@@ -171,7 +172,10 @@ internal static class SceneReader
                     m.Ink,
                     Column.Read<MouthDials>(m.MouthDials).Clamped(),
                     Column.Read<PerformanceDials>(m.PerformanceDials).Clamped()
-                )),
+                )
+                {
+                    Place = places.GetValueOrDefault(m.Id),
+                }),
             ],
             Lines = spoken,
             Clips = [.. clips.Select(ClipRows.Read).OfType<LaneClip>()],
@@ -179,6 +183,9 @@ internal static class SceneReader
         };
         return (new SceneRows(production, scene, members, lines, takes, hand, clips), document);
     }
+
+    /// <summary>Where a hand has put somebody.</summary>
+    public static MemberPlace PlaceOf(Standing s) => new MemberPlace((float?)s.X, (float)s.Lift, (float)s.Size, s.Depth).Clamped();
 
     /// <summary>The part of its sound that a take is.</summary>
     public static SoundPart? PartOf(Take take) => take is { PartStart: { } start, PartEnd: { } end } ? new SoundPart(start, end) : null;

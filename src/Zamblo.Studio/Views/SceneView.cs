@@ -5,6 +5,7 @@ using Zamblo.Core.Lettering;
 using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
@@ -67,7 +68,45 @@ public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<SetC
 
 public sealed record CameraStyle(string Key, string Name, CameraDials Dials);
 
-public sealed record MemberPart(Guid Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance);
+public sealed record MemberPart(Guid Id, string RoleName, string Character, string Voice, string Ink, MouthDials Mouth, PerformanceDials Performance)
+{
+    /// <summary>Where it stands, and which shapes are its own.</summary>
+    public required StandingPart Stands { get; init; }
+}
+
+/// <summary>Where somebody stands before any walk, in stage units.</summary>
+/// <param name="X">Of what it stands with.</param>
+/// <param name="Y">Of the ground.</param>
+/// <param name="Box">Left, top, width and height of its drawing.</param>
+/// <param name="Lift">Above its own ground.</param>
+/// <param name="Size">1 is the character's own.</param>
+/// <param name="IsPlaced">By hand.</param>
+/// <param name="IsFixed">It cannot be put elsewhere.</param>
+/// <param name="First">Its first shape.</param>
+/// <param name="Count">How many it has.</param>
+public sealed record StandingPart(float X, float Y, float[] Box, float Lift, float Size, bool IsPlaced, bool IsFixed, int First, int Count)
+{
+    /// <summary>Of a member of a scene.</summary>
+    public static StandingPart Of(LoadedScene scene, int index)
+    {
+        var stage = scene.Stage;
+        var m = stage.Cast[index];
+        var place = scene.Document.Members[index].Place;
+        var (rig, size) = (m.Figure.Rig, m.Figure.Size);
+        var (first, count) = stage.ShapesOf(index);
+        return new StandingPart(
+            m.X,
+            m.Y,
+            [m.X - rig.Anchor[0] * m.Scale, m.Y - rig.Anchor[1] * m.Scale, size.X * m.Scale, size.Y * m.Scale],
+            place?.Lift ?? 0,
+            place?.Size ?? 1,
+            place != null,
+            m.Figure is PlateFigure,
+            first,
+            count
+        );
+    }
+}
 
 public sealed record RespellingPart(string Word, string Written, string Phones);
 
@@ -223,12 +262,16 @@ public sealed class SceneViews(
             [.. MouthShapes.All.Select(x => x.ToString())],
             [.. scene.Hand.Respellings.Select(r => new RespellingPart(r.Word, r.Written, r.Phones))],
             characters.Cards(),
-            [.. scene.Members.Select(m => new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance))],
+            [
+                .. scene.Members.Select(
+                    (m, i) => new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance) { Stands = StandingPart.Of(scene, i) }
+                ),
+            ],
             // The picture that is looked at comes along: nothing has to wait for it.
             page == null
                 ? null
                 : new RawJson(Encoding.UTF8.GetString(FrameWriter.Frames(stage, Math.Clamp(page.Frame, 0, stage.FrameCount - 1), 1, p.Width, p.Height))),
-            string.Join(' ', scene.Members.Select(m => m.Character).Prepend(s.Backdrop).Append(stage.TextKey)),
+            string.Join(' ', scene.Members.Select(m => m.Character).Prepend(s.Backdrop).Append(stage.TextKey).Append(stage.OrderKey)),
             LinesOf(scene, open, mouths, known),
             mouths.Pictures
         );

@@ -96,6 +96,8 @@ internal static class SceneRoutes
         );
         scene.MapEdit<ChangeScene>("PATCH", "", (e, id) => e with { Scene = id });
         scene.MapRemoval("", (id, revision) => new RemoveScene { Scene = id, Revision = revision });
+        scene.MapEdit<PlaceMember>("POST", "/places", (e, id) => e with { Scene = id });
+        scene.MapEdit<UnplaceMember>("POST", "/places/own", (e, id) => e with { Scene = id });
         scene.MapEdit<CutScene>("POST", "/cut", (e, id) => e with { Scene = id });
         scene.MapEdit<ChangeGaps>("POST", "/gaps", (e, id) => e with { Scene = id });
         scene.MapEdit<PutBeat>("POST", "/beat", (e, id) => e with { Scene = id });

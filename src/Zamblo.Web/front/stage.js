@@ -253,6 +253,23 @@ export class StagePainter {
     if (clip) context.restore();
   }
 
+  // The foremost shape at a pixel of the canvas, -1 for none; what is written on the picture is looked through.
+  shapeAt(items, x, y) {
+    const { context } = this;
+    for (let i = (this.overFirst ?? this.shapes.length) - 1; i >= this.backCount; i--) {
+      const [item, shape] = [items[i], this.shapes[i]];
+      if (!item || item[7] < 0.2 || shape.flat) continue;
+      const path = shape.mesh ? null : item[8] ? new Path2D(item[8]) : this.staticPath(i, shape);
+      if (!path) continue;
+      context.save();
+      this.transform(context, item);
+      const isIn = (shape.fill || shape.picture) && context.isPointInPath(path, x, y);
+      context.restore();
+      if (isIn) return i;
+    }
+    return -1;
+  }
+
   paintMesh(context, i, picture, item) {
     const shape = this.shapes[i];
     const { frame, corners, at } = cornersOf(item[8]);

@@ -1,7 +1,9 @@
 // The cast: who is in it, under which name.
 import { patch, post, remove } from "../../front/api.js";
+import { mix } from "./mix.js";
+import { standing } from "./standing.js";
 
-export const castPanel = () => ({
+const cast = () => ({
   openCastAdd() {
     this.$dispatch("open-casting", { recast: false });
   },
@@ -34,3 +36,5 @@ export const castPanel = () => ({
     if (second) return this.edit(() => post(`/api/scenes/${this.sceneId}/swap`, { revision: this.revision, first, second }), "Their lines are changed over.");
   },
 });
+
+export const castPanel = () => mix(cast(), standing());

@@ -23,6 +23,7 @@ export const dividers = () => ({
     places[this.divider] = box.scrollTop;
     this.divider = name;
     localStorage.setItem(kept, name);
+    this.$dispatch("divider-turned", name);
     return this.$nextTick().then(() => (box.scrollTop = places[name] ?? 0));
   },
   async turnFor(what) {

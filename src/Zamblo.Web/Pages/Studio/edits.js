@@ -83,7 +83,7 @@ export const edits = () => ({
     return Object.entries(texts).map(([key, [name, min, max, step, unit, says]]) => {
       const held = `${scope}${key}`;
       const value = this.held[held] ?? values[key];
-      const text = unit === "ms" ? `${Math.round(value * 1000)} ms` : unit ? `${value} ${unit}` : value.toFixed(2).replace(/0$/, "");
+      const text = unit === "ms" ? `${Math.round(value * 1000)} ms` : unit ? `${value} ${unit}` : step >= 1 ? `${value}` : value.toFixed(2).replace(/0$/, "");
       return { key, held, name, min, max, step, value, text, says: says ? `${says} ${whom}`.trim() : "" };
     });
   },

@@ -11,6 +11,7 @@ export const keys = [
   ["Looking", "[ and ]", "Turn the dividers of the notes"],
   ["Looking", "+, -, F", "Zoom in, out, fit; Ctrl and wheel at the pointer, Shift and wheel to move"],
   ["Looking", "Up, Down, Home", "At the edge of the score (Tab leads there): higher, lower, as it was"],
+  ["Looking", "Arrow keys, +, -", "With the focus on somebody on the stage (while Set is open): move, larger, smaller; Shift moves further"],
   ["Looking", "C", "The whole set, or what the camera sees"],
   ["Looking", "R", "Review: what an audience would stumble over; Up and Down go through it, Enter mends, F calls it fine"],
   ["Looking", "?", "These keys"],

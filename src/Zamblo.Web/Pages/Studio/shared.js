@@ -9,6 +9,8 @@ export const stage = {
   painter: null,
   frames: null,
   shown: -1,
+  // Somebody may lay something over what is shown.
+  onShown() {},
   // A frame that is looked at once.
   showOnce(answer) {
     stage.painter.draw(itemsOf(answer.frames[0], answer.looks));

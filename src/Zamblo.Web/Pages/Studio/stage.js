@@ -29,6 +29,7 @@ export const stagePanel = () => ({
         canvas.dataset.frame = frame;
       }
     }
+    stage.onShown();
     if (this.time !== t) {
       this.time = t;
       this.frame = frame;

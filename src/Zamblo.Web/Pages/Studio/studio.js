@@ -49,6 +49,7 @@ import { top } from "./top.js";
 import { touchesPanel } from "./touches.js";
 import { trying } from "./trying.js";
 import { voicePanel } from "./voice.js";
+import { placingPanel } from "./placing.js";
 import { lexiconPanel } from "./lexicon.js";
 import { voiceCheckPanel } from "./voice-check.js";
 import { voicesPanel } from "./voices.js";
@@ -115,6 +116,7 @@ const panels = {
   castPanel,
   lineMouthPanel,
   lexiconPanel,
+  placingPanel,
   voiceCheckPanel,
   soundsPanel,
   scenePanel,

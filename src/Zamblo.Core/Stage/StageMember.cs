@@ -1,0 +1,39 @@
+using Zamblo.Core.Performance;
+
+namespace Zamblo.Core.Stage;
+
+/// <summary>Someone on stage.</summary>
+/// <param name="Figure">Whose drawing.</param>
+/// <param name="X">Where it stands, in stage units (the stage is 1280 wide).</param>
+/// <param name="Y">Where it stands (the stage is 720 high).</param>
+/// <param name="Scale">Of its drawing.</param>
+/// <param name="BeforeFront">Stands before the backdrop's front layer, not behind it.</param>
+/// <param name="Lines">What it says, in order of start.</param>
+/// <param name="Dials">How it moves.</param>
+public sealed record StageMember(Figure Figure, float X, float Y, float Scale, bool BeforeFront, IReadOnlyList<PlacedSpeech> Lines, PerformanceDials Dials)
+{
+    /// <summary>How it feels, and when.</summary>
+    public IReadOnlyList<MoodSpan> Moods { get; init; } = [];
+
+    /// <summary>What it does, and when.</summary>
+    public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
+
+    /// <summary>Where it looks, as far as a hand has set it.</summary>
+    public IReadOnlyList<LookSpan> Looks { get; init; } = [];
+
+    /// <summary>Where it goes.</summary>
+    public IReadOnlyList<WalkSpan> Walks { get; init; } = [];
+
+    /// <summary>More is further in front within its layer; those of one depth lie in their order.</summary>
+    public int Depth { get; init; }
+
+    /// <summary>Where the corners of the mouth are while nothing is said, -1 down to 1 up.</summary>
+    public float RestCorners { get; init; }
+}
+
+/// <summary>A walk over the stage.</summary>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="End">In seconds of the scene.</param>
+/// <param name="To">Where to, in stage units; beyond 0 to 1280 is off stage.</param>
+/// <param name="From">Where it starts, for an entrance; null for wherever the figure is.</param>
+public readonly record struct WalkSpan(double Start, double End, float To, float? From = null);

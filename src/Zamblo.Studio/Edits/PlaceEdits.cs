@@ -1,0 +1,73 @@
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Portraits;
+using Zamblo.Core.Scenes;
+using Zamblo.Data;
+using Zamblo.Studio.Scenes;
+
+namespace Zamblo.Studio.Edits;
+
+/// <summary>Somebody is put elsewhere in a scene, made larger or smaller; what is null stays.</summary>
+/// <param name="Member">Who.</param>
+/// <param name="X">In stage units.</param>
+/// <param name="Lift">Above its own ground, in stage units.</param>
+/// <param name="Size">1 is the character's own.</param>
+/// <param name="Step">Further to the front by so many, or to the back.</param>
+public sealed record PlaceMember(Guid Member, double? X, double? Lift, double? Size, int? Step) : SceneEdit;
+
+/// <summary>Somebody stands by itself again, or everybody.</summary>
+public sealed record UnplaceMember(Guid? Member) : SceneEdit;
+
+internal sealed class PlaceEdits : IEditHandler<PlaceMember>, IEditHandler<UnplaceMember>
+{
+    public async Task ApplyAsync(PlaceMember edit, EditScope scope)
+    {
+        var loaded = await scope.SceneAsync(edit.Scene);
+        var index = loaded.IndexOf(edit.Member);
+        var stage = loaded.Evaluated.Stage;
+        if (stage.Cast[index].Figure is PlateFigure)
+            throw new RequestException("A clip fills the stage: it stands where it stands.");
+        scope.Name = $"Place {loaded.Member(edit.Member).RoleName}";
+        var row = await scope.Db.Standings.FirstOrDefaultAsync(s => s.SceneId == edit.Scene && s.CastMemberId == edit.Member);
+        if (row == null)
+            scope.Db.Standings.Add(
+                row = new Standing
+                {
+                    Id = Guid.NewGuid(),
+                    SceneId = edit.Scene,
+                    CastMemberId = edit.Member,
+                }
+            );
+        static double Number(double x) => double.IsFinite(x) ? x : throw new RequestException("A place is a number.");
+        var place = new MemberPlace(
+            (float?)(edit.X is { } across ? Number(across) : row.X),
+            (float)(edit.Lift is { } up ? Number(up) : row.Lift),
+            (float)(edit.Size is { } size ? Number(size) : row.Size),
+            row.Depth
+        ).Clamped();
+        if (edit.Step is { } step && step != 0)
+            place = place with { Depth = DepthAfter(loaded, index, place.Depth, Math.Sign(step)) };
+        (row.X, row.Lift, row.Size, row.Depth) = (place.X, place.Lift, place.Size, place.Depth);
+    }
+
+    // Past the next one that is drawn before or after it in its layer, so that every press is seen.
+    private static int DepthAfter(LoadedScene scene, int index, int depth, int step)
+    {
+        var stage = scene.Evaluated.Stage;
+        var own = stage.ShapesOf(index).First;
+        var next = Enumerable
+            .Range(0, stage.Cast.Count)
+            .Where(i => i != index && stage.Cast[i].BeforeFront == stage.Cast[index].BeforeFront && (stage.ShapesOf(i).First - own) * step > 0)
+            .OrderBy(i => step * stage.ShapesOf(i).First)
+            .Select(i => (int?)stage.Cast[i].Depth)
+            .FirstOrDefault();
+        return next is { } other ? Math.Clamp(other + step, -MemberPlace.Deepest, MemberPlace.Deepest) : depth;
+    }
+
+    public async Task ApplyAsync(UnplaceMember edit, EditScope scope)
+    {
+        scope.Name = edit.Member == null ? "Everybody to their own places" : "Back to its own place";
+        scope.Db.Standings.RemoveRange(
+            await scope.Db.Standings.Where(s => s.SceneId == edit.Scene && (edit.Member == null || s.CastMemberId == edit.Member)).ToListAsync()
+        );
+    }
+}

@@ -1,0 +1,43 @@
+// Where whoever is picked stands, as dials and buttons; placing.js is the same by hand, on the stage.
+import { post } from "../../front/api.js";
+
+const texts = {
+  x: ["Across", -100, 1380, 4, "", "Where it stands from the left (0) to the right (1280); it can be dragged on the stage, too."],
+  lift: ["Up", -300, 500, 2, "", "Above its own ground."],
+  size: ["Size", 0.3, 3, 0.05, "x", "1 is the character's own."],
+};
+
+export const standing = () => ({
+  get standingRows() {
+    const { stands, id } = this.member ?? {};
+    if (!stands || stands.isFixed) return [];
+    const values = { x: Math.round(stands.x), lift: Math.round(stands.lift), size: Math.round(stands.size * 100) / 100 };
+    return this.rows(texts, values, `stands:${id}`, "Applies to this scene.");
+  },
+  holdStanding({ target }) {
+    this.hold(target.dataset.held, Number(target.value));
+  },
+  turnStanding({ target: { dataset, value } }) {
+    const { id } = this.member;
+    return this.letGo(dataset.held, Number(value), () => this.put(id, { [dataset.key]: Number(value) }));
+  },
+  put(member, place) {
+    return post(`/api/scenes/${this.sceneId}/places`, { revision: this.revision, member, ...place });
+  },
+  toFront() {
+    return this.edit(() => this.put(this.member.id, { step: 1 }));
+  },
+  toBack() {
+    return this.edit(() => this.put(this.member.id, { step: -1 }));
+  },
+  get anyPlaced() {
+    return (this.scene?.members ?? []).some((m) => m.stands.isPlaced);
+  },
+  standAlone() {
+    const member = this.member.id;
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/places/own`, { revision: this.revision, member }));
+  },
+  allStandAlone() {
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/places/own`, { revision: this.revision }), "Everybody stands where they stood.");
+  },
+});
