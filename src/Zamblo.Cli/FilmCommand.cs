@@ -58,10 +58,11 @@ internal static class FilmCommand
         camera.AcceptOnlyFromAmong("fixed", "calm", "lively");
         var captions = new Option<string>("--captions")
         {
-            Description = "What is said: in the picture, as a WebVTT file beside the film, or as a track in it (MP4, WebM).",
+            Description =
+                "What is said: in the picture, there with each word lit as it is said, as a WebVTT file beside the film, or as a track in it (MP4, WebM).",
             DefaultValueFactory = _ => "none",
         };
-        captions.AcceptOnlyFromAmong("none", "picture", "file", "track");
+        captions.AcceptOnlyFromAmong("none", "picture", "lit", "file", "track");
         var names = new Option<bool>("--names") { Description = "Name plates for those who speak for the first time." };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
         var from = new Option<double?>("--from") { Description = "Of a single scene only what comes after so many seconds." };
@@ -122,7 +123,12 @@ internal static class FilmCommand
                     Backdrop = SetOf(result.GetValue(set), library),
                     Seed = result.GetValue(seed),
                     Camera = CameraDials.Named(result.GetValue(camera)!)!,
-                    Lettering = new LetteringDials { HasCaptions = result.GetValue(captions) == "picture", HasNames = result.GetValue(names) },
+                    Lettering = new LetteringDials
+                    {
+                        HasCaptions = result.GetValue(captions) is "picture" or "lit",
+                        HasLitWords = result.GetValue(captions) == "lit",
+                        HasNames = result.GetValue(names),
+                    },
                 };
                 bool IsGiven(Option option) => result.GetResult(option) is { Implicit: false };
                 string[] all = result.GetValue(output)!;
@@ -227,6 +233,7 @@ internal static class FilmCommand
                         Lettering = document.Lettering with
                         {
                             HasCaptions = IsGiven(captions) ? style.Lettering.HasCaptions : document.Lettering.HasCaptions,
+                            HasLitWords = IsGiven(captions) ? style.Lettering.HasLitWords : document.Lettering.HasLitWords,
                             HasNames = style.Lettering.HasNames || document.Lettering.HasNames,
                         },
                     };

@@ -1,5 +1,6 @@
 using System.Numerics;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Tests;
@@ -64,6 +65,46 @@ public class LetteringTests
             text.Draw(11.2, items);
             Assert.All(items, i => Assert.Equal(0, i.Opacity));
         }
+    }
+
+    [Fact]
+    public void Each_word_lights_up_when_it_is_said_and_stands_where_it_stood()
+    {
+        WordSegment[] words = [new("Three", 1, 1.4), new("of", 1.5, 1.6), new("the bread", 1.7, 2.2), new("rolls.", 2.6, 3)];
+        PictureText Made(bool isLit, params WordSegment[] said) =>
+            new(
+                new LetteringDials { HasCaptions = true, HasLitWords = isLit },
+                [new("Maro", "#0B6A8A", 1, true, [])],
+                [new SpokenCaption(1, 3.4, string.Join(' ', said.Select(w => w.Text)), 0) { Words = said }],
+                // So narrow that the words need both rows.
+                360,
+                720,
+                new Boxes()
+            );
+        var text = Made(true, words);
+        var plain = Made(false, words);
+        Assert.Equal(plain.Shapes.Count + 2, text.Shapes.Count);
+        Assert.NotEqual(plain.Contents, text.Contents);
+        var items = new DrawItem[text.Shapes.Count];
+        // The words by their widths: half an em a letter. Times are those of the words; two words of one segment share it.
+        var lefts = new List<float>();
+        foreach (var (t, letters, before) in new[] { (1.2, 5, 0), (1.55, 2, 1), (1.65, 2, 1), (1.9, 5, 3), (2.4, 5, 3), (2.8, 6, 4) })
+        {
+            text.Draw(t, items);
+            var now = BoundsOf(items[^1].Path!, Matrix3x2.Identity);
+            Assert.Equal(letters * 0.5f * PictureText.SizeFor(360), now.Right - now.Left, 0.1f);
+            Assert.Equal(before, items[^2].Path?.Count(c => c == 'Z') ?? 0);
+            Assert.True(items[^3].Opacity < 0.6f && items[^1].Opacity >= 1);
+            // Within what all the words take.
+            var all = BoundsOf(items[^3].Path!, Matrix3x2.Identity);
+            Assert.True(now.Left >= all.Left - 0.1f && now.Right <= all.Right + 0.1f && now.Top >= all.Top - 0.1f && now.Bottom <= all.Bottom + 0.1f);
+        }
+        // Before its caption nothing; a script from the right is not taken apart.
+        text.Draw(0.9, items);
+        Assert.All(items, i => Assert.Equal(0, i.Opacity));
+        var hebrew = Made(true, new WordSegment("שלום", 1, 2), new WordSegment("עולם", 2, 3));
+        hebrew.Draw(1.5, items);
+        Assert.Equal((1, 0), (items[^3].Opacity, items[^1].Opacity));
     }
 
     [Fact]

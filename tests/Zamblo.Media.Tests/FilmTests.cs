@@ -234,11 +234,18 @@ public class FilmTests : InFolder
             new LetteringDials
             {
                 HasCaptions = true,
+                HasLitWords = true,
                 HasNames = true,
                 Title = "Night Shift",
             },
             [new NamedSpeaker("Maro", "#0B6A8A", 0.3, true, []), new NamedSpeaker("Bubb", "#A34A00", null, false, [])],
-            [new SpokenCaption(0.3, 1.4, "The oven is hot, Bubb.", 0), new SpokenCaption(1.4, 2.8, "So am I.", 1)],
+            [
+                new SpokenCaption(0.3, 1.4, "The oven is hot, Bubb.", 0)
+                {
+                    Words = [new("The oven", 0.3, 0.8), new("is hot,", 0.8, 1.1), new("Bubb.", 1.1, 1.4)],
+                },
+                new SpokenCaption(1.4, 2.8, "So am I.", 1),
+            ],
             640,
             360,
             Typesetter.Shared

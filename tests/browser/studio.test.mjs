@@ -266,7 +266,8 @@ test("canvas and film show the same picture", async () => {
   await page.locator("[data-camera=lively]").click();
   await page.locator("[data-camera=lively][aria-pressed=true]").waitFor();
   await turnTo(page, "Film");
-  for (const name of ["Captions of what is said", "Names, when somebody first speaks"]) await page.getByLabel(name).check();
+  for (const name of ["Captions of what is said", "Each word lights up as it is said", "Names, when somebody first speaks"])
+    await page.getByLabel(name).check();
   await page.waitForFunction(() => !window.zamblo.waiting());
   const state = await sceneState(page);
   assert.ok(state.shots.length >= 3, `${state.shots.length} shots`);

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Numerics;
 using System.Text;
+using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Lettering;
@@ -10,6 +11,9 @@ public sealed record LetteringDials
 {
     /// <summary>What is said, below.</summary>
     public bool HasCaptions { get; init; }
+
+    /// <summary>Each word of a caption lights up as it is said.</summary>
+    public bool HasLitWords { get; init; }
 
     /// <summary>Who it is that speaks, when somebody does for the first time.</summary>
     public bool HasNames { get; init; }
@@ -34,7 +38,11 @@ public sealed record NamedSpeaker(string Name, string Ink, double? FirstWord, bo
 /// <param name="End">In seconds of the scene.</param>
 /// <param name="Text">The words.</param>
 /// <param name="Speaker">Index of who says it; -1 for nobody on stage.</param>
-public readonly record struct SpokenCaption(double Start, double End, string Text, int Speaker);
+public readonly record struct SpokenCaption(double Start, double End, string Text, int Speaker)
+{
+    /// <summary>The words of the text, with spaces between, and when each is said, in seconds of the scene; null where nobody knows.</summary>
+    public IReadOnlyList<WordSegment>? Words { get; init; }
+}
 
 /// <summary>
 /// Words over the picture: captions, name plates, a title. In picture units: 720 high, whatever the format; all lies inside the title-safe area (90 % of
@@ -69,13 +77,21 @@ public sealed class PictureText
 
     private sealed record Plate(int First, double Start, double End, float From);
 
-    private sealed record Page(double Start, double End, string Words, string Box, int Speaker, string Bar);
+    private sealed record Page(double Start, double End, string Words, string Box, int Speaker, string Bar)
+    {
+        // As words are said: from when on, what has been said before, and the word itself; empty where all stands at once.
+        public IReadOnlyList<(double Start, string Said, string Now)> Lit { get; init; } = [];
+    }
 
     private readonly List<DrawShape> _shapes = [];
     private readonly List<Plate> _plates = [];
     private readonly Page[] _pages = [];
     private readonly int _bars,
         _words;
+
+    // Words that are still to be said, and the one that is said, in a picture with lit words.
+    private const float Waiting = 0.5f;
+    private const string Light = "#FFC94D";
 
     // Three shapes of a plate: its ground, its mark, its words.
     private const int PlateShapes = 3;
@@ -102,13 +118,15 @@ public sealed class PictureText
         var size = SizeFor(Width);
         if (dials.HasCaptions)
         {
-            _pages = [.. captions.SelectMany(c => Pages(c, size, typesetter))];
+            _pages = [.. captions.SelectMany(c => Pages(dials.HasLitWords ? c : c with { Words = null }, size, typesetter))];
             _shapes.Add(new DrawShape(null, Ink));
             _bars = _shapes.Count;
             foreach (var speaker in speakers)
                 _shapes.Add(new DrawShape(null, speaker.Ink));
             _words = _shapes.Count;
             _shapes.Add(new DrawShape(null, Paper));
+            if (dials.HasLitWords)
+                _shapes.AddRange([new DrawShape(null, Paper), new DrawShape(null, Light)]);
         }
         if (dials.HasNames)
             foreach (var speaker in speakers)
@@ -137,6 +155,7 @@ public sealed class PictureText
     public IReadOnlyList<string> Contents =>
         [
             .. _pages.Select(p => string.Create(CultureInfo.InvariantCulture, $"{p.Start:R} {p.End:R} {p.Speaker} {p.Words}")),
+            .. _pages.SelectMany(p => p.Lit).Select(l => string.Create(CultureInfo.InvariantCulture, $"{l.Start:R} {l.Now}")),
             .. _plates.Select(p => string.Create(CultureInfo.InvariantCulture, $"{p.First} {p.Start:R} {p.End:R} {p.From:R}")),
         ];
 
@@ -156,7 +175,14 @@ public sealed class PictureText
             items[0] = new DrawItem(Matrix3x2.Identity, opacity, page.Box);
             if (page.Speaker >= 0)
                 items[_bars + page.Speaker] = new DrawItem(Matrix3x2.Identity, opacity, page.Bar);
-            items[_words] = new DrawItem(Matrix3x2.Identity, opacity, page.Words);
+            items[_words] = new DrawItem(Matrix3x2.Identity, opacity * (page.Lit.Count > 0 ? Waiting : 1), page.Words);
+            foreach (var (start, said, now) in page.Lit)
+            {
+                if (start > t)
+                    break;
+                items[_words + 1] = new DrawItem(Matrix3x2.Identity, said.Length > 0 ? opacity : 0, said.Length > 0 ? said : null);
+                items[_words + 2] = new DrawItem(Matrix3x2.Identity, opacity, now);
+            }
         }
         foreach (var plate in _plates)
         {
@@ -178,16 +204,27 @@ public sealed class PictureText
         var rows = CaptionRows.Break(caption.Text, room, s => typesetter.Set(s, size).Width);
         var letters = Math.Max(1, rows.Sum(r => r.Length));
         double at = caption.Start;
+        // Word by word, for each of the rows' words; a script that runs from the right is not taken apart.
+        var times =
+            caption.Words is { } said && !FromRight(caption.Text)
+                ? said.SelectMany(w => w.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(_ => w.Start)).ToArray()
+                : [];
+        var told = 0;
         for (var i = 0; i < rows.Count; i += 2)
         {
             string[] own = [.. rows.Skip(i).Take(2)];
             var end = i + 2 >= rows.Count ? caption.End : at + (caption.End - caption.Start) * own.Sum(r => r.Length) / letters;
-            yield return PageOf(own, at, end, caption.Speaker, size, typesetter);
+            var count = own.Sum(r => r.Split(' ').Length);
+            yield return PageOf(own, at, end, caption.Speaker, size, typesetter, times.Skip(told).Take(count).ToArray());
+            told += count;
             at = end;
         }
     }
 
-    private Page PageOf(string[] rows, double start, double end, int speaker, float size, ITypesetter typesetter)
+    // Hebrew, Arabic and their neighbours (Unicode blocks 0590 to 08FF, and their forms for presentation).
+    private static bool FromRight(string text) => text.Any(c => c is (>= '\u0590' and <= '\u08ff') or (>= '\ufb1d' and <= '\ufefc'));
+
+    private Page PageOf(string[] rows, double start, double end, int speaker, float size, ITypesetter typesetter, double[] times)
     {
         var set = rows.Select(r => typesetter.Set(r, size)).ToArray();
         float leading = size * 1.26f,
@@ -196,8 +233,20 @@ public sealed class PictureText
             bottom = Height * (1 - Safe),
             left = (Width - wide) / 2;
         var words = new StringBuilder();
+        var lit = new List<(double, string, string)>();
         for (var i = 0; i < set.Length; i++)
-            words.Append(Moved(set[i].Path, (Width - set[i].Width) / 2, bottom - tall + 0.31f * size + (i + 0.76f) * leading));
+        {
+            var (x, y) = ((Width - set[i].Width) / 2, bottom - tall + 0.31f * size + (i + 0.76f) * leading);
+            words.Append(Moved(set[i].Path, x, y));
+            var before = "";
+            foreach (var word in times.Length == 0 ? [] : rows[i].Split(' '))
+            {
+                var own = Moved(typesetter.Set(word, size).Path, x + (before.Length == 0 ? 0 : typesetter.Set(before, size).Width), y);
+                var said = lit.Count == 0 ? "" : lit[^1].Item2 + lit[^1].Item3;
+                lit.Add((times[Math.Min(lit.Count, times.Length - 1)], said, own));
+                before += word + " ";
+            }
+        }
         return new Page(
             start,
             end,
@@ -205,7 +254,10 @@ public sealed class PictureText
             new PathText().RoundRect(left, bottom - tall, wide, tall, 0.28f * size).ToString(),
             speaker,
             new PathText().RoundRect(left - 0.3f * size, bottom - tall, 0.2f * size, tall, 0.1f * size).ToString()
-        );
+        )
+        {
+            Lit = lit,
+        };
     }
 
     private void AddName(NamedSpeaker speaker, double first, float size, ITypesetter typesetter, bool hasCaptions)

@@ -54,8 +54,11 @@ public static class SceneText
                 .Lines.Where(l => l.Speech != null)
                 .SelectMany(l =>
                     Captions
-                        .FromWords(Placed(l), WordsOf(l), maximalCharacters)
-                        .Select(c => new SpokenCaption(c.Start, c.End, c.Text, ids.IndexOf(l.Line.Member)))
+                        .RowsOf(Placed(l), WordsOf(l), maximalCharacters)
+                        .Select(row => new SpokenCaption(row[0].Start, row[^1].End, string.Join(' ', row.Select(w => w.Text)), ids.IndexOf(l.Line.Member))
+                        {
+                            Words = row,
+                        })
                 )
                 .OrderBy(c => c.Start),
         ];
