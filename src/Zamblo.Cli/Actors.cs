@@ -26,7 +26,10 @@ internal sealed class Actors
         return path;
     }
 
-    public Actors() => Library = CastLibrary.With(_fromFiles.GetValueOrDefault, _portraits.GetValueOrDefault, _plates.GetValueOrDefault);
+    private readonly Dictionary<string, DrawnRecipe> _drawings = [];
+
+    public Actors() =>
+        Library = CastLibrary.With(_fromFiles.GetValueOrDefault, _portraits.GetValueOrDefault, _plates.GetValueOrDefault, _drawings.GetValueOrDefault);
 
     /// <summary>The key of a character that is made from a picture.</summary>
     /// <param name="path">Of the picture.</param>
@@ -65,8 +68,17 @@ internal sealed class Actors
             return named;
         if (Pictures.Any(p => named.EndsWith(p, StringComparison.OrdinalIgnoreCase)))
             return KeyOfPicture(named, null);
+        if (named.EndsWith(".zip", StringComparison.OrdinalIgnoreCase))
+        {
+            if (new FileInfo(Terminal.ExistingFile(named)).Length > DrawingFiles.Largest)
+                throw new MediaException($"\"{named}\" is larger than a character can be.");
+            _drawings[named] = DrawingFiles.Read(File.ReadAllBytes(named));
+            return named;
+        }
         if (!named.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
-            throw new UsageException($"There is no character \"{named}\": \"characters\" lists them, a file ends in .json, a picture in .jpg, .png or .webp.");
+            throw new UsageException(
+                $"There is no character \"{named}\": \"characters\" lists them, a file ends in .json or .zip, a picture in .jpg, .png or .webp."
+            );
         try
         {
             var recipe = JsonSerializer.Deserialize<WardrobeRecipe>(File.ReadAllText(Terminal.ExistingFile(named)), JsonSerializerOptions.Web)!;

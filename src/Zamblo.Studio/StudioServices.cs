@@ -32,7 +32,8 @@ public static class StudioServices
             CastLibrary.With(
                 p.GetRequiredService<CharacterStore>().Find,
                 p.GetRequiredService<CharacterStore>().FindPortrait,
-                p.GetRequiredService<CharacterStore>().FindPlate
+                p.GetRequiredService<CharacterStore>().FindPlate,
+                p.GetRequiredService<CharacterStore>().FindDrawing
             )
         );
         services.AddDbContextFactory<ZambloContext>(o => ZambloContext.Configure(o, folder.Database));

@@ -3,6 +3,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Studio;
 using Zamblo.Studio.Assets;
@@ -284,6 +285,25 @@ public class CommandTests : InFolder
         Assert.True(code == 0, error);
         // The film is the recording with its lead-in and lead-out, in whole frames.
         Assert.Contains("duration=4.6", await ProbeAsync(PathOf("r.mp4"), "format=duration"));
+    }
+
+    [Fact]
+    public async Task A_character_that_was_drawn_plays_out_of_its_file()
+    {
+        var drawing = CastLibrary.Shipped().DrawingOf("bubb")!;
+        await File.WriteAllBytesAsync(PathOf("blub.zip"), DrawingFiles.Write(DrawingFiles.Over(drawing, drawing.Art, "Blub")));
+        await File.WriteAllTextAsync(PathOf("drawn.txt"), "BUBB\nHungry.\n");
+        string[] start = ["film", PathOf("drawn.txt"), "--cast", $"BUBB={PathOf("blub.zip")}", "--size", "320x180"];
+        var (code, _, error) = await RunAsync([.. start, "-o", PathOf("drawn.mp4"), "-o", PathOf("drawn.zamblo")]);
+        Assert.True(code == 0, error);
+        using var zip = System.IO.Compression.ZipFile.OpenRead(PathOf("drawn.zamblo"));
+        Assert.Contains(zip.Entries, e => e.FullName.StartsWith("characters/art-", StringComparison.Ordinal));
+        Assert.Equal(0, (await RunAsync("film", PathOf("drawn.zamblo"), "--size", "320x180", "-o", PathOf("again.mp4"))).Code);
+        await File.WriteAllTextAsync(PathOf("none.zip"), "no zip");
+        Assert.Contains(
+            "no zip",
+            (await RunAsync("film", "--character", PathOf("none.zip"), "--voice", Recordings + "goforward.raw", "-o", PathOf("n.mp4"))).Error
+        );
     }
 
     private const string Play = "MARO\nThe oven is hot, Bubb.\n\nBUBB\nI do not care. I am hungry!\n";

@@ -56,6 +56,47 @@ public class CharacterTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task A_drawing_goes_out_is_drawn_over_and_is_cast_and_goes_along_with_its_production()
+    {
+        var zip = await Server.Client.GetByteArrayAsync("/api/characters/bubb/drawing");
+        using var files = new System.IO.Compression.ZipArchive(new MemoryStream(zip));
+        Assert.Equal(["READ ME.txt", "art.svg", "rig.json"], files.Entries.Select(e => e.FullName).Order(StringComparer.Ordinal));
+        using var reader = new StreamReader(files.GetEntry("art.svg")!.Open());
+        var art = await reader.ReadToEndAsync();
+        // As it is it is another one of one's own; drawn over it has another name and the same rig.
+        var same = (await Server.PostAsync("/api/characters/drawings?kind=creature", zip)).GetProperty("key").GetString()!;
+        var colour = System.Text.RegularExpressions.Regex.Match(art, "fill=\"(#[0-9A-Fa-f]{6})\"").Groups[1].Value;
+        var key = (await Server.PostAsync("/api/characters/bubb/drawing?name=Blub", Encoding.UTF8.GetBytes(art.Replace($"\"{colour}\"", "\"#3344AA\""))))
+            .GetProperty("key")
+            .GetString()!;
+        Assert.NotEqual(same, key);
+        var card = (await Server.GetAsync("/api/characters")).EnumerateArray().First(c => c.GetProperty("key").GetString() == key);
+        Assert.Equal(
+            ("Blub", "creature", true, false),
+            (
+                card.GetProperty("name").GetString(),
+                card.GetProperty("kind").GetString(),
+                card.GetProperty("isDrawn").GetBoolean(),
+                card.GetProperty("isDressed").GetBoolean()
+            )
+        );
+        Assert.NotEqual(
+            Convert.ToHexString(await Server.Client.GetByteArrayAsync($"/api/characters/{same}/picture")),
+            Convert.ToHexString(await Server.Client.GetByteArrayAsync($"/api/characters/{key}/picture"))
+        );
+        await Server.PostAsync($"/api/productions/{Production}/members", new { revision = Revision(await StateAsync()), character = key });
+        var file = await Server.Client.GetByteArrayAsync($"/api/productions/{Production}/archive");
+        var taken = (await Server.PostAsync("/api/archives", file)).GetProperty("id").GetString()!;
+        var scene = await Server.FirstSceneAsync(taken);
+        Assert.Equal(key, (await Server.GetAsync("/api/scenes/" + scene)).GetProperty("members").EnumerateArray().Last().GetProperty("character").GetString());
+        // What is wrong with one is said, and nothing is kept.
+        var refused = await Server.PostAsync("/api/characters/bubb/drawing", "<svg viewBox='0 0 9 9'><text>Bubb</text></svg>"u8.ToArray(), expect: 400);
+        Assert.Contains("<text>", refused.GetProperty("error").GetString());
+        await Server.PostAsync("/api/characters/drawings?kind=ghost", zip, expect: 400);
+        await Server.SendAsync(HttpMethod.Get, "/api/characters/ines/drawing", expect: 404);
+    }
+
+    [Fact]
     public async Task What_makes_no_figure_is_refused_with_what_is_wrong()
     {
         async Task RefusedAsync(string part, Action<JsonObject> spoil)

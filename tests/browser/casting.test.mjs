@@ -1,6 +1,8 @@
 // Casting and the Wardrobe: a character is found, made, changed, saved and cast, as somebody would.
 import assert from "node:assert/strict";
+import { readFileSync } from "node:fs";
 import { after, before, test } from "node:test";
+import { inflateRawSync } from "node:zlib";
 import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
 
 let server, browser;
@@ -12,6 +14,14 @@ after(async () => {
   await browser.close();
   server.stop();
 });
+
+// One file of a zip (PKWARE, "APPNOTE.TXT", 4.3.12: its entry in the central directory, deflated).
+function entryOf(zip, name) {
+  const at = zip.lastIndexOf(Buffer.from(name)) - 46;
+  const [length, local] = [zip.readUInt32LE(at + 20), zip.readUInt32LE(at + 42)];
+  const begin = local + 30 + zip.readUInt16LE(local + 26) + zip.readUInt16LE(local + 28);
+  return inflateRawSync(zip.subarray(begin, begin + length)).toString("utf8");
+}
 
 const picture = (page) => page.locator("canvas").first().screenshot();
 
@@ -100,6 +110,34 @@ test("somebody is made in the Wardrobe, taken back step by step, saved, and says
   await turnTo(page, "Film");
   await page.getByRole("button", { name: "Render film" }).first().click();
   await page.locator("[data-film=done]").waitFor({ timeout: 60000 });
+  check(page);
+  await page.context().close();
+});
+
+test("one of ours is taken out as a drawing, drawn over, and plays", async () => {
+  const page = await openPage(browser, server);
+  page.expected = ["400"];
+  await page.goto(`${server.url}/casting`);
+  await page.locator("[data-character=sift]").waitFor();
+  const about = page.getByRole("dialog", { name: "About the character" });
+  await page.getByRole("button", { name: "About: Sift" }).click();
+  const coming = page.waitForEvent("download");
+  await about.getByRole("link", { name: "Its drawing, to draw over" }).click();
+  const zip = await (await coming).path();
+  const art = entryOf(readFileSync(zip), "art.svg");
+  // As an artist would: the same parts, other colours.
+  const painted = art.replace(/fill="#[0-9A-Fa-f]{6}"/g, 'fill="#88aa55"');
+  const bring = about.getByLabel("Bring the drawing back, drawn over");
+  await bring.setInputFiles({ name: "Green sieve.svg", mimeType: "image/svg+xml", buffer: Buffer.from(painted) });
+  const card = page.locator("li").filter({ hasText: "Green sieve" });
+  await card.waitFor();
+
+  // A drawing that cannot be used says why; a zip with both is one, too.
+  await page.getByRole("button", { name: "About: Sift" }).click();
+  await bring.setInputFiles({ name: "bad.svg", mimeType: "image/svg+xml", buffer: Buffer.from("<svg viewBox='0 0 1 1'><image/></svg>") });
+  await page.getByRole("alert").filter({ hasText: "<image>" }).waitFor();
+  await page.getByLabel("Bring a character from a file").setInputFiles({ name: "sift.zip", mimeType: "application/zip", buffer: readFileSync(zip) });
+  await until(async () => (await page.locator("li").filter({ hasText: "Sift" }).count()) === 2, "the character out of the zip");
   check(page);
   await page.context().close();
 });

@@ -18,7 +18,7 @@ public sealed class CastLibrary
     private readonly ConcurrentDictionary<string, Backdrop> _backdrops = new();
 
     /// <summary>Those that come with the program.</summary>
-    public static CastLibrary Shipped() => new(_ => null, _ => null, _ => null);
+    public static CastLibrary Shipped() => new(_ => null, _ => null, _ => null, _ => null);
 
     // Ends the key of a character that is in a cast a second time, in other colours: "ines~2".
     private const char Twin = '~';
@@ -27,19 +27,26 @@ public sealed class CastLibrary
 
     private readonly Func<string, PortraitRecipe?> _portraits;
     private readonly Func<string, PlateFigure?> _plates;
+    private readonly Func<string, DrawnRecipe?> _drawings;
 
-    private CastLibrary(Func<string, WardrobeRecipe?> own, Func<string, PortraitRecipe?> portraits, Func<string, PlateFigure?> plates) =>
-        (_own, _portraits, _plates) = (own, portraits, plates);
+    private CastLibrary(
+        Func<string, WardrobeRecipe?> own,
+        Func<string, PortraitRecipe?> portraits,
+        Func<string, PlateFigure?> plates,
+        Func<string, DrawnRecipe?> drawings
+    ) => (_own, _portraits, _plates, _drawings) = (own, portraits, plates, drawings);
 
     /// <summary>Those that come with the program, and one's own.</summary>
     /// <param name="own">The recipe of one of one's own by its key; null where there is none.</param>
     /// <param name="portraits">What one that was made from a picture is made of, by its key; null where there is none.</param>
     /// <param name="plates">Somebody in a clip, by its key; null where there is none.</param>
+    /// <param name="drawings">One that somebody has drawn, by its key; null where there is none.</param>
     public static CastLibrary With(
         Func<string, WardrobeRecipe?> own,
         Func<string, PortraitRecipe?>? portraits = null,
-        Func<string, PlateFigure?>? plates = null
-    ) => new(own, portraits ?? (_ => null), plates ?? (_ => null));
+        Func<string, PlateFigure?>? plates = null,
+        Func<string, DrawnRecipe?>? drawings = null
+    ) => new(own, portraits ?? (_ => null), plates ?? (_ => null), drawings ?? (_ => null));
 
     // Drawn by hand, each with a rig of its own.
     private static readonly (string Key, string Kind)[] HandMade =
@@ -77,7 +84,18 @@ public sealed class CastLibrary
     }
 
     /// <summary>Whether there is such a character.</summary>
-    public bool Has(string key) => HandMade.Any(c => c.Key == key) || RecipeOf(key) != null || PortraitOf(key) != null || _plates(key) != null;
+    public bool Has(string key) =>
+        HandMade.Any(c => c.Key == key) || RecipeOf(key) != null || PortraitOf(key) != null || _plates(key) != null || _drawings(key) != null;
+
+    /// <summary>Drawing and rig of a character that a hand has drawn; null for any other.</summary>
+    public DrawnRecipe? DrawingOf(string key)
+    {
+        if (HandMade.All(c => c.Key != key))
+            return _drawings(key);
+        using StreamReader art = new(Open($"Characters.{key}.art.svg")),
+            rig = new(Open($"Characters.{key}.rig.json"));
+        return new DrawnRecipe(art.ReadToEnd(), rig.ReadToEnd());
+    }
 
     /// <summary>What a character is made of that was made from a picture; null for any other.</summary>
     public PortraitRecipe? PortraitOf(string key) => _portraits(key);
@@ -158,11 +176,7 @@ public sealed class CastLibrary
                     return plate;
                 if (PortraitOf(k) is { } portrait)
                     return new PortraitFigure(portrait, k);
-                if (HandMade.All(c => c.Key != k))
-                    return Tailor.Make(RecipeOf(k)!, k);
-                using var art = Open($"Characters.{k}.art.svg");
-                using var rig = Open($"Characters.{k}.rig.json");
-                return DrawnFigure.Read(art, rig, k);
+                return DrawingOf(k) is { } drawing ? drawing.Make(k) : Tailor.Make(RecipeOf(k)!, k);
             }
         );
     }

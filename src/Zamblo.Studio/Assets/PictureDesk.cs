@@ -19,7 +19,7 @@ public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContext
     {
         var called = Check.FileName(name, "picture");
         folder.CheckRoom(claimed ?? 0);
-        var bytes = await BytesOfAsync(body, cancel);
+        var bytes = await Incoming.BytesAsync(body, PictureFiles.Largest, "A picture", cancel);
         var picture = await Task.Run(() => PictureFiles.Take(bytes, called), cancel);
         using var written = new MemoryStream(picture.Bytes);
         var (hash, length) = await assets.SaveAsync(written, cancel: cancel);
@@ -27,21 +27,5 @@ public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContext
         await db.KeepAssetAsync(hash, length, called);
         PictureShelf.Know(hash, assets.PathOf(hash));
         return new PictureSet(hash, picture.Width, picture.Height, picture.Edge);
-    }
-
-    /// <summary>All of a picture's file.</summary>
-    /// <exception cref="RequestException">It is longer than a picture can be.</exception>
-    internal static async Task<byte[]> BytesOfAsync(Stream body, CancellationToken cancel)
-    {
-        using var bytes = new MemoryStream();
-        var buffer = new byte[1 << 16];
-        int n;
-        while ((n = await body.ReadAsync(buffer, cancel)) > 0)
-        {
-            if (bytes.Length + n > PictureFiles.Largest)
-                throw new RequestException($"A picture has at most {PictureFiles.Largest >> 20} MB.");
-            bytes.Write(buffer, 0, n);
-        }
-        return bytes.ToArray();
     }
 }

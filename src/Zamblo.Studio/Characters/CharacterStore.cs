@@ -19,6 +19,7 @@ namespace Zamblo.Studio.Characters;
 /// <param name="Voice">That suits it.</param>
 /// <param name="Kind">"person", "creature", "thing" or "machine".</param>
 /// <param name="IsOwn">Made here, not shipped.</param>
+/// <param name="IsDrawn">Drawn by a hand: its drawing can be taken out, drawn over, and brought back.</param>
 /// <param name="View">Where its face is in its preview: middle, and stage units across.</param>
 /// <param name="IsDressed">Made of parts of the Wardrobe, so that it can be changed there.</param>
 public sealed record CharacterCard(
@@ -29,6 +30,7 @@ public sealed record CharacterCard(
     string Kind,
     bool IsOwn,
     bool IsDressed,
+    bool IsDrawn,
     IReadOnlyList<float> View
 );
 
@@ -43,7 +45,8 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
 {
     private const string Own = "own-",
         FromPicture = "pic-",
-        FromClip = "clip-";
+        FromClip = "clip-",
+        Drawn = "art-";
     private const int MostListed = 500;
     private static readonly string[] Kinds = ["person", "creature", "thing", "machine"];
 
@@ -51,6 +54,7 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     private readonly ConcurrentDictionary<string, OwnCharacter> _rows = new();
     private readonly ConcurrentDictionary<string, WardrobeRecipe?> _recipes = new();
     private readonly ConcurrentDictionary<string, PortraitRecipe?> _portraits = new();
+    private readonly ConcurrentDictionary<string, DrawnRecipe?> _drawings = new();
     private bool _isRead;
     private readonly Lock _gate = new();
 
@@ -71,12 +75,18 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     public PlateRecipe? FindPlateRecipe(string key) =>
         key.StartsWith(FromClip, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row) ? PlateRecipe.Read(row.Recipe) : null;
 
+    /// <summary>Drawing and rig of one that somebody has drawn; null where there is none.</summary>
+    public DrawnRecipe? FindDrawing(string key) =>
+        key.StartsWith(Drawn, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row)
+            ? _drawings.GetOrAdd(key, _ => DrawnRecipe.Read(row.Recipe))
+            : null;
+
     /// <summary>One of one's own as a file: what it is made of, as JSON, and the hashes of what belongs to it; null where there is none.</summary>
     public (string Json, IReadOnlyList<string> Hashes)? FileOf(string key)
     {
         if (!Rows().TryGetValue(key, out var row))
             return null;
-        string[]? hashes = Find(key) != null ? [] : (FindPortrait(key)?.Hashes ?? FindPlateRecipe(key)?.Hashes)?.ToArray();
+        string[]? hashes = Find(key) != null || FindDrawing(key) != null ? [] : (FindPortrait(key)?.Hashes ?? FindPlateRecipe(key)?.Hashes)?.ToArray();
         return hashes == null ? null : (row.Recipe, hashes);
     }
 
@@ -85,6 +95,7 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     public async Task<string?> TakeAsync(string json, string kind) =>
         PortraitRecipe.Read(json) is { } portrait ? await SaveAsync(portrait, kind)
         : PlateRecipe.Read(json) is { } plate ? await SaveAsync(plate)
+        : DrawnRecipe.Read(json) is { } drawing ? await SaveAsync(DrawingFiles.Read(drawing.Art, drawing.Rig), kind)
         : JsonSerializer.Deserialize<WardrobeRecipe>(json, JsonSerializerOptions.Web) is { } recipe ? await SaveAsync(new NewCharacter(recipe, kind, null))
         : null;
 
@@ -104,6 +115,9 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     /// <summary>What one of one's own is: "person", "creature", "thing" or "machine".</summary>
     public string KindOf(string key) => Rows().TryGetValue(key, out var row) ? row.Kind : Kinds[0];
 
+    /// <summary>The same for any character.</summary>
+    public string KindOrShipped(string key) => Rows().TryGetValue(key, out var row) ? row.Kind : Library.KindOf(key);
+
     /// <summary>All that can be cast: one's own first, the newest at the front.</summary>
     public IReadOnlyList<CharacterCard> Cards() =>
         [
@@ -119,12 +133,14 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
                     r.Kind,
                     true,
                     Library.RecipeOf(r.Key) != null,
+                    FindDrawing(r.Key) != null,
                     ViewOf(r.Key)
                 )),
             .. Library.CharacterKeys.Select(k =>
             {
                 var rig = Library.Character(k).Rig;
-                return new CharacterCard(k, rig.Name, rig.Description, rig.Voice, Library.KindOf(k), false, Library.RecipeOf(k) != null, ViewOf(k));
+                var isDressed = Library.RecipeOf(k) != null;
+                return new CharacterCard(k, rig.Name, rig.Description, rig.Voice, Library.KindOf(k), false, isDressed, !isDressed, ViewOf(k));
             }),
         ];
 
@@ -179,6 +195,25 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
         if (plate.Error() is { } error)
             throw new RequestException(error);
         return await KeepAsync(FromClip, plate.ToJson(), plate.Name, Kinds[0], null);
+    }
+
+    /// <summary>Keeps a character that somebody has drawn; gives its key.</summary>
+    /// <exception cref="RequestException">It makes no figure.</exception>
+    public async Task<string> SaveAsync(DrawnRecipe drawing, string? kind)
+    {
+        if (kind != null && !Kinds.Contains(kind))
+            throw new RequestException($"There is no kind of character \"{kind}\": there are {string.Join(", ", Kinds)}.");
+        Rig rig;
+        try
+        {
+            rig = drawing.Make("this character").Rig;
+        }
+        catch (ArtException e)
+        {
+            throw new RequestException(e.Message);
+        }
+        await Synthesis.CheckAsync(rig.Voice);
+        return await KeepAsync(Drawn, drawing.ToJson(), Check.Name(rig.Name, 60, "A character's name"), kind ?? Kinds[1], null);
     }
 
     private async Task<string> KeepAsync(string prefix, string json, string name, string kind, string? replaces)

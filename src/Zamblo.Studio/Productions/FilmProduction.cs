@@ -123,6 +123,8 @@ public sealed class FilmProduction(
             }
             else if (cast.RecipeOf(key) is { } recipe)
                 keys[key] = await characters.SaveAsync(new NewCharacter(recipe, null, null));
+            else if (cast.DrawingOf(key) is { } drawing)
+                keys[key] = await characters.SaveAsync(drawing, null);
         return keys;
     }
 

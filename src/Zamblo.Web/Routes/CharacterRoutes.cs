@@ -9,6 +9,7 @@ using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
+using Zamblo.Studio.Assets;
 using Zamblo.Studio.Characters;
 using Zamblo.Studio.Productions;
 using Zamblo.Studio.Views;
@@ -33,6 +34,18 @@ internal static class CharacterRoutes
     {
         api.MapGet("/characters", (CharacterStore store) => store.Cards());
         api.MapPost("/characters", async (NewCharacter body, CharacterStore store) => new { key = await store.SaveAsync(body) });
+        // One that somebody has drawn: a zip with art.svg and rig.json.
+        api.MapPost(
+            "/characters/drawings",
+            async (string? kind, HttpContext http, CharacterStore store, CancellationToken cancel) =>
+                new
+                {
+                    key = await store.SaveAsync(
+                        DrawingFiles.Read(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A character's file", cancel)),
+                        kind
+                    ),
+                }
+        );
         api.MapDelete(
             "/characters/{key}",
             async (string key, CharacterStore store) =>
@@ -65,6 +78,24 @@ internal static class CharacterRoutes
                         JobRoutes.FileName(recipe.Name, ".character.json")
                     )
                 : Results.Json(recipe)
+        );
+        group.MapGet(
+            "/drawing",
+            (string key, CastLibrary library) =>
+                library.DrawingOf(key) is not { } drawing
+                    ? throw new NotFoundException("drawing of this character")
+                    : Results.File(DrawingFiles.Write(drawing), "application/zip", JobRoutes.FileName(library.Character(key).Rig.Name, ".zip"))
+        );
+        // Its drawing, drawn over: an SVG with the same parts.
+        group.MapPost(
+            "/drawing",
+            async (string key, string? name, HttpContext http, CastLibrary library, CharacterStore store, CancellationToken cancel) =>
+            {
+                var before = library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character");
+                var art = Encoding.UTF8.GetString(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A drawing", cancel));
+                var called = string.IsNullOrWhiteSpace(name) ? library.Character(key).Rig.Name + ", drawn over" : name.Trim();
+                return new { key = await store.SaveAsync(DrawingFiles.Over(before, art, called), store.KindOrShipped(key)) };
+            }
         );
         group.MapGet(
             "/picture",

@@ -1,6 +1,6 @@
 // The page of Casting: all characters, one's own to be changed, deleted, brought in and sent out.
 import Alpine from "@alpinejs/csp";
-import { applyTheme, post, remove } from "./api.js";
+import { applyTheme, call, post, remove } from "./api.js";
 import { castingGrid } from "./casting-grid.js";
 
 applyTheme();
@@ -35,12 +35,28 @@ Alpine.data("casting", () =>
         event.target.value = "";
         if (!file) return;
         try {
-          const recipe = JSON.parse(await file.text());
-          await post("/api/characters", { recipe });
+          if (file.name.toLowerCase().endsWith(".zip")) await call("POST", "/api/characters/drawings", file);
+          else await post("/api/characters", { recipe: JSON.parse(await file.text()) });
           await this.loadCharacters();
           this.castError = "";
         } catch (e) {
           this.castError = e instanceof SyntaxError ? `"${file.name}" is not a character's file.` : e.message;
+        }
+      },
+      // The file's name is the character's, unless it is what it was called before.
+      async bringDrawing(event) {
+        const [file] = event.target.files;
+        event.target.value = "";
+        if (!file) return;
+        const name = file.name.replace(/\.svg$/i, "");
+        const { key } = this.chosen;
+        this.closeAbout();
+        try {
+          await call("POST", `/api/characters/${key}/drawing?name=${name === "art" ? "" : encodeURIComponent(name)}`, file);
+          await this.loadCharacters();
+          this.castError = "";
+        } catch (e) {
+          this.castError = e.message;
         }
       },
     },
