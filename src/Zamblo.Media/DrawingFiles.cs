@@ -6,7 +6,9 @@ using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
 
-/// <summary>Characters that a hand has drawn, as files: a zip with art.svg and rig.json, as an artist takes it to a drawing program and brings it back.</summary>
+/// <summary>
+/// Characters that a hand has drawn, as files: a zip with art.svg and rig.json, as an artist takes it to a drawing program and brings it back.
+/// </summary>
 public static class DrawingFiles
 {
     /// <summary>Largest file, in bytes.</summary>

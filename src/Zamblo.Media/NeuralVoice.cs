@@ -182,7 +182,8 @@ public sealed partial record NeuralVoice(
 
     // A stretch, its marks, and what ends it; a dot within a number or after a title ends nothing.
     [GeneratedRegex(
-        @"((?:[^.,;:!?…。！？，、–—\n]|(?<=\b(?:Mr|Mrs|Ms|Dr|St|Prof|Sr|Jr|vs))\.|[.,;:](?=[\p{L}\p{N}])|(?<=\p{L})[–—](?=\p{L})|\n(?!\s*\n))+)([.,;:!?…。！？，、–—]*)([""'”’)\]\s]*)"
+        @"((?:[^.,;:!?…。！？，、–—\n]|(?<=\b(?:Mr|Mrs|Ms|Dr|St|Prof|Sr|Jr|vs))\.|[.,;:](?=[\p{L}\p{N}])"
+            + @"|(?<=\p{L})[–—](?=\p{L})|\n(?!\s*\n))+)([.,;:!?…。！？，、–—]*)([""'”’)\]\s]*)"
     )]
     private static partial Regex Part();
 

@@ -173,7 +173,10 @@ internal static partial class SvgTidy
                 ? Mean(paint, paints, 0)
                 : throw new ArtException($"The drawing paints \"{NameOf(e)}\" with a pattern, which cannot be drawn: give it a colour.");
         if (Rgb().Match(text) is { Success: true } rgb)
-            return $"#{string.Concat(Enumerable.Range(1, 3).Select(i => Math.Clamp(int.Parse(rgb.Groups[i].Value, CultureInfo.InvariantCulture), 0, 255).ToString("x2")))}";
+        {
+            int Part(int i) => Math.Clamp(int.Parse(rgb.Groups[i].Value, CultureInfo.InvariantCulture), 0, 255);
+            return $"#{Part(1):x2}{Part(2):x2}{Part(3):x2}";
+        }
         if (SKColor.TryParse(text.StartsWith('#') ? text : "?", out var color))
             return $"#{color.Red:x2}{color.Green:x2}{color.Blue:x2}";
         if (System.Drawing.Color.FromName(text) is { IsKnownColor: true, IsSystemColor: false } named)

@@ -66,6 +66,7 @@ test("typed on a phone, changed at once, trimmed, and into the studio with all o
   assert.ok((await shape()) < 0.6);
   await page.locator('[data-character="tock"]').tap();
   await page.getByLabel("Captions").check();
+  await page.getByLabel("Each word lights up as it is said").check();
   await page.getByLabel("Mood").selectOption("Joy");
   // A second off the end.
   const end = page.getByRole("slider", { name: /^To/ });

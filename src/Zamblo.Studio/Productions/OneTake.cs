@@ -18,7 +18,11 @@ namespace Zamblo.Studio.Productions;
 /// <param name="Hash">A sound that came in, or null: then the text is spoken.</param>
 /// <param name="Name">Of the sound.</param>
 /// <param name="HasCaptions">Words in the picture.</param>
-public sealed record OneTakeOrder(string? Character, string? Backdrop, string? Size, string? Text, string? Hash, string? Name, bool HasCaptions);
+public sealed record OneTakeOrder(string? Character, string? Backdrop, string? Size, string? Text, string? Hash, string? Name, bool HasCaptions)
+{
+    /// <summary>Each of those words lights up as it is said.</summary>
+    public bool HasLitWords { get; init; }
+}
 
 /// <summary>What was made of it.</summary>
 /// <param name="Production">A production like any other.</param>
@@ -50,7 +54,7 @@ public sealed class OneTake(IDbContextFactory<ZambloContext> contexts, CastLibra
         await using var db = await contexts.CreateDbContextAsync();
         var production = ProductionList.Add(db, library, await ProductionList.FreeTitleAsync(db, TitleOf(text, order.Name)));
         (production.Width, production.Height) = FrameSize.Parse(order.Size ?? "1280x720");
-        production.Lettering = Column.Write(new LetteringDials { HasCaptions = order.HasCaptions });
+        production.Lettering = Column.Write(new LetteringDials { HasCaptions = order.HasCaptions, HasLitWords = order.HasLitWords });
         var scene = db.Scenes.Local.Single();
         (scene.Backdrop, scene.Camera) = (backdrop, Column.Write(CameraDials.Calm));
         scene.BackdropHash = await SceneEdits.PictureOfAsync(db, backdrop);

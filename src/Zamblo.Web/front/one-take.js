@@ -27,6 +27,7 @@ const page = () => ({
   backdrop: "bakery",
   size: "1280x720",
   captions: false,
+  litWords: false,
   production: "",
   isReady: false,
   isMaking: false,
@@ -73,10 +74,10 @@ const page = () => ({
     }
   },
   remember() {
-    const { character, size, captions } = this;
+    const { character, size, captions, litWords } = this;
     // A picture of one's own belongs to its film.
     const backdrop = this.backdrop.startsWith("picture:") ? "bakery" : this.backdrop;
-    localStorage.setItem(kept, JSON.stringify({ character, backdrop, size, captions }));
+    localStorage.setItem(kept, JSON.stringify({ character, backdrop, size, captions, litWords }));
   },
   // Before there is a voice a choice is only kept; after, it is seen at once.
   choose(key, value) {
@@ -97,8 +98,16 @@ const page = () => ({
   },
   setCaptions(event) {
     this.captions = event.target.checked;
+    return this.letter();
+  },
+  setLitWords(event) {
+    this.litWords = event.target.checked;
+    return this.letter();
+  },
+  letter() {
     this.remember();
-    if (this.production) return this.change(() => patch(`/api/productions/${this.production}`, { lettering: { hasCaptions: this.captions } }));
+    const lettering = { hasCaptions: this.captions, hasLitWords: this.litWords };
+    if (this.production) return this.change(() => patch(`/api/productions/${this.production}`, { lettering }));
   },
   // One change after the other; then all of it is shown and filmed anew.
   change(send) {
@@ -117,8 +126,8 @@ const page = () => ({
     this.share = 0.05;
     this.doing = "Taking it in…";
     const done = await this.attempt(async () => {
-      const { character, backdrop, size, captions } = this;
-      const start = await post("/api/one-take", { character, backdrop, size, hasCaptions: captions, ...order });
+      const { character, backdrop, size, captions, litWords } = this;
+      const start = await post("/api/one-take", { character, backdrop, size, hasCaptions: captions, hasLitWords: litWords, ...order });
       Object.assign(view, { scene: start.scene, member: start.member });
       await this.untilHeard(start);
       this.production = start.production;
