@@ -67,6 +67,14 @@ test("somebody is dragged, made larger, moved by keys, and stands by itself agai
   // Film and stage show the same.
   await alike(page, await page.evaluate(() => window.zamblo.score().scene.id), 5);
 
+  // Guides lie over the picture, and stay until they are taken off.
+  await page.locator("#score").focus();
+  await page.keyboard.press("g");
+  const [guides, picture] = [await page.locator(".guides").boundingBox(), await page.locator("#stage").boundingBox()];
+  assert.deepEqual(guides, picture);
+  await page.keyboard.press("g");
+  assert.equal(await page.locator(".guides").isVisible(), false);
+
   await page.getByRole("button", { name: "Own place" }).click();
   await until(async () => !(await stands()).isPlaced, "its own place");
   assert.ok(Math.abs((await stands()).x - began.x) < 0.01);

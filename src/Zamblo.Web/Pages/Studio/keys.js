@@ -13,6 +13,7 @@ export const keys = [
   ["Looking", "Up, Down, Home", "At the edge of the score (Tab leads there): higher, lower, as it was"],
   ["Looking", "Arrow keys, +, -", "With the focus on somebody on the stage (while Set is open): move, larger, smaller; Shift moves further"],
   ["Looking", "C", "The whole set, or what the camera sees"],
+  ["Looking", "G", "Safe areas and thirds over the stage"],
   ["Looking", "R", "Review: what an audience would stumble over; Up and Down go through it, Enter mends, F calls it fine"],
   ["Looking", "?", "These keys"],
   ["On the score", "Left, Right", "With the focus on the score: to the line, word, mouth or clip before, or the next"],

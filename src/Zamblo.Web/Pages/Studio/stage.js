@@ -30,6 +30,8 @@ export const stagePanel = () => ({
       }
     }
     stage.onShown();
+    const at = `${canvas.offsetLeft}px ${canvas.offsetTop}px ${w}px ${h}px`;
+    if (this.guidesAt !== at) this.guidesAt = at;
     if (this.time !== t) {
       this.time = t;
       this.frame = frame;
@@ -43,6 +45,17 @@ export const stagePanel = () => ({
   },
   get frameText() {
     return this.scene ? `frame ${this.frame} of ${this.scene.frames - 1}` : "";
+  },
+  // Safe areas and thirds lie over the picture, wherever that is.
+  hasGuides: localStorage.getItem("guides") === "yes",
+  guidesAt: "",
+  get guideStyle() {
+    const [left, top, width, height] = this.guidesAt.split(" ");
+    return { left, top, width, height };
+  },
+  toggleGuides() {
+    this.hasGuides = !this.hasGuides;
+    localStorage.setItem("guides", this.hasGuides ? "yes" : "no");
   },
   isWhole: false,
   toggleWhole() {
@@ -107,6 +120,7 @@ export const stagePanel = () => ({
       PageDown: () => this.turnScene(1),
       b: () => this.toggleBare(),
       c: () => this.toggleWhole(),
+      g: () => this.toggleGuides(),
     };
     return act(map, name);
   },
