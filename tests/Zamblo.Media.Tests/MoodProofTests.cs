@@ -81,12 +81,52 @@ public class MoodProofTests
         }
     }
 
+    // So many pixels of a face are other ones with its brows than without.
+    private static int BrowsSeen(Figure figure, Mood mood, float intensity)
+    {
+        var dials = new PerformanceDials { Blinks = 0, Gaze = 0 };
+        var pose = new Performer(new Part { Moods = [new MoodSpan(mood, 0, 4, intensity)], Dials = dials }, 4).Evaluate(new FrameRate(25), 50, 1)[0];
+        var v = figure.Rig.Portrait;
+        byte[] Draw(bool hasBrows)
+        {
+            var list = StageScene.Portrait(figure, [pose]);
+            var brow = figure.Rig.Brows[0];
+            for (var i = 0; !hasBrows && i < list.Shapes.Count; i++)
+                if (list.Shapes[i].Path == null && (list.Shapes[i].Fill == brow.Color || list.Shapes[i].Fill == brow.Edge))
+                    list.Frames[0][i] = list.Frames[0][i] with { Opacity = 0 };
+            using var rasteriser = new Rasteriser(2 * Side, 2 * Side, (v[0], v[1], v[2], v[3]), grain: false);
+            return rasteriser.Draw(list, 0).GetPixelSpan().ToArray();
+        }
+        byte[] with = Draw(true),
+            without = Draw(false);
+        return Enumerable.Range(0, with.Length / 4).Count(p => Enumerable.Range(0, 3).Sum(c => Math.Abs(with[4 * p + c] - without[4 * p + c])) > 40);
+    }
+
+    [Fact]
+    public void Brows_are_never_lost_under_hair_or_a_hat()
+    {
+        var library = CastLibrary.Shipped();
+        foreach (var key in library.CharacterKeys.Where(k => library.KindOf(k) == "person"))
+        {
+            var figure = library.Character(key);
+            var rest = BrowsSeen(figure, Mood.Joy, 0);
+            Assert.True(rest > 200, $"{key}: {rest} pixels at rest");
+            foreach (var mood in Moods.All)
+            foreach (var intensity in (float[])[1, MoodSpan.Most])
+                Assert.True(
+                    BrowsSeen(figure, mood, intensity) > 0.5 * rest,
+                    $"{key}, {mood} at {intensity}: {BrowsSeen(figure, mood, intensity)} of {rest} pixels"
+                );
+        }
+    }
+
     [Fact]
     public void A_mood_never_opens_a_mouth_that_is_shut_for_a_sound_and_gives_the_mouth_back_before_the_first_one()
     {
         foreach (var mood in Moods.All)
+        foreach (var intensity in (float[])[1, MoodSpan.Most])
         {
-            var part = new Part { Moods = [new MoodSpan(mood, -1, 10, 1)], Lines = [new PlacedSpeech(Said, 3, new MouthDials())] };
+            var part = new Part { Moods = [new MoodSpan(mood, -1, 10, intensity)], Lines = [new PlacedSpeech(Said, 3, new MouthDials())] };
             var poses = new Performer(part, 8).Evaluate(new FrameRate(25), 0, 200);
             // Closed where the lips must be: as without the mood.
             var plain = new Performer(part with { Moods = [] }, 8).Evaluate(new FrameRate(25), 0, 200);
@@ -97,7 +137,7 @@ public class MoodProofTests
                 if (f > 0)
                     Assert.True(
                         Math.Abs(poses[f].Mouth[MouthChannel.Jaw] - poses[f - 1].Mouth[MouthChannel.Jaw])
-                            < 0.12f + Math.Abs(plain[f].Mouth[MouthChannel.Jaw] - plain[f - 1].Mouth[MouthChannel.Jaw]),
+                            < 0.12f * intensity + Math.Abs(plain[f].Mouth[MouthChannel.Jaw] - plain[f - 1].Mouth[MouthChannel.Jaw]),
                         $"{mood}: the jaw jumps at frame {f}"
                     );
             }

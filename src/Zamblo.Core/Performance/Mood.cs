@@ -22,10 +22,13 @@ public enum Mood
 /// <param name="Mood">Which.</param>
 /// <param name="Start">In seconds of the scene.</param>
 /// <param name="End">In seconds of the scene.</param>
-/// <param name="Intensity">0 to 1.</param>
+/// <param name="Intensity">0 to <see cref="Most"/>; 1 is all of it, more is for the back row.</param>
 /// <param name="Ease">How long it takes to come and to go, in seconds; half of it lies within the stretch.</param>
 public readonly record struct MoodSpan(Mood Mood, double Start, double End, float Intensity = 0.7f, double Ease = 0.5)
 {
+    /// <summary>The greatest intensity.</summary>
+    public const float Most = 1.5f;
+
     /// <summary>Weight at a time, 0 to the intensity. Some moods come quicker than they go: surprise at once, sadness slowly (common practice).</summary>
     public float WeightAt(double t)
     {
@@ -183,7 +186,7 @@ public static class Moods
         return mix;
     }
 
-    /// <summary>The mood that is felt most at a time, and how much, 0 to 1; null where none is felt.</summary>
+    /// <summary>The mood that is felt most at a time, and how much, 0 to its intensity; null where none is felt.</summary>
     public static (Mood? Mood, float Weight) Strongest(IReadOnlyList<MoodSpan> spans, double t)
     {
         (Mood? Mood, float Weight) strongest = (null, 0);

@@ -187,7 +187,7 @@ public sealed class EvaluatedScene
                         switch (clip)
                         {
                             case MoodClip mood:
-                                moods.Add(new MoodSpan(mood.Mood, start, end, Math.Clamp(mood.Intensity, 0, 1), mood.Ease));
+                                moods.Add(new MoodSpan(mood.Mood, start, end, Math.Clamp(mood.Intensity, 0, MoodSpan.Most), mood.Ease));
                                 break;
                             case GestureClip { Gesture: { } g } c:
                                 gestures.Add(new GestureSpan(g, start, end, c.Strength, c.Mirror, c.Loops, c.From, c.To, c.BlendIn, c.BlendOut, c.Replaces));

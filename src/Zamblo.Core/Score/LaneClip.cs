@@ -98,7 +98,7 @@ public abstract record SpanClip(ClipId Id, MemberId Member, LineId? Line, WordAn
 /// <param name="Member">Who feels it.</param>
 /// <param name="Line">The line that it hangs on, or null.</param>
 /// <param name="Mood">Which.</param>
-/// <param name="Intensity">0 to 1.</param>
+/// <param name="Intensity">0 to <see cref="MoodSpan.Most"/>.</param>
 /// <param name="Start">Where it starts.</param>
 /// <param name="End">Where it ends.</param>
 /// <param name="Ease">How long it takes to come and go, in seconds.</param>

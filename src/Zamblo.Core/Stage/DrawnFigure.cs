@@ -91,6 +91,8 @@ public sealed class DrawnFigure : Figure
             for (var b = 0; b < rig.Brows.Length; b++)
                 if (rig.Brows[b].Part == id)
                 {
+                    if (rig.Brows[b].Edge is { } edge)
+                        Add(new DrawShape(null, edge, edge, 0.55f * rig.Brows[b].Thickness), node, 1, Kind.Brow, b);
                     Add(new DrawShape(null, rig.Brows[b].Color), node, 1, Kind.Brow, b);
                     made.Add(id);
                 }
@@ -118,7 +120,7 @@ public sealed class DrawnFigure : Figure
             rig.Mouth.Tongue,
             rig.Mouth.Teeth,
             .. rig.Eyes.SelectMany(e => new[] { e.Iris, e.White }),
-            .. rig.Brows.Select(b => b.Color),
+            .. rig.Brows.SelectMany(b => new[] { b.Color, b.Edge }),
             .. rig.Mouth.Drawn.Values.SelectMany(d => d).SelectMany(d => new[] { d.Fill, d.Stroke }),
         ];
         if (colors.FirstOrDefault(c => c != null && !ArtText.IsColor(c)) is { } color)

@@ -236,6 +236,9 @@ public sealed record RigBrow
     /// <summary>Colour.</summary>
     public required string Color { get; init; }
 
+    /// <summary>Colour of an edge around it, that of the skin: seen only where it rises over hair of its own colour. Null for none.</summary>
+    public string? Edge { get; init; }
+
     /// <summary>Whether it follows the left or the right brow.</summary>
     public bool IsRight { get; init; }
 }

@@ -190,7 +190,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 clip = mood with
                 {
                     Mood = edit.Name == null ? mood.Mood : MoodOf(edit.Name),
-                    Intensity = edit.Strength is { } s ? (float)Strength(s, 1) : mood.Intensity,
+                    Intensity = edit.Strength is { } s ? (float)Strength(s, MoodSpan.Most) : mood.Intensity,
                     Ease = Check.Range(edit.Ease ?? mood.Ease, 0, 5, "An ease"),
                 };
                 break;

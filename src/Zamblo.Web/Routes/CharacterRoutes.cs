@@ -114,7 +114,7 @@ internal static class CharacterRoutes
                 var pose = new Performer(
                     new Part
                     {
-                        Moods = [new MoodSpan(mood, 0, 4, Math.Clamp(intensity ?? 1, 0, 1))],
+                        Moods = [new MoodSpan(mood, 0, 4, Math.Clamp(intensity ?? 1, 0, MoodSpan.Most))],
                         Dials = new PerformanceDials { Blinks = 0, Gaze = 0 },
                     },
                     4

@@ -78,9 +78,9 @@ public static class Tailor
         "nose",
         "glasses",
         "hair-top",
+        "hat",
         "brow-left",
         "brow-right",
-        "hat",
         "earring-left",
         "earring-right",
     ];

@@ -172,6 +172,7 @@ internal static class TailorRig
                 Up = (covered ? 6 : 15) * recipe.Head,
                 Rise = 18 * recipe.Head,
                 Color = colours.Of("hairdark"),
+                Edge = colours.Of("skin"),
                 IsRight = isRight,
             };
         var head = fit.Head(new Vector2(300, 296));

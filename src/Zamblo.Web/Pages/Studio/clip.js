@@ -101,7 +101,7 @@ const clips = () => ({
     if (control && name === "v" && this.clipCopy && !this.clipboard) return (this.pasteClip(), true);
     if (!this.clip) return false;
     if (control) return act({ c: () => this.copyClip() }, name);
-    const most = this.clip.kind === "mood" ? 1 : 2;
+    const most = this.clip.kind === "mood" ? 1.5 : 2;
     const frame = 1 / this.scene.fps;
     return act(
       {
