@@ -27,9 +27,14 @@ public sealed class BoothTests(Host host) : SceneTests(host)
         await Server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { colour = "Telephone", level = -20 } });
         state = await StateAsync();
         Assert.Equal(cues, Line(state).GetProperty("cues").GetRawText());
-        Assert.NotEqual(plain.Samples, (await SoundAsync("x=1")).Samples);
-        // Before and after: the same line as it came.
-        Assert.Equal(plain.Samples, (await SoundAsync("bare=" + Id(Line(state)))).Samples);
+        var cared = await SoundAsync("x=1");
+        Assert.NotEqual(plain.Samples, cared.Samples);
+        // Before and after: the same line as it came, made as loud as it is now.
+        var bare = await SoundAsync("bare=" + Id(Line(state)));
+        Assert.Equal(Loudness.Integrated(cared), Loudness.Integrated(bare), 0.2);
+        var peak = Array.FindIndex(plain.Samples, s => Math.Abs(s) == plain.Samples.Max(Math.Abs));
+        var gain = bare.Samples[peak] / plain.Samples[peak];
+        Assert.All(plain.Samples.Zip(bare.Samples), p => Assert.Equal(gain * p.First, p.Second, 0.0002f));
 
         await Server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { trimStart = 0.1, speed = 0.8 } });
         state = await StateAsync();

@@ -16,7 +16,7 @@ public static class SceneMix
     /// <param name="voices">Where sound is kept.</param>
     /// <param name="from">In seconds.</param>
     /// <param name="to">In seconds.</param>
-    /// <param name="bare">A line that is heard without cleaning, colour and level, to compare; or none.</param>
+    /// <param name="bare">A line that is heard without cleaning and colour, as loud as with them, to compare; or none.</param>
     /// <param name="cancel">Stops the work.</param>
     public static async Task<AudioBuffer> MixAsync(this EvaluatedScene scene, VoiceStore voices, double from, double to, Guid? bare, CancellationToken cancel)
     {
@@ -25,18 +25,11 @@ public static class SceneMix
             end = scene.Stage.Duration;
         var placed = new List<Mixer.Placed>();
         foreach (var line in scene.Lines.Where(l => !l.Line.IsMute && l.Start < last && l.End + 1 > first))
-            placed.Add(
-                new Mixer.Placed(
-                    await voices.CaredAsync(
-                        line.Line.SoundHash,
-                        line.Line.SoundName,
-                        line.Line.Query.Part,
-                        line.Id.Value == bare ? line.Line.Care.Bare : line.Line.Care,
-                        cancel
-                    ),
-                    line.Start
-                )
-            );
+        {
+            Task<AudioBuffer> SoundAsync(VoiceCare care) => voices.CaredAsync(line.Line.SoundHash, line.Line.SoundName, line.Line.Query.Part, care, cancel);
+            var sound = await SoundAsync(line.Line.Care);
+            placed.Add(new Mixer.Placed(line.Id.Value == bare ? AsLoudAs(sound, await SoundAsync(line.Line.Care.Bare)) : sound, line.Start));
+        }
         foreach (var sound in scene.Sounds.Where(s => s.Reaches(first, last)))
         {
             var speech =
@@ -53,6 +46,19 @@ public static class SceneMix
                 placed.Add(audio);
         }
         return Mixer.MixPart(placed, from, to, AudioFiles.MasterRate);
+    }
+
+    // Louder is taken for better: what is compared is as loud (ITU-R BS.1770-4, integrated), within so many dB.
+    private const double MostMatched = 24;
+
+    private static AudioBuffer AsLoudAs(AudioBuffer now, AudioBuffer before)
+    {
+        double wanted = Loudness.Integrated(now),
+            own = Loudness.Integrated(before);
+        if (wanted <= Loudness.Silence || own <= Loudness.Silence)
+            return before;
+        var factor = (float)Math.Pow(10, Math.Clamp(wanted - own, -MostMatched, MostMatched) / 20);
+        return new AudioBuffer([.. before.Samples.Select(s => s * factor)], before.SampleRate);
     }
 
     /// <summary>Changes with whatever is heard of the scene, and with nothing else.</summary>
