@@ -113,7 +113,22 @@ public sealed partial record NeuralVoice(
     internal static List<Clause> Clauses(string text)
     {
         var clauses = new List<Clause>();
-        foreach (Match m in Part().Matches(text))
+        foreach (
+            Match m in Part()
+                .Matches(
+                    Blanks()
+                        .Replace(
+                            text,
+                            b =>
+                                b.Value.Count(c => c == '\n') switch
+                                {
+                                    0 => " ",
+                                    1 => "\n",
+                                    _ => "\n\n",
+                                }
+                        )
+                )
+        )
         {
             var said = m.Groups[1].Value.ReplaceLineEndings(" ").Trim();
             var mark = m.Groups[2].Value is { Length: > 0 } marks ? marks[^1] : ' ';
@@ -186,6 +201,10 @@ public sealed partial record NeuralVoice(
             + @"|(?<=\p{L})[–—](?=\p{L})|\n(?!\s*\n))+)([.,;:!?…。！？，、–—]*)([""'”’)\]\s]*)"
     )]
     private static partial Regex Part();
+
+    // Runs of them are made short first, so that looking ahead over them takes no time.
+    [GeneratedRegex(@"\s+")]
+    private static partial Regex Blanks();
 
     [GeneratedRegex(@"\([a-z-]{2,12}\)")]
     private static partial Regex OtherLanguage();

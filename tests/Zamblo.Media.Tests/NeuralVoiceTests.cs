@@ -270,6 +270,7 @@ public sealed class NeuralVoiceTests : IDisposable
     [InlineData("\"Hot!\" she said\n\nThen nothing", "\"Hot|!|she said|.|Then nothing|")]
     [InlineData("One line\nand the next", "One line and the next|")]
     [InlineData("?! ... —", "")]
+    [InlineData("Far \t  apart\r\n\r\n \n here", "Far apart|.|here|")]
     public void Texts_are_cut_at_their_marks(string text, string clauses) =>
         Assert.Equal(clauses, string.Join('|', NeuralVoice.Clauses(text).SelectMany(c => new[] { c.Text, c.Mark })));
 }

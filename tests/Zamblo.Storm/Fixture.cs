@@ -87,6 +87,16 @@ public sealed class Fixture
             }
         );
         await talk.SendAsync(HttpMethod.Put, $"/api/productions/{production}/respellings", new { word = "hungry", written = "HH AH NG R IY" });
+        await talk.PostAsync(
+            $"/api/scenes/{scene}/places",
+            new
+            {
+                member,
+                x = 500.0,
+                lift = 20.0,
+                size = 1.2,
+            }
+        );
         var word = (await talk.GetAsync("/api/scenes/" + scene)).GetProperty("lines")[0].GetProperty("words")[1];
         await talk.PostAsync(
             $"/api/lines/{line}/pins",
