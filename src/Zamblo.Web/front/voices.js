@@ -6,12 +6,16 @@ import { favouriteVoices, withToggled } from "./favourite-voices.js";
 applyTheme();
 const shown = 120;
 const names = new Intl.DisplayNames(["en"], { type: "language", fallback: "none" });
+// Engines have tags that are none by the book: then the language alone is named.
 function languageName(tag) {
-  try {
-    return names.of(tag.split("-x-")[0]) ?? names.of(tag.split("-")[0]) ?? tag;
-  } catch {
-    return tag;
-  }
+  for (const known of [tag.split("-x-")[0], tag.split("-").slice(0, 2).join("-"), tag.split("-")[0]])
+    try {
+      const name = names.of(known);
+      if (name) return name;
+    } catch {
+      /* the next, shorter one */
+    }
+  return tag;
 }
 
 // Files that belong together by their name: a model with its description.
