@@ -3,7 +3,6 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Zamblo.Core.Speech;
-using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Studio;
 using Zamblo.Studio.Assets;
@@ -29,7 +28,7 @@ public class CommandTests : InFolder
         }
     }
 
-    private static async Task<(int Code, string Output, string Error)> RunAsync(params string[] arguments)
+    internal static async Task<(int Code, string Output, string Error)> RunAsync(params string[] arguments)
     {
         var result = await OutsideProgram.RunAsync("dotnet", [Cli, .. arguments], limit: TimeSpan.FromMinutes(3));
         return (result.ExitCode, System.Text.Encoding.UTF8.GetString(result.Output), result.Error);
@@ -285,25 +284,6 @@ public class CommandTests : InFolder
         Assert.True(code == 0, error);
         // The film is the recording with its lead-in and lead-out, in whole frames.
         Assert.Contains("duration=4.6", await ProbeAsync(PathOf("r.mp4"), "format=duration"));
-    }
-
-    [Fact]
-    public async Task A_character_that_was_drawn_plays_out_of_its_file()
-    {
-        var drawing = CastLibrary.Shipped().DrawingOf("bubb")!;
-        await File.WriteAllBytesAsync(PathOf("blub.zip"), DrawingFiles.Write(DrawingFiles.Over(drawing, drawing.Art, "Blub")));
-        await File.WriteAllTextAsync(PathOf("drawn.txt"), "BUBB\nHungry.\n");
-        string[] start = ["film", PathOf("drawn.txt"), "--cast", $"BUBB={PathOf("blub.zip")}", "--size", "320x180"];
-        var (code, _, error) = await RunAsync([.. start, "-o", PathOf("drawn.mp4"), "-o", PathOf("drawn.zamblo")]);
-        Assert.True(code == 0, error);
-        using var zip = System.IO.Compression.ZipFile.OpenRead(PathOf("drawn.zamblo"));
-        Assert.Contains(zip.Entries, e => e.FullName.StartsWith("characters/art-", StringComparison.Ordinal));
-        Assert.Equal(0, (await RunAsync("film", PathOf("drawn.zamblo"), "--size", "320x180", "-o", PathOf("again.mp4"))).Code);
-        await File.WriteAllTextAsync(PathOf("none.zip"), "no zip");
-        Assert.Contains(
-            "no zip",
-            (await RunAsync("film", "--character", PathOf("none.zip"), "--voice", Recordings + "goforward.raw", "-o", PathOf("n.mp4"))).Error
-        );
     }
 
     private const string Play = "MARO\nThe oven is hot, Bubb.\n\nBUBB\nI do not care. I am hungry!\n";

@@ -55,13 +55,22 @@ test("marks are dragged, nudged by keys, undone; a face is left out and marked b
   const place = async () => Number(await chin.getAttribute("cy"));
   const was = await place();
   const box = await chin.boundingBox();
+  // What a drag asks for comes late, as on a slow machine: what is taken back meanwhile stays so.
+  const late = "**/api/portraits/moved";
+  await page.route(late, async (route) => {
+    await new Promise((r) => setTimeout(r, 500));
+    await route.continue();
+  });
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2, box.y + 30, { steps: 4 });
   await page.mouse.up();
-  await until(async () => (await place()) > was + 8, "the mark to follow");
+  await until(async () => (await place()) > was + 0.5, "the mark to follow");
   await page.getByRole("button", { name: "Undo" }).click();
   await until(async () => Math.abs((await place()) - was) < 0.01, "the mark to be back");
+  await page.waitForTimeout(1500);
+  assert.ok(Math.abs((await place()) - was) < 0.01);
+  await page.unroute(late);
   await page.getByRole("button", { name: "Redo" }).click();
   await until(async () => (await place()) > was + 8, "the mark to follow again");
   // By keys: both corners of the mouth, mirrored.

@@ -145,6 +145,10 @@ export const marking = () => ({
     });
     return hand.queue;
   },
+  // When what a drag has sent is back: nothing that comes later undoes what is done then.
+  settled() {
+    return hand.queue;
+  },
   async nudge(dx, dy) {
     const handle = this.face?.handles.find((h) => h.name === this.picked);
     if (!handle) return;

@@ -113,7 +113,8 @@ const page = () => ({
     this.past = [...this.past, JSON.stringify([this.faces, this.shown, this.isFree])];
     this.future = [];
   },
-  step(from, to) {
+  async step(from, to) {
+    await this.settled();
     if (!this[from].length) return null;
     this[to] = [...this[to], JSON.stringify([this.faces, this.shown, this.isFree])];
     [this.faces, this.shown, this.isFree] = JSON.parse(this[from].at(-1));
