@@ -111,6 +111,10 @@ public static class NeuralVoices
         }
     }
 
+    /// <summary>The keys of the voices whose files lie in a folder.</summary>
+    public static IReadOnlyList<string> KeysIn(string folder) =>
+        [.. All().Where(v => Path.GetDirectoryName(v.Description) == folder).Select(v => v.Voice.Key).Distinct()];
+
     /// <summary>The files of a voice: model, description, licence; null where there is no such voice.</summary>
     public static IReadOnlyList<string>? FilesOf(string key) =>
         All().FirstOrDefault(v => v.Voice.Key == key) is { } found ? [ModelOf(found.Description), found.Description, LicenceOf(found.Description)] : null;

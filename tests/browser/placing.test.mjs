@@ -57,7 +57,14 @@ test("somebody is dragged, made larger, moved by keys, and stands by itself agai
   await page.keyboard.press("Control+z");
   await until(async () => Math.abs((await stands()).x - from) < 0.6, "one step back");
 
-  // Escape in a drag puts it back; a click alone moves nobody.
+  // Steps and size within one breath are both kept.
+  const { x: here, size: large } = await stands();
+  await handles.focus();
+  for (const key of ["ArrowLeft", "-", "ArrowLeft"]) await page.keyboard.press(key);
+  await until(async () => Math.abs((await stands()).x - here + 8) < 0.6 && (await stands()).size < 0.97 * large, "both to be kept");
+  await still();
+
+  // A click alone moves nobody.
   const now = await stands();
   const at = await handles.boundingBox();
   await page.mouse.click(at.x + at.width / 2, at.y + at.height * 0.45);

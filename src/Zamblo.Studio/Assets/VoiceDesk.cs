@@ -21,8 +21,7 @@ public sealed record EngineCard(string Key, string Name, bool IsThere, string In
 /// <summary>Neural voices that are brought, licensed, taken away; they lie in a folder of the data, where anybody may put some too.</summary>
 public sealed class VoiceDesk
 {
-    private const int LongestName = 40,
-        LongestLicence = 400;
+    private const int LongestLicence = 400;
 
     private readonly DataFolder _folder;
     private readonly SemaphoreSlim _gate = new(1);
@@ -57,7 +56,7 @@ public sealed class VoiceDesk
     public string Announce(NewVoice voice)
     {
         var name = NeuralVoice.Slug(Check.Name(voice.Name, 200, "The name of a voice"));
-        if (name.Length is 0 or > LongestName)
+        if (name.Length == 0)
             throw new RequestException("Call the voice's file something with letters: its name becomes the voice's.");
         if (string.IsNullOrWhiteSpace(voice.Description) || voice.Description.Length > NeuralVoices.LargestDescription)
             throw new RequestException($"Bring the voice's description, {name}.onnx.json, together with its model.");
@@ -76,7 +75,8 @@ public sealed class VoiceDesk
 
     private void CheckFree(string name)
     {
-        if (File.Exists(ModelOf(name)))
+        // A model without a description is what a broken attempt has left: nobody sees it, so it stands in nobody's way.
+        if (File.Exists(ModelOf(name) + ".json"))
             throw new RequestException($"There is a voice called \"{name}\" already: call this file something else, or take the other one away.");
     }
 
@@ -91,24 +91,12 @@ public sealed class VoiceDesk
     {
         if (!_awaited.TryGetValue<Announced>(ticket ?? "", out var voice) || voice == null)
             throw new RequestException("Bring a voice's description first, then its model.");
-        var tooLarge = new RequestException($"A voice's model has at most {NeuralVoices.Largest >> 20} MB.");
-        if (claimed > NeuralVoices.Largest)
-            throw tooLarge;
         _folder.CheckRoom(claimed ?? 0);
         var path = Path.Combine(_folder.Temporary, $"voice-{Guid.NewGuid():N}.onnx");
         try
         {
             await using (var file = File.Create(path))
-            {
-                var buffer = new byte[1 << 16];
-                int n;
-                while ((n = await body.ReadAsync(buffer, cancel)) > 0)
-                {
-                    if (file.Length + n > NeuralVoices.Largest)
-                        throw tooLarge;
-                    await file.WriteAsync(buffer.AsMemory(0, n), cancel);
-                }
-            }
+                await Incoming.CopyAsync(body, file, NeuralVoices.Largest, "A voice's model", cancel);
             await NeuralVoices.TryAsync(path, voice.Description, cancel);
             await KeepAsync(voice, path);
             _awaited.Remove(ticket!);
@@ -126,9 +114,8 @@ public sealed class VoiceDesk
         {
             CheckFree(voice.Name);
             var path = ModelOf(voice.Name);
-            if (voice.Licence != null)
-                await File.WriteAllTextAsync(Path.Combine(_folder.Voices, voice.Name + ".licence.txt"), voice.Licence);
-            File.Move(model, path);
+            await WriteLicenceAsync(Path.Combine(_folder.Voices, voice.Name + ".licence.txt"), voice.Licence);
+            File.Move(model, path, true);
             // The description last: a voice is there when all of it is.
             var part = path + ".json.part";
             await File.WriteAllTextAsync(part, voice.Description);
@@ -152,10 +139,11 @@ public sealed class VoiceDesk
             : throw new NotFoundException("such voice of your own");
 
     /// <summary>Says what a voice's maker allows.</summary>
-    public async Task LicenseAsync(VoiceLicence change)
+    public Task LicenseAsync(VoiceLicence change) => WriteLicenceAsync(Own(change.Key)[2], LicenceOf(change.Licence));
+
+    private static async Task WriteLicenceAsync(string path, string? text)
     {
-        var path = Own(change.Key)[2];
-        if (LicenceOf(change.Licence) is { } text)
+        if (text != null)
             await File.WriteAllTextAsync(path, text);
         else
             File.Delete(path);
@@ -170,6 +158,5 @@ public sealed class VoiceDesk
     }
 
     /// <summary>The keys of the voices that can be taken away here.</summary>
-    public async Task<IReadOnlyList<string>> OwnKeysAsync(CancellationToken cancel) =>
-        [.. (await NeuralVoices.VoicesAsync(cancel)).Where(v => Path.GetDirectoryName(NeuralVoices.FilesOf(v.Key)?[0]) == _folder.Voices).Select(v => v.Key)];
+    public IReadOnlyList<string> OwnKeys() => NeuralVoices.KeysIn(_folder.Voices);
 }

@@ -112,11 +112,8 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
             }
         );
 
-    /// <summary>What one of one's own is: "person", "creature", "thing" or "machine".</summary>
-    public string KindOf(string key) => Rows().TryGetValue(key, out var row) ? row.Kind : Kinds[0];
-
-    /// <summary>The same for any character.</summary>
-    public string KindOrShipped(string key) => Rows().TryGetValue(key, out var row) ? row.Kind : Library.KindOf(key);
+    /// <summary>What a character is: "person", "creature", "thing" or "machine".</summary>
+    public string KindOf(string key) => Rows().TryGetValue(key, out var row) ? row.Kind : Library.KindOf(key);
 
     /// <summary>All that can be cast: one's own first, the newest at the front.</summary>
     public IReadOnlyList<CharacterCard> Cards() =>

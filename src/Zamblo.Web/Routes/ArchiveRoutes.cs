@@ -60,14 +60,7 @@ internal static class ArchiveRoutes
         folder.CheckRoom(http.Request.ContentLength ?? 0);
         var path = Path.Combine(folder.Temporary, $"{Guid.NewGuid():N}.zamblo");
         await using var file = new FileStream(path, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose);
-        var buffer = new byte[1 << 16];
-        int n;
-        while ((n = await http.Request.Body.ReadAsync(buffer, cancel)) > 0)
-        {
-            if (file.Length + n > UploadDesk.Largest)
-                throw new RequestException("This file is larger than a production can be.");
-            await file.WriteAsync(buffer.AsMemory(0, n), cancel);
-        }
+        await Incoming.CopyAsync(http.Request.Body, file, UploadDesk.Largest, "A production's file", cancel);
         file.Position = 0;
         return Results.Json(new { id = await archive.ReadAsync(file, cancel) }, statusCode: 201);
     }

@@ -34,10 +34,10 @@ internal static class VoiceRoutes
         api.MapGet("/voices/sample", SampleAsync);
         api.MapGet(
             "/voices/own",
-            async (VoiceDesk desk, CancellationToken cancel) =>
+            (VoiceDesk desk) =>
                 new
                 {
-                    keys = await desk.OwnKeysAsync(cancel),
+                    keys = desk.OwnKeys(),
                     problems = NeuralVoices.Problems(),
                     engines = VoiceDesk.Engines(),
                 }

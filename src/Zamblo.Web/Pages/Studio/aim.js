@@ -4,12 +4,23 @@ import { stage } from "./shared.js";
 const isWithin = ([left, top, width, height], [x, y]) => x > left && x < left + width && y > top && y < top + height;
 const isPicture = ({ first, count }) => stage.painter.shapes.slice(first, first + count).some((s) => s.mesh);
 
-// pixel is a place of the canvas, point the same in stage units; null where nobody is.
-export function memberAt(members, frame, pixel, point) {
+// A place of the pointer in pixels of the canvas that lies under the element, and in stage units: of those the view tells scale and place.
+function pixelOf(event, element, { ratio }) {
+  const { x, y } = element.getBoundingClientRect();
+  return [(event.clientX - x) * ratio, (event.clientY - y) * ratio];
+}
+export function pointOf(event, element, over) {
+  const [x, y] = pixelOf(event, element, over);
+  const [scale, left, top] = over.view;
+  return [(x - left) / scale, (y - top) / scale];
+}
+
+// Null where nobody is.
+export function memberAt(members, frame, event, element, over) {
   const items = stage.frames?.get(frame, 0);
   if (!items) return null;
-  const shape = stage.painter.shapeAt(items, ...pixel);
+  const shape = stage.painter.shapeAt(items, ...pixelOf(event, element, over));
   const drawn = members.find(({ stands }) => shape > stands.first && shape < stands.first + stands.count);
   // A picture's own outline is not known here: its box is taken.
-  return drawn ?? members.find(({ stands }) => isPicture(stands) && isWithin(stands.box, point)) ?? null;
+  return drawn ?? members.find(({ stands }) => isPicture(stands) && isWithin(stands.box, pointOf(event, element, over))) ?? null;
 }

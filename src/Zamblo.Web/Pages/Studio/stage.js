@@ -31,7 +31,7 @@ export const stagePanel = () => ({
     }
     stage.onShown();
     const at = `${canvas.offsetLeft}px ${canvas.offsetTop}px ${w}px ${h}px`;
-    if (this.guidesAt !== at) this.guidesAt = at;
+    if (this.pictureAt !== at) this.pictureAt = at;
     if (this.time !== t) {
       this.time = t;
       this.frame = frame;
@@ -46,13 +46,13 @@ export const stagePanel = () => ({
   get frameText() {
     return this.scene ? `frame ${this.frame} of ${this.scene.frames - 1}` : "";
   },
-  // Safe areas and thirds lie over the picture, wherever that is.
-  hasGuides: localStorage.getItem("guides") === "yes",
-  guidesAt: "",
-  get guideStyle() {
-    const [left, top, width, height] = this.guidesAt.split(" ");
+  // Where the picture is, for what lies over it.
+  pictureAt: "",
+  get pictureStyle() {
+    const [left, top, width, height] = this.pictureAt.split(" ");
     return { left, top, width, height };
   },
+  hasGuides: localStorage.getItem("guides") === "yes",
   toggleGuides() {
     this.hasGuides = !this.hasGuides;
     localStorage.setItem("guides", this.hasGuides ? "yes" : "no");
