@@ -63,6 +63,9 @@ test("characters are found, come alive under the pointer and join the cast, two 
   await page.getByRole("button", { name: "Play the role with: Wick" }).click();
   await until(async () => (await sceneState(page)).members[2].character === "wick", "the other character");
   assert.equal((await sceneState(page)).members[2].roleName, "Odo 2");
+  // Whoever was there before has gone without a word.
+  await page.waitForFunction(() => !window.zamblo.waiting());
+  assert.equal(await page.getByRole("alert").filter({ visible: true }).count(), 0);
   check(page);
   await page.context().close();
 });

@@ -77,10 +77,11 @@ test("somebody is dragged, made larger, moved by keys, and stands by itself agai
   // Guides lie over the picture, and stay until they are taken off.
   await page.locator("#score").focus();
   await page.keyboard.press("g");
+  await page.locator(".guides").waitFor();
   const [guides, picture] = [await page.locator(".guides").boundingBox(), await page.locator("#stage").boundingBox()];
   assert.deepEqual(guides, picture);
   await page.keyboard.press("g");
-  assert.equal(await page.locator(".guides").isVisible(), false);
+  await page.locator(".guides").waitFor({ state: "hidden" });
 
   await page.getByRole("button", { name: "Own place" }).click();
   await until(async () => !(await stands()).isPlaced, "its own place");

@@ -8,12 +8,12 @@ Alpine.data("casting", () =>
   Object.defineProperties(
     {
       chosen: null,
-      takeText: "About",
+      offer: "About",
       async init() {
         this.kind = new URLSearchParams(location.search).get("kind") ?? "";
         await this.loadCharacters();
       },
-      take(card) {
+      pickCard(card) {
         this.chosen = card;
         this.$refs.about.showModal();
       },

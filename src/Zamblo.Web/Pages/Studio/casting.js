@@ -18,13 +18,13 @@ const choosing = () => ({
     this.still();
     this.$refs.casting.close();
   },
-  get takeText() {
+  get offer() {
     return this.isRecast ? "Play the role with" : "Add to the cast";
   },
   get castingTitle() {
     return this.isRecast ? `Who plays ${this.member?.roleName ?? ""}?` : "Who joins the cast?";
   },
-  async take(card) {
+  async pickCard(card) {
     this.closeCasting();
     if (this.isRecast) return this.changeMember({ character: card.key });
     const done = await this.edit(

@@ -18,13 +18,13 @@ export const placingPanel = () => ({
   moved: null,
   under: false,
   init() {
-    stage.onShown = () => this.lay();
+    stage.onShown = () => this.follow();
   },
   get isOpen() {
     return this.isSet && !this.isPerforming && this.scene !== null;
   },
   // Follows the picture and what the camera sees; written down only when it is another one.
-  lay() {
+  follow() {
     const { painter } = stage;
     const { canvas, seen } = painter;
     if (!this.isSet || !seen) return;
