@@ -66,6 +66,14 @@ public readonly record struct ClipId(Guid Value) : IId<ClipId>
     public static ClipId From(Guid value) => new(value);
 }
 
+/// <summary>Of a prop in a scene.</summary>
+[JsonConverter(typeof(IdConverter<PropId>))]
+public readonly record struct PropId(Guid Value) : IId<PropId>
+{
+    /// <inheritdoc/>
+    public static PropId From(Guid value) => new(value);
+}
+
 /// <summary>Of a sound beside the voices.</summary>
 [JsonConverter(typeof(IdConverter<SoundId>))]
 public readonly record struct SoundId(Guid Value) : IId<SoundId>

@@ -104,6 +104,22 @@ public sealed class Standing
     public int Depth { get; set; }
 }
 
+/// <summary>A thing that stands in a scene, or is held.</summary>
+public sealed class SceneProp
+{
+    public Guid Id { get; set; }
+    public Guid SceneId { get; set; }
+
+    /// <summary>Key of its look.</summary>
+    public string Art { get; set; } = "";
+
+    /// <summary>The picture that it is made of; null for one that comes with the program.</summary>
+    public string? PictureHash { get; set; }
+
+    /// <summary>Where and how it stands, as JSON.</summary>
+    public string Place { get; set; } = "";
+}
+
 /// <summary>What one cast member says in one go.</summary>
 public sealed class Line
 {
@@ -237,6 +253,9 @@ public sealed class ScoreClip
 
     /// <summary>For a look at somebody: at whom.</summary>
     public Guid? TargetId { get; set; }
+
+    /// <summary>The prop that is held; null for all else.</summary>
+    public Guid? PropId { get; set; }
 
     /// <summary>Intensity or strength, 0 to 2.</summary>
     public double Strength { get; set; } = 1;

@@ -10,6 +10,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<Scene> Scenes => Set<Scene>();
     public DbSet<CastMember> CastMembers => Set<CastMember>();
     public DbSet<Standing> Standings => Set<Standing>();
+    public DbSet<SceneProp> Props => Set<SceneProp>();
     public DbSet<Line> Lines => Set<Line>();
     public DbSet<LineVoice> LineVoices => Set<LineVoice>();
     public DbSet<Take> Takes => Set<Take>();
@@ -40,6 +41,9 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         Belongs<Respelling, Production>(r => r.ProductionId);
         Belongs<Standing, Scene>(s => s.SceneId);
         Belongs<Standing, CastMember>(s => s.CastMemberId);
+        Belongs<SceneProp, Scene>(p => p.SceneId);
+        Belongs<SceneProp, Asset>(p => p.PictureHash);
+        Belongs<ScoreClip, SceneProp>(c => c.PropId);
         Belongs<Line, Scene>(l => l.SceneId);
         Belongs<Line, CastMember>(l => l.CastMemberId);
         Belongs<LineVoice, Line>(v => v.LineId);

@@ -171,6 +171,7 @@ public static class ZambloServer
         MouthRoutes.Map(api);
         ClipRoutes.Map(api);
         SoundRoutes.Map(api);
+        PropRoutes.Map(api);
         UploadRoutes.Map(api);
         JobRoutes.Map(api);
         CharacterRoutes.Map(api);

@@ -18,7 +18,7 @@ public sealed class Fixture
     /// <summary>The production.</summary>
     public string Production { get; }
 
-    /// <summary>Ids by what they are of: "scene", "line", "member", "take", "clip", "sound", "motion", "touch", "mark", "job".</summary>
+    /// <summary>Ids by what they are of: "scene", "line", "member", "take", "clip", "sound", "prop", "motion", "touch", "mark", "job".</summary>
     public Dictionary<string, string> Ids { get; } = [];
 
     /// <summary>A recording of a tone that was brought in.</summary>
@@ -97,6 +97,7 @@ public sealed class Fixture
                 size = 1.2,
             }
         );
+        await talk.PostAsync($"/api/scenes/{scene}/props", new { art = "mug", x = 400.0 });
         var word = (await talk.GetAsync("/api/scenes/" + scene)).GetProperty("lines")[0].GetProperty("words")[1];
         await talk.PostAsync(
             $"/api/lines/{line}/pins",
@@ -209,6 +210,7 @@ public sealed class Fixture
                     ["text"] = "Hum.",
                 }
             ),
+            ["art"] = "lamp",
             ["size"] = "1280x720",
             ["rate"] = "25",
             ["backdrop"] = _backdrop,
@@ -248,6 +250,7 @@ public sealed class Fixture
         foreach (var clip in state.GetProperty("clips").EnumerateArray().Where(c => c.GetProperty("kind").GetString() == "mood"))
             Ids["clip"] = Id(clip);
         Note("sound", state.GetProperty("sounds"));
+        Note("prop", state.GetProperty("props"));
         if (state.GetProperty("lines").GetArrayLength() > 0)
         {
             var line = state.GetProperty("lines")[0];

@@ -126,6 +126,9 @@ public readonly record struct LightPlot(Vector3 Set, Vector3 Figures, float Shad
     /// <summary>A shape of a figure in this light.</summary>
     public DrawShape OnFigure(DrawShape shape) => Lit(shape, Figures);
 
+    /// <summary>A picture among the figures in this light.</summary>
+    public DrawShape OnPicture(DrawShape shape) => Figures == Vector3.One ? shape : OnFigure(shape) with { Tint = Times("#ffffff", Figures) };
+
     private static DrawShape Lit(DrawShape shape, Vector3 light) =>
         light == Vector3.One
             ? shape

@@ -30,6 +30,9 @@ public sealed record Part
     /// <summary>What its hands do while they have nothing to do.</summary>
     public HandRest Rest { get; init; }
 
+    /// <summary>What its hands carry, and when.</summary>
+    public IReadOnlyList<CarrySpan> Carries { get; init; } = [];
+
     /// <summary>Where the corners of the mouth are while nothing is said, -1 down to 1 up.</summary>
     public float RestCorners { get; init; }
 }
@@ -235,6 +238,8 @@ public sealed class Performer
         pose.ElbowLeft = body * 8f * beats;
         pose.Stretch = dials.Body * (mood.Stretch + 0.012f * start);
         _hands.Apply(t, Math.Min(1, dials.Body), beats, ref pose);
+        foreach (var carry in _part.Carries)
+            carry.Apply(t, ref pose);
         _part.Path?.Apply(t, ref pose);
         Gestures.Apply(_part.Gestures, t, ref pose);
         return pose;

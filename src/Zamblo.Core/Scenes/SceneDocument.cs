@@ -7,6 +7,7 @@ using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
+using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Scenes;
 
@@ -45,6 +46,14 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
 
     /// <summary>Moods, gestures, looks, walks and shots by hand.</summary>
     public IReadOnlyList<LaneClip> Clips { get; init; } = [];
+
+    /// <summary>Things that stand about and are held.</summary>
+    public IReadOnlyList<LaidProp> Props { get; init; } = [];
+
+    /// <summary>Pictures of one's own in it, by their hashes.</summary>
+    [JsonIgnore]
+    public IEnumerable<string> Pictures =>
+        Props.Select(p => p.Art).Prepend(Backdrop).Select(PictureSet.Read).OfType<PictureSet>().Select(p => p.Hash).Distinct();
 
     /// <summary>Music, room tone and effects.</summary>
     public IReadOnlyList<LaidSound> Sounds { get; init; } = [];

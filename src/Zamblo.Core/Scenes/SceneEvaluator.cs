@@ -10,6 +10,7 @@ using Zamblo.Core.Portraits;
 using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
+using Zamblo.Core.Stage.Props;
 
 namespace Zamblo.Core.Scenes;
 
@@ -156,6 +157,17 @@ public sealed class EvaluatedScene
             .At(line.Start);
     }
 
+    private IReadOnlyList<PropHold> HoldsOf(PropId prop, MemberId[] ids) =>
+        [
+            .. Document
+                .Clips.OfType<HoldClip>()
+                .Where(c => c.Prop == prop)
+                .Select(c => (Clip: c, Who: Array.IndexOf(ids, c.Member), Span: SpanOf(c)))
+                .Where(c => c.Who >= 0)
+                .Select(c => new PropHold(c.Who, c.Clip.Right, c.Span.Start, c.Span.End))
+                .OrderBy(h => h.Start),
+        ];
+
     // What stands lower than this stands on a counter; and where it stands where there is none. In stage units.
     private const float Counter = 560,
         Plain = 702;
@@ -223,13 +235,20 @@ public sealed class EvaluatedScene
                 }
             )
             .ToArray();
+        StageProp[] props =
+        [
+            .. Document
+                .Props.Select(p => (Laid: p, Art: PropStock.Find(p.Art)))
+                .Where(p => p.Art != null)
+                .Select(p => new StageProp(p.Art!, p.Laid.Place, HoldsOf(p.Laid.Id, ids))),
+        ];
         var light = LightPlot.Of(Document.Light);
         var weather = Document.Height > 0 ? Weather.Of(Document.Light, PictureText.Height * Document.Width / Document.Height) : null;
         var fade = (Document.Camera.FadeIn, Document.Camera.FadeOut);
-        var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather, fade) { Shots = SceneShots.Of(this) };
+        var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather, fade, props) { Shots = SceneShots.Of(this) };
         if (Document.Lettering.IsEmpty)
             return bare;
         var text = SceneText.Of(this, bare, _letters ?? throw new InvalidOperationException("Nobody sets the words of the picture."));
-        return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather, fade) { Shots = bare.Shots };
+        return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather, fade, props) { Shots = bare.Shots };
     }
 }

@@ -23,6 +23,9 @@ public enum ClipKind
 
     /// <summary>What the camera sees.</summary>
     Shot,
+
+    /// <summary>A prop in a hand.</summary>
+    Hold,
 }
 
 /// <summary>Something that a cast member does. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
@@ -34,6 +37,7 @@ public enum ClipKind
 [JsonDerivedType(typeof(LookClip), "look")]
 [JsonDerivedType(typeof(WalkClip), "walk")]
 [JsonDerivedType(typeof(ShotClip), "shot")]
+[JsonDerivedType(typeof(HoldClip), "hold")]
 public abstract record LaneClip(ClipId Id, MemberId Member, LineId? Line)
 {
     /// <summary>Shortest that a clip can be, in seconds.</summary>
@@ -265,4 +269,19 @@ public sealed record ShotClip(ClipId Id, MemberId Member, LineId? Line, Framing 
 {
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Shot;
+}
+
+/// <summary>A prop in a hand: taken at its start, put down at its end.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Member">Who holds it.</param>
+/// <param name="Line">The line that it hangs on, or null.</param>
+/// <param name="Prop">What is held.</param>
+/// <param name="Right">In the hand at the picture's right.</param>
+/// <param name="Start">When it is taken.</param>
+/// <param name="End">When it is put down.</param>
+public sealed record HoldClip(ClipId Id, MemberId Member, LineId? Line, PropId Prop, bool Right, WordAnchor Start, WordAnchor End)
+    : SpanClip(Id, Member, Line, Start, End)
+{
+    /// <inheritdoc/>
+    public override ClipKind Kind => ClipKind.Hold;
 }

@@ -207,7 +207,7 @@ public sealed class CastLibrary
         );
     }
 
-    private static DrawShape ToShape(ArtShape s) => new(s.Path, Fade(s.Fill, s.Opacity), Fade(s.Stroke, s.Opacity), s.Width, s.Nib);
+    internal static DrawShape ToShape(ArtShape s) => new(s.Path, Fade(s.Fill, s.Opacity), Fade(s.Stroke, s.Opacity), s.Width, s.Nib);
 
     // A backdrop never changes, so its opacity goes into the colour: "#rrggbbaa".
     private static string? Fade(string? color, float opacity) =>

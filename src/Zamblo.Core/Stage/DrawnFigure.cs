@@ -6,7 +6,7 @@ using Zamblo.Core.Performance;
 namespace Zamblo.Core.Stage;
 
 /// <summary>A character that is a drawing: its art, its rig, and the fixed list of shapes that it draws. Immutable.</summary>
-public sealed class DrawnFigure : Figure
+public sealed partial class DrawnFigure : Figure
 {
     private readonly List<DrawShape> _shapes = [];
     private readonly List<(int Node, float Opacity, Kind Kind, int Which)> _slots = [];
@@ -100,6 +100,7 @@ public sealed class DrawnFigure : Figure
                 Add(new DrawShape(shape.Path, shape.Fill, shape.Stroke, shape.Width, shape.Nib), node, shape.Opacity, Kind.Art, 0);
         }
         Rest = RestOf();
+        _hands = [HandOf(_armLeft), HandOf(_armRight)];
         foreach (var needed in rig.Eyes.Select(e => e.Part).Concat(rig.Brows.Select(b => b.Part)).Append(rig.Mouth.Part))
             if (!made.Contains(needed))
                 throw new ArtException($"The drawing of {rig.Name} lacks the group \"{needed}\" that holds the place of a part made anew in each frame.");

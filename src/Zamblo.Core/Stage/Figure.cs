@@ -26,6 +26,17 @@ public abstract class Figure
     /// <param name="right">The one at the picture's right.</param>
     public virtual bool HasArm(bool right) => false;
 
+    /// <summary>Where a hand is in a pose, in the units of the place that is given.</summary>
+    /// <param name="pose">The pose.</param>
+    /// <param name="right">The one at the picture's right.</param>
+    /// <param name="place">From the drawing's units to the stage.</param>
+    /// <returns>Null where it has no such arm.</returns>
+    public virtual Vector2? HandAt(in Pose pose, bool right, Matrix3x2 place) => null;
+
+    /// <summary>Which of <see cref="Shapes"/> are the hand itself: fingers lie over what it holds.</summary>
+    /// <param name="right">The one at the picture's right.</param>
+    public virtual IReadOnlyList<int> HandShapes(bool right) => [];
+
     /// <summary>What its hands do while they have nothing to do.</summary>
     public virtual HandRest Rest => HandRest.None;
 

@@ -4,6 +4,7 @@ using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Portraits;
 using Zamblo.Core.Shots;
+using Zamblo.Core.Stage.Props;
 
 namespace Zamblo.Core.Stage;
 
@@ -25,13 +26,15 @@ public sealed class StageScene
     // Where each goes, in heights of its drawing from its own place; null stays there.
     private readonly StagePath?[] _paths;
     private readonly List<DrawShape> _shapes = [];
-    private readonly int _frontFirst,
-        _frontCount;
+    private readonly StageProps _props;
+    private readonly int _frontCount;
+    private int _frontFirst;
     private readonly IReadOnlyList<DrawGroup> _groups;
     private readonly Lazy<string> _manifest;
     private readonly PictureText? _text;
     private readonly LightPlot _light;
     private readonly Weather? _weather;
+    private readonly IReadOnlyList<StagePiece> _pieces;
     private readonly int _textFirst;
     private readonly (double In, double Out) _fade;
 
@@ -48,6 +51,7 @@ public sealed class StageScene
     /// <param name="light">Colours all of it; null as it is drawn.</param>
     /// <param name="weather">In the air.</param>
     /// <param name="fade">Out of black at the start and into it at the end, in seconds each.</param>
+    /// <param name="props">Things that stand about and are held.</param>
     public StageScene(
         Backdrop backdrop,
         IReadOnlyList<StageMember> members,
@@ -56,9 +60,11 @@ public sealed class StageScene
         PictureText? text = null,
         LightPlot? light = null,
         Weather? weather = null,
-        (double In, double Out) fade = default
+        (double In, double Out) fade = default,
+        IReadOnlyList<StageProp>? props = null
     )
     {
+        _props = new StageProps(props ?? []);
         (_text, _weather, _fade) = (text, weather, fade);
         _light = light ?? LightPlot.Of(new LightDials());
         _cast = members;
@@ -73,24 +79,30 @@ public sealed class StageScene
         BackCount = _shapes.Count;
         if (weather != null)
             _shapes.Add(weather.Far);
-        int[] toFront = [.. Enumerable.Range(0, members.Count).OrderBy(i => members[i].Depth)];
-        foreach (var i in toFront)
-            if (!members[i].BeforeFront)
-                Add(i);
-        _frontFirst = _shapes.Count;
         _frontCount = backdrop.Front.Count;
-        _shapes.AddRange(backdrop.Front.Select(_light.OnSet));
-        foreach (var i in toFront)
-            if (members[i].BeforeFront)
-                Add(i);
         var groups = new List<DrawGroup> { new(0, BackCount, true) { Plane = DrawPlane.Far } };
         if (weather != null)
             groups.Add(new DrawGroup(BackCount, 1, false) { Plane = DrawPlane.Over });
-        // A figure and its shadow.
-        DrawGroup Group((int Index, Figure Figure, int First, Lazy<Performer> Performer) m) => new(m.First - 1, m.Figure.Shapes.Count + 1, false);
-        groups.AddRange(_members.Where(m => !members[m.Index].BeforeFront).Select(Group));
-        groups.Add(new DrawGroup(_frontFirst, _frontCount, true));
-        groups.AddRange(_members.Where(m => members[m.Index].BeforeFront).Select(Group));
+        _pieces = StageOrder.Of(members, _props.All);
+        foreach (var piece in _pieces)
+        {
+            var first = _shapes.Count;
+            switch (piece.Kind)
+            {
+                case PieceKind.Member:
+                    Add(piece.Index);
+                    break;
+                case PieceKind.Prop:
+                    _props.AddOwn(piece.Index, _shapes, Lit);
+                    break;
+                default:
+                    _frontFirst = first;
+                    _shapes.AddRange(backdrop.Front.Select(_light.OnSet));
+                    break;
+            }
+            // A figure comes with its shadow and with what it holds.
+            groups.Add(new DrawGroup(first, _shapes.Count - first, piece.Kind == PieceKind.Front));
+        }
         OverFirst = _shapes.Count;
         if (weather != null)
             _shapes.Add(weather.Near);
@@ -101,7 +113,9 @@ public sealed class StageScene
             _shapes.Add(new DrawShape("M-4000 -4000H9000V9000H-4000Z", "#000000"));
         groups.Add(new DrawGroup(OverFirst, _shapes.Count - OverFirst, false) { Plane = DrawPlane.Over });
         _groups = [.. groups.Where(g => g.Count > 0)];
-        _manifest = new Lazy<string>(MakeManifest);
+        _manifest = new Lazy<string>(() =>
+            StageManifest.Of(this, (_frontFirst, _frontCount), _text?.Contents ?? [], FormattableString.Invariant($"{_light} {_weather?.Key}"), _fade)
+        );
     }
 
     private bool HasFade => _fade.In > 0 || _fade.Out > 0;
@@ -153,6 +167,7 @@ public sealed class StageScene
                             Path = _paths[index],
                             Rest = figure.Rest,
                             RestCorners = member.RestCorners,
+                            Carries = _props.CarriesOf(index, figure, (t, p) => ToDrawing(index, t, p)),
                         },
                         Duration
                     )
@@ -161,6 +176,21 @@ public sealed class StageScene
         );
         foreach (var s in figure.Shapes)
             _shapes.Add(_light.OnFigure(s) with { Clip = s.Clip < 0 ? -1 : s.Clip + first });
+        _props.AddHeld(index, figure, first, _shapes, Lit);
+    }
+
+    // What hangs on walls is lit as they are, all else as the cast is.
+    private DrawShape Lit(StageProp prop, DrawShape shape) =>
+        prop.Art.Stands is PropGround.Wall or PropGround.Hang ? _light.OnSet(shape)
+        : shape.Picture != null ? _light.OnPicture(shape)
+        : _light.OnFigure(shape);
+
+    // From a place on the stage to a member's drawing.
+    private Vector2 ToDrawing(int member, double t, Vector2 place)
+    {
+        var m = _cast[member];
+        var anchor = new Vector2(m.Figure.Rig.Anchor[0], m.Figure.Rig.Anchor[1]);
+        return (place - new Vector2(PlaceOf(member, t), m.Y)) / m.Scale + anchor;
     }
 
     private static float Across(float from, float to) => Math.Clamp((to - from) / 640, -0.9f, 0.9f);
@@ -260,8 +290,29 @@ public sealed class StageScene
                 )
             )[..16];
 
-    /// <summary>Who is drawn after whom; empty where that is the order of the cast.</summary>
-    public string OrderKey => _cast.All(m => m.Depth == 0) ? "" : string.Join(',', _members.Select(m => m.Index));
+    /// <summary>Who and what is drawn after whom; empty where that is the order of the cast.</summary>
+    public string OrderKey =>
+        _props.All.Count == 0
+            ? _cast.All(m => m.Depth == 0)
+                ? ""
+                : string.Join(',', _members.Select(m => m.Index))
+            : string.Join(',', _pieces.Select(p => p.Kind == PieceKind.Prop ? KeyOf(_props.All[p.Index]) : $"{p.Kind}{p.Index}"));
+
+    // Whatever of a prop stands in the shapes.
+    private static string KeyOf(StageProp prop) =>
+        $"{prop.Art.Key}/{(prop.HasShadow ? "shadow" : "")}/{string.Join('/', prop.Holds.Select(h => $"{h.Member}{h.Right}"))}";
+
+    /// <summary>Things that stand about and are held.</summary>
+    public IReadOnlyList<StageProp> Props => _props.All;
+
+    /// <summary>Which shapes are a prop's: its own, then those in hands.</summary>
+    /// <param name="prop">Index among the props as they were given.</param>
+    public IEnumerable<(int First, int Count)> ShapesOfProp(int prop) => _props.ShapesOf(prop);
+
+    /// <summary>The order of a prop that goes past whatever is drawn before or after it.</summary>
+    /// <param name="prop">Index among the props as they were given.</param>
+    /// <param name="step">1 to the front, -1 to the back.</param>
+    public double OrderAfter(int prop, int step) => StageOrder.After(_pieces, prop, step);
 
     /// <summary>Which shapes are a member's own, its shadow first.</summary>
     /// <param name="member">Index among the members as they were given.</param>
@@ -311,6 +362,7 @@ public sealed class StageScene
             if (HasFade)
                 frames[f][^1] = new DrawItem(Matrix3x2.Identity, BlackAt(first + f));
         }
+        var held = new ReadOnlyMemory<Pose>[_cast.Count];
         foreach (var (index, figure, at, performer) in _members)
         {
             var member = _cast[index];
@@ -322,11 +374,17 @@ public sealed class StageScene
             var poses = performer.Value.Evaluate(Rate, first - before, count + before);
             var lags = Lags(figure, poses, before, member.Dials.Dangle);
             var place = Place(figure, member.X, member.Y, member.Scale);
+            held[index] = poses.AsMemory(before, count);
             for (var f = 0; f < count; f++)
             {
                 figure.DrawAt(Rate.TimeOf(first + f), poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
                 frames[f][at - 1] = ShadowOf(index, poses[before + f], Rate.TimeOf(first + f));
             }
+        }
+        for (var f = 0; f < count && _props.All.Count > 0; f++)
+        {
+            var at = f;
+            _props.Draw(Rate.TimeOf(first + f), frames[f], _light.Shadow, (who, right) => HandOf(who, right, held[who].Span[at]));
         }
         return new DrawingList(_shapes, frames)
         {
@@ -334,6 +392,12 @@ public sealed class StageScene
             HasGrain = HasGrain,
             LookAt = (i, width, height) => LookAt(first + i, width, height),
         };
+    }
+
+    private Vector2? HandOf(int member, bool right, in Pose pose)
+    {
+        var m = _cast[member];
+        return m.Figure.HandAt(pose, right, Place(m.Figure, m.X, m.Y, m.Scale));
     }
 
     // At the feet, smaller and paler the higher they are; who glides has none.
@@ -353,57 +417,6 @@ public sealed class StageScene
     /// <summary>Names everything that is seen in this scene: two scenes with the same name have the same frames, to the last bit.</summary>
     /// <returns>SHA-256 in lower-case hexadecimal.</returns>
     public string Manifest() => _manifest.Value;
-
-    private string MakeManifest()
-    {
-        using var hash = System.Security.Cryptography.IncrementalHash.CreateHash(System.Security.Cryptography.HashAlgorithmName.SHA256);
-        void Put<T>(T value) => hash.AppendData(System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(value));
-        Put(
-            new
-            {
-                Rate,
-                FrameCount,
-                _frontFirst,
-                _frontCount,
-            }
-        );
-        Put(_shapes);
-        Put(Shots.Shots);
-        Put(_text?.Contents ?? []);
-        Put(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{_light} {_weather?.Key} {_fade.In} {_fade.Out}"));
-        if (OrderKey.Length > 0)
-            Put(OrderKey);
-        foreach (var m in _cast)
-        {
-            Put(m.Figure.Rig);
-            Put(
-                new
-                {
-                    m.X,
-                    m.Y,
-                    m.Scale,
-                    m.BeforeFront,
-                    m.Dials,
-                    m.Moods,
-                    m.Gestures,
-                    m.Looks,
-                    m.Walks,
-                    m.RestCorners,
-                }
-            );
-            foreach (var line in m.Lines)
-                Put(
-                    new
-                    {
-                        line.Start,
-                        line.Speech,
-                        line.Mouth,
-                        line.Touches,
-                    }
-                );
-        }
-        return Convert.ToHexStringLower(hash.GetHashAndReset());
-    }
 
     private int Memory(Spring spring) => (int)Math.Ceiling(spring.Memory * Rate.FramesPerSecond) + 2;
 

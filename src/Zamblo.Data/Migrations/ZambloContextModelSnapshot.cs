@@ -512,6 +512,35 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Scenes");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.SceneProp", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Art")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PictureHash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Place")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SceneId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PictureHash");
+
+                    b.HasIndex("SceneId");
+
+                    b.ToTable("Props");
+                });
+
             modelBuilder.Entity("Zamblo.Data.SceneSound", b =>
                 {
                     b.Property<Guid>("Id")
@@ -600,6 +629,9 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<Guid?>("PropId")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid>("SceneId")
                         .HasColumnType("TEXT");
 
@@ -614,6 +646,8 @@ namespace Zamblo.Data.Migrations
                     b.HasIndex("CastMemberId");
 
                     b.HasIndex("LineId");
+
+                    b.HasIndex("PropId");
 
                     b.HasIndex("SceneId");
 
@@ -880,6 +914,20 @@ namespace Zamblo.Data.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Zamblo.Data.SceneProp", b =>
+                {
+                    b.HasOne("Zamblo.Data.Asset", null)
+                        .WithMany()
+                        .HasForeignKey("PictureHash")
+                        .OnDelete(DeleteBehavior.Restrict);
+
+                    b.HasOne("Zamblo.Data.Scene", null)
+                        .WithMany()
+                        .HasForeignKey("SceneId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Zamblo.Data.SceneSound", b =>
                 {
                     b.HasOne("Zamblo.Data.Asset", null)
@@ -911,6 +959,11 @@ namespace Zamblo.Data.Migrations
                     b.HasOne("Zamblo.Data.Line", null)
                         .WithMany()
                         .HasForeignKey("LineId")
+                        .OnDelete(DeleteBehavior.Restrict);
+
+                    b.HasOne("Zamblo.Data.SceneProp", null)
+                        .WithMany()
+                        .HasForeignKey("PropId")
                         .OnDelete(DeleteBehavior.Restrict);
 
                     b.HasOne("Zamblo.Data.Scene", null)

@@ -124,6 +124,7 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
                 && !db.Takes.Any(t => t.AssetHash == a.Hash || t.GuideHash == a.Hash || t.SpeechHash == a.Hash)
                 && !db.Sounds.Any(s => s.AssetHash == a.Hash)
                 && !db.Scenes.Any(s => s.BackdropHash == a.Hash)
+                && !db.Props.Any(p => p.PictureHash == a.Hash)
                 && !db.OwnCharacters.Any(c => c.Recipe.Contains(a.Hash))
             )
             .ToListAsync(cancel);

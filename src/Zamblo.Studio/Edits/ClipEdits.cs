@@ -38,6 +38,10 @@ public sealed record AddClip(
     /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
     public Gesture? Own { get; init; }
     public bool? Replaces { get; init; }
+
+    /// <summary>For a prop in a hand: which, and in the hand at the picture's right.</summary>
+    public Guid? Prop { get; init; }
+    public bool? Right { get; init; }
 }
 
 /// <summary>An edit of a clip.</summary>
@@ -70,6 +74,9 @@ public sealed record ChangeClip(
     public bool? Replaces { get; init; }
     public double? BlendIn { get; init; }
     public double? BlendOut { get; init; }
+
+    /// <summary>For a prop in a hand: in the one at the picture's right.</summary>
+    public bool? Right { get; init; }
 }
 
 /// <summary>A clip is cut in two at a moment of the scene.</summary>
@@ -144,6 +151,9 @@ internal sealed class ClipEdits(MotionLibrary motions)
             case ClipKind.Shot:
                 clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, null, Nowhere, Nowhere);
                 break;
+            case ClipKind.Hold:
+                clip = HoldOf(id, scene, index, edit.Prop, edit.Right);
+                break;
             case ClipKind.Gesture:
                 var (key, own) = await GestureAsync(name, edit.Own);
                 var gesture = new GestureClip(id, member.Id, null, key, (float)Strength(edit.Strength ?? 1, 2), Nowhere, 0)
@@ -170,6 +180,18 @@ internal sealed class ClipEdits(MotionLibrary motions)
         scope.Name = $"{scene.TitleOf(clip)} for {member.RoleName}";
         scope.Db.Clips.Add(ClipRows.New(clip, edit.Scene));
         scope.Answer = new EditAnswer { Id = id.Value };
+    }
+
+    // In the hand that is asked for, else in the one that is there: the one at the picture's right first.
+    private static HoldClip HoldOf(ClipId id, LoadedScene scene, int member, Guid? prop, bool? right)
+    {
+        if (scene.Document.Props.All(p => p.Id.Value != prop))
+            throw new NotFoundException("such prop");
+        var (figure, who) = (scene.Stage.Cast[member].Figure, scene.Members[member]);
+        if (!figure.HasArm(true) && !figure.HasArm(false))
+            throw new RequestException($"{who.RoleName} has no hand to hold it with.");
+        var hand = right ?? figure.HasArm(true);
+        return new HoldClip(id, who.Id, null, new PropId(prop!.Value), figure.HasArm(hand) ? hand : !hand, Nowhere, Nowhere);
     }
 
     private static async Task<(LoadedScene Scene, ScoreClip Row, LaneClip Clip)> OpenAsync(EditScope scope, Guid id)
@@ -206,6 +228,14 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     Framing = edit.Name == null ? shot.Framing : FramingOf(edit.Name),
                     Move = edit.Move ?? shot.Move,
                     Member = edit.Member is { } subject ? scene.Member(subject).Id : shot.Member,
+                };
+                break;
+            case HoldClip hold:
+                clip = HoldOf(hold.Id, scene, scene.IndexOf(hold.Member.Value), hold.Prop.Value, edit.Right ?? hold.Right) with
+                {
+                    Line = hold.Line,
+                    Start = hold.Start,
+                    End = hold.End,
                 };
                 break;
             case GestureClip gesture:
@@ -312,7 +342,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
         if (clips.Any(c => c.Clip.Kind != first.Kind || c.Clip.Member != first.Member))
             throw new RequestException("Pick clips of one sort and of one member to join them.");
         var isSame = first is not MoodClip mood || clips.All(c => ((MoodClip)c.Clip).Mood == mood.Mood);
-        if (first is LookClip or WalkClip || !isSame)
+        if (first is LookClip or WalkClip or HoldClip || !isSame)
             throw new RequestException("Gestures can be joined, and moods of the same name.");
         scope.Name = $"Join {clips.Length} clips";
         double start = clips.Min(c => c.Start),

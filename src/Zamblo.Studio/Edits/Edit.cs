@@ -15,6 +15,7 @@ public enum TargetKind
     Take,
     Clip,
     Sound,
+    Prop,
 }
 
 /// <summary>The thing that an edit is aimed at: it says whose production it is.</summary>

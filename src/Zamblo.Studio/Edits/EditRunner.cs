@@ -117,6 +117,7 @@ public sealed class EditRunner(
             TargetKind.Take => (db.Scenes.Where(s => db.Lines.Any(l => l.SceneId == s.Id && db.Takes.Any(t => t.Id == id && t.LineId == l.Id))), "such take"),
             TargetKind.Clip => (db.Scenes.Where(s => db.Clips.Any(c => c.Id == id && c.SceneId == s.Id)), "such clip"),
             TargetKind.Sound => (db.Scenes.Where(s => db.Sounds.Any(c => c.Id == id && c.SceneId == s.Id)), "such sound"),
+            TargetKind.Prop => (db.Scenes.Where(s => db.Props.Any(p => p.Id == id && p.SceneId == s.Id)), "such prop"),
             _ => throw new ArgumentOutOfRangeException(nameof(target)),
         };
         var found = target.Kind switch

@@ -126,6 +126,13 @@ internal sealed class SceneEdits(CastLibrary library)
             (place.Id, place.SceneId) = (Guid.NewGuid(), second.Id);
             db.Standings.Add(place);
         }
+        var props = new Dictionary<Guid, Guid>();
+        foreach (var prop in await db.Props.AsNoTracking().Where(p => p.SceneId == edit.Scene).ToListAsync())
+        {
+            var own = prop.Id;
+            (prop.Id, prop.SceneId) = (props[own] = Guid.NewGuid(), second.Id);
+            db.Props.Add(prop);
+        }
         var shift = scene.LeadIn - lines.Where(l => later.Contains(l.Id.Value)).Min(l => l.Start);
         // What sounds after the cut goes along, and what hangs on a line that goes; what goes on over it, such as music, stays.
         foreach (var sound in await db.Sounds.Where(s => s.SceneId == edit.Scene).ToListAsync())
@@ -148,7 +155,7 @@ internal sealed class SceneEdits(CastLibrary library)
         }
         foreach (var clip in await db.Clips.Where(c => c.SceneId == edit.Scene && c.LineId != null).ToListAsync())
             if (later.Contains(clip.LineId!.Value))
-                clip.SceneId = second.Id;
+                (clip.SceneId, clip.PropId) = (second.Id, clip.PropId is { } held ? props[held] : null);
         scope.Answer = new EditAnswer { Id = second.Id };
     }
 

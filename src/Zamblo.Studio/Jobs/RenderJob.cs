@@ -160,8 +160,8 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         var film = Read(job.Payload) ?? throw new MediaException("This film was asked for by an earlier version of the program: render it anew.");
         foreach (var line in film.Scenes.SelectMany(s => s.Lines).Where(l => !voices.AtHand(l).IsFinal))
             throw new MediaException($"\"{line.SoundName}\" has not been listened to yet: wait for it, then render again.");
-        foreach (var picture in film.Scenes.Select(s => PictureSet.Read(s.Backdrop)).OfType<PictureSet>())
-            PictureShelf.Know(picture.Hash, assets.PathOf(picture.Hash));
+        foreach (var hash in film.Scenes.SelectMany(s => s.Pictures))
+            PictureShelf.Know(hash, assets.PathOf(hash));
         var (order, form) = (film.Order, FilmForm.Find(film.Order.Form) ?? FilmForm.Usual);
         var parts = film
             .Scenes.Select(

@@ -30,6 +30,7 @@ internal static class ClipRows
         public float WalkTo { get; init; }
         public float? WalkFrom { get; init; }
         public CameraMove Move { get; init; }
+        public bool Right { get; init; }
     }
 
     /// <summary>Reads a row.</summary>
@@ -71,6 +72,7 @@ internal static class ClipRows
             ClipKind.Shot => FramingOf(row.Name) is { } framing
                 ? new ShotClip(id, member, line, framing, data.Move, row.TargetId is { } other ? new MemberId(other) : null, data.Start, end)
                 : null,
+            ClipKind.Hold => row.PropId is { } prop ? new HoldClip(id, member, line, new PropId(prop), data.Right, data.Start, end) : null,
             _ => null,
         };
     }
@@ -79,6 +81,7 @@ internal static class ClipRows
     public static void Write(LaneClip clip, ScoreClip row)
     {
         (row.Id, row.CastMemberId, row.LineId, row.Kind, row.Strength, row.TargetId) = (clip.Id.Value, clip.Member.Value, clip.Line?.Value, clip.Kind, 1, null);
+        row.PropId = (clip as HoldClip)?.Prop.Value;
         var data = clip switch
         {
             MoodClip m => new Written(m.Start, m.End, 0) { Ease = m.Ease },
@@ -96,6 +99,7 @@ internal static class ClipRows
             LookClip l => new Written(l.Start, l.End, 0),
             WalkClip w => new Written(w.Start, w.End, 0) { WalkTo = w.To, WalkFrom = w.From },
             ShotClip s => new Written(s.Start, s.End, 0) { Move = s.Move },
+            HoldClip h => new Written(h.Start, h.End, 0) { Right = h.Right },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };
         switch (clip)
@@ -111,6 +115,9 @@ internal static class ClipRows
                 break;
             case WalkClip:
                 row.Name = "walk";
+                break;
+            case HoldClip:
+                row.Name = "hold";
                 break;
             case ShotClip s:
                 (row.Name, row.TargetId) = (s.Framing.ToString(), s.Other?.Value);
@@ -146,6 +153,7 @@ internal static class ClipRows
             : w.From != null ? "Entrance"
             : "Walk",
             ShotClip s => s.Framing + " shot",
+            HoldClip => "In the hand",
             _ => clip.Kind.ToString(),
         };
 

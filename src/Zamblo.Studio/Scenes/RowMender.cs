@@ -1,6 +1,7 @@
 using Zamblo.Core;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Stage;
+using Zamblo.Core.Stage.Props;
 using Zamblo.Data;
 
 namespace Zamblo.Studio.Scenes;
@@ -82,6 +83,13 @@ internal static class RowMender
 
     /// <summary>A clip.</summary>
     public static void Mend(ScoreClip clip) => clip.Strength = In(clip.Strength, 0, 4, 1);
+
+    /// <summary>A prop; what nobody knows is a crate.</summary>
+    public static void Mend(SceneProp prop)
+    {
+        if (PropStock.Find(prop.Art) == null)
+            prop.Art = "crate";
+    }
 
     /// <summary>What was set by hand on a take.</summary>
     public static void Mend(TakeMark mark) => (mark.Start, mark.End) = (In(mark.Start, 0, Longest, 0), In(mark.End, 0, Longest, 0));

@@ -7,6 +7,7 @@ using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
+using Zamblo.Core.Stage.Props;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Hearings;
@@ -75,7 +76,10 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
     public LaneClip Clip(Guid id) => Document.Clips.FirstOrDefault(c => c.Id.Value == id) ?? throw new NotFoundException("such clip");
 
     /// <summary>What people call a clip.</summary>
-    public string TitleOf(LaneClip clip) => Scenes.ClipRows.Title(clip, Members.Select(m => (m.Id, m.RoleName)));
+    public string TitleOf(LaneClip clip) =>
+        clip is HoldClip hold && PropStock.Find(Document.Props.FirstOrDefault(p => p.Id == hold.Prop)?.Art) is { } held
+            ? $"Holds {held.Name.ToLowerInvariant()}"
+            : Scenes.ClipRows.Title(clip, Members.Select(m => (m.Id, m.RoleName)));
 
     /// <summary>What is said in a line: as somebody wrote it, or else as it was heard; empty where nobody knows.</summary>
     public string WrittenOf(Line line) => line.Text.Trim() is { Length: > 0 } text ? text : Find(line.Id)?.Speech?.Draft ?? "";
@@ -119,7 +123,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         if (_kept.TryGetValue(sceneId, out var kept) && kept.Revision == revision && kept.Scene.Heard == HeardIn(kept.Scene.Document))
             return kept.Scene;
         var (rows, document) = await SceneReader.ReadAsync(db, sceneId, library);
-        if (rows.Scene.BackdropHash is { } hash)
+        foreach (var hash in document.Pictures)
             PictureShelf.Know(hash, assets.PathOf(hash));
         var heard = HeardIn(document);
         var loaded = new LoadedScene(rows, SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared), heard);

@@ -11,6 +11,7 @@ using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
+using Zamblo.Core.Stage.Props;
 using Zamblo.Data;
 using Zamblo.Media;
 
@@ -131,12 +132,14 @@ internal static class SceneReader
             db.Lines.Where(l => l.SceneId == sceneId && l.TakeId != null).Select(l => l.TakeId!.Value)
         );
         var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).ToListAsync();
+        var props = await db.Props.AsNoTracking().Where(p => p.SceneId == sceneId).OrderBy(p => p.Id).ToListAsync();
         var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
         RowMender.Mend(production, scene, library);
         members.ForEach(m => RowMender.Mend(m, library));
         lines.ForEach(RowMender.Mend);
         sounds.ForEach(RowMender.Mend);
         clips.ForEach(RowMender.Mend);
+        props.ForEach(RowMender.Mend);
         foreach (var take in takes.Values)
             RowMender.Mend(take);
         var voiceOf = members.ToDictionary(m => m.Id, m => m.Voice);
@@ -179,6 +182,7 @@ internal static class SceneReader
             ],
             Lines = spoken,
             Clips = [.. clips.Select(ClipRows.Read).OfType<LaneClip>()],
+            Props = [.. props.Select(p => new LaidProp(new PropId(p.Id), p.Art, PlaceOf(p)))],
             Sounds = [.. sounds.Select(SoundOf)],
         };
         return (new SceneRows(production, scene, members, lines, takes, hand, clips), document);
@@ -186,6 +190,9 @@ internal static class SceneReader
 
     /// <summary>Where a hand has put somebody.</summary>
     public static MemberPlace PlaceOf(Standing s) => new MemberPlace((float?)s.X, (float)s.Lift, (float)s.Size, s.Depth).Clamped();
+
+    /// <summary>Where a prop stands.</summary>
+    public static PropPlace PlaceOf(SceneProp p) => Column.Read<PropPlace>(p.Place).Clamped();
 
     /// <summary>The part of its sound that a take is.</summary>
     public static SoundPart? PartOf(Take take) => take is { PartStart: { } start, PartEnd: { } end } ? new SoundPart(start, end) : null;

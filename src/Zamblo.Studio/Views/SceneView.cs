@@ -135,6 +135,8 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
     public double BlendIn { get; init; }
     public double BlendOut { get; init; }
     public string? Move { get; init; }
+    public Guid? Prop { get; init; }
+    public bool Right { get; init; }
     public float WalkTo { get; init; }
     public float? WalkFrom { get; init; }
     public bool Mirror { get; init; }
@@ -204,6 +206,7 @@ public sealed record SceneView(
     IReadOnlyList<RespellingPart> Respellings,
     IReadOnlyList<CharacterCard> Characters,
     IReadOnlyList<MemberPart> Members,
+    IReadOnlyList<PropPart> Props,
     RawJson? Picture,
     string ShapesKey,
     IReadOnlyList<RawJson> Lines,
@@ -267,6 +270,7 @@ public sealed class SceneViews(
                     (m, i) => new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance) { Stands = StandingPart.Of(scene, i) }
                 ),
             ],
+            PropPart.Of(scene),
             // The picture that is looked at comes along: nothing has to wait for it.
             page == null
                 ? null
@@ -383,6 +387,7 @@ public sealed class SceneViews(
                 },
                 LookClip l => part with { Name = l.Aim.ToString() },
                 WalkClip w => part with { Name = "walk", WalkTo = w.To, WalkFrom = w.From },
+                HoldClip h => part with { Name = "hold", Prop = h.Prop.Value, Right = h.Right },
                 ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString() },
                 _ => part,
             };

@@ -12,7 +12,7 @@ const leastMouth = 26;
 export const handle = 7;
 export const lane = 17;
 // From top to bottom.
-export const laneNames = { mood: "Mood", look: "Eyes", gesture: "Gesture", walk: "Stage" };
+export const laneNames = { mood: "Mood", look: "Eyes", gesture: "Gesture", walk: "Stage", hold: "Hands" };
 // So near to an edge, in pixels, a pointer takes the edge.
 export const edge = 5;
 

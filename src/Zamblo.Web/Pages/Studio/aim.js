@@ -1,4 +1,4 @@
-// Whoever is drawn at a place of the stage.
+// Whoever and whatever is drawn at a place of the stage.
 import { stage } from "./shared.js";
 
 const isWithin = ([left, top, width, height], [x, y]) => x > left && x < left + width && y > top && y < top + height;
@@ -15,12 +15,15 @@ export function pointOf(event, element, over) {
   return [(x - left) / scale, (y - top) / scale];
 }
 
-// Null where nobody is.
-export function memberAt(members, frame, event, element, over) {
+// A member or a prop; null where nothing is.
+export function thingAt({ members, props }, frame, event, element, over) {
   const items = stage.frames?.get(frame, 0);
   if (!items) return null;
   const shape = stage.painter.shapeAt(items, ...pixelOf(event, element, over));
+  const prop = props.find(({ shapes }) => shapes.some(([first, count]) => shape >= first && shape < first + count));
+  if (prop) return { prop };
   const drawn = members.find(({ stands }) => shape > stands.first && shape < stands.first + stands.count);
   // A picture's own outline is not known here: its box is taken.
-  return drawn ?? members.find(({ stands }) => isPicture(stands) && isWithin(stands.box, pointOf(event, element, over))) ?? null;
+  const member = drawn ?? members.find(({ stands }) => isPicture(stands) && isWithin(stands.box, pointOf(event, element, over)));
+  return member ? { member } : null;
 }

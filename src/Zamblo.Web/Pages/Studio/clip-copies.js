@@ -31,6 +31,8 @@ export const clipCopies = () => ({
         replaces: c.replaces,
         walkTo: c.walkTo,
         walkFrom: c.walkFrom,
+        prop: c.prop ?? null,
+        right: c.right ?? null,
         move: c.move ?? null,
         start,
         end: start + c.end - c.start,

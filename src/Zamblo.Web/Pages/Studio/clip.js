@@ -46,6 +46,9 @@ const clips = () => ({
   get walkOfClip() {
     return this.heldOf("walkTo");
   },
+  setClipHand(event) {
+    return this.changeClip({ right: event.target.value === "right" });
+  },
   setClipReplaces(event) {
     return this.changeClip({ replaces: event.target.checked });
   },

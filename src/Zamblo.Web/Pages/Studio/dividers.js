@@ -10,6 +10,7 @@ const homes = {
   clip: ["Acting"],
   shot: ["Camera"],
   sound: ["Sound"],
+  prop: ["Set"],
   member: names,
 };
 
@@ -27,6 +28,8 @@ export const dividers = () => ({
     return this.$nextTick().then(() => (box.scrollTop = places[name] ?? 0));
   },
   async turnFor(what) {
+    // Words say when the picked prop is held.
+    if (this.prop && this.divider === "Set" && what !== "clip" && what !== "shot") return;
     if (!homes[what].includes(this.divider)) await this.turnTo(homes[what][0]);
     // What belongs to a pick stands at the top of its divider.
     if (what !== "member" && what !== "line") document.getElementById("notes").scrollTop = 0;
@@ -40,6 +43,7 @@ export const dividers = () => ({
     if (!scene) return { title: "", more: "" };
     const roleOf = (id) => scene.members.find((m) => m.id === id)?.roleName ?? "";
     const several = (n, what) => (n > 1 ? `${n} ${what}s` : "");
+    if (this.prop && this.divider === "Set") return { title: this.prop.name, more: "prop" };
     if (this.clip) return { title: several(this.clipIds.length, "clip") || this.clip.title, more: `${this.clip.kind} of ${roleOf(this.clip.member)}` };
     if (this.hasPick) return { title: this.pickText, more: this.pickedLine.role };
     if (this.divider === "Sound" && this.soundId) return { title: scene.sounds.find((s) => s.id === this.soundId)?.name ?? "", more: "sound" };
@@ -49,9 +53,10 @@ export const dividers = () => ({
     return { title: this.member?.roleName ?? "", more: this.member ? "all lines" : "" };
   },
   get isPicked() {
-    return this.hasPick || this.clip !== null || this.line !== null;
+    return this.hasPick || this.clip !== null || this.line !== null || this.prop !== null;
   },
   unpickAll() {
+    if (this.prop && this.divider === "Set") return this.pickProp(null);
     if (this.clip) return this.pickClip(null);
     if (this.hasPick) return this.unpick();
     this.selectedLine = null;

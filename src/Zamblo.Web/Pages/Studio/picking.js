@@ -12,7 +12,16 @@ const pickingLines = () => ({
     this.turnFor("line");
   },
   selectMember(member) {
+    this.propId = null;
     this.selectedMember = member.id;
+  },
+  // A prop; the same again, or none, lets it be.
+  pickProp(id) {
+    this.propId = this.propId === id ? null : id;
+    if (this.propId) this.turnFor("prop");
+  },
+  get prop() {
+    return this.scene?.props.find((p) => p.id === this.propId) ?? null;
   },
   get member() {
     return this.scene?.members.find((m) => m.id === this.selectedMember) ?? null;
@@ -110,6 +119,7 @@ const pickingLines = () => ({
   picked: { line: null, cues: [], range: null, word: -1 },
   // A sound beside the voices.
   soundId: null,
+  propId: null,
   selectedLine: null,
   selectedMember: null,
 });

@@ -50,6 +50,7 @@ import { touchesPanel } from "./touches.js";
 import { trying } from "./trying.js";
 import { voicePanel } from "./voice.js";
 import { placingPanel } from "./placing.js";
+import { propsPanel } from "./props.js";
 import { lexiconPanel } from "./lexicon.js";
 import { voiceCheckPanel } from "./voice-check.js";
 import { voicesPanel } from "./voices.js";
@@ -117,6 +118,7 @@ const panels = {
   lineMouthPanel,
   lexiconPanel,
   placingPanel,
+  propsPanel,
   voiceCheckPanel,
   soundsPanel,
   scenePanel,
