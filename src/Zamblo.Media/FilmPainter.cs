@@ -98,11 +98,10 @@ internal sealed class FilmPainter : IDisposable
     private byte[] DrawMoving(DrawingList list, int frame, FrameLook look)
     {
         _of = null;
-        _planes.Look(_look = look);
+        _look = look;
         _canvas.ResetMatrix();
         _canvas.Clear(SKColors.Black);
-        foreach (var group in list.Groups)
-            _planes.Draw(_canvas, list, frame, group);
+        _planes.DrawAll(_canvas, list, frame, look, SKColors.Black);
         _canvas.Flush();
         _picture.Convert(_bitmap.GetPixelSpan(), new SKRectI(0, 0, _width, _height));
         ShareDrawn = 1;

@@ -49,6 +49,61 @@ internal sealed class PlanePainters : IDisposable
             _ => _near,
         };
 
+    /// <summary>Draws all of a frame, also one in which one shot becomes the next: both are drawn, each as much as it is seen.</summary>
+    /// <param name="canvas">Already cleared.</param>
+    /// <param name="list">What to draw.</param>
+    /// <param name="frame">Index into the list's frames.</param>
+    /// <param name="look">What it shows.</param>
+    /// <param name="ground">What is behind everything.</param>
+    public void DrawAll(SKCanvas canvas, DrawingList list, int frame, FrameLook look, SKColor ground)
+    {
+        if (look.Next is not { } next)
+        {
+            Look(look);
+            All();
+            return;
+        }
+        var after = new FrameLook(next.Near, next.Far, true);
+        if (next.Change == ShotChange.Wipe)
+        {
+            Look(look);
+            All();
+            canvas.ResetMatrix();
+            canvas.Save();
+            // Over a pixel at most: as the page has it.
+            canvas.ClipRect(new SKRect(0, 0, MathF.Round(next.Share * _width), _height));
+            canvas.Clear(ground);
+            Look(after);
+            All();
+            canvas.Restore();
+            return;
+        }
+        // Added to each other, so that what is transparent in both is so in the picture.
+        canvas.Clear(ground.WithAlpha(0));
+        foreach (var (own, share) in (ReadOnlySpan<(FrameLook, float)>)[(look with { Next = null }, next.Before), (after, next.After)])
+        {
+            if (share <= 0)
+                continue;
+            canvas.ResetMatrix();
+            using var paint = new SKPaint { BlendMode = SKBlendMode.Plus, Color = SKColors.White.WithAlpha((byte)MathF.Round(255 * share)) };
+            canvas.SaveLayer(paint);
+            canvas.Clear(ground);
+            Look(own);
+            All();
+            canvas.Restore();
+        }
+        canvas.ResetMatrix();
+        // Where there is a set, what is seen of neither is black.
+        if (ground.Alpha == 255 || list.Groups.Any(g => g.Plane == DrawPlane.Far))
+            canvas.DrawColor(SKColors.Black, SKBlendMode.DstOver);
+
+        void All()
+        {
+            foreach (var group in list.Groups)
+                Draw(canvas, list, frame, group);
+        }
+    }
+
     /// <summary>Draws a group of a frame.</summary>
     public void Draw(SKCanvas canvas, DrawingList list, int frame, DrawGroup group)
     {

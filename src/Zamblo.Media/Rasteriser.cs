@@ -49,9 +49,10 @@ public sealed class Rasteriser : IDisposable
         _canvas.ResetMatrix();
         _canvas.Clear(SKColors.Transparent);
         if (_isStage)
-            _planes.Look(list.LookAt(frame, _bitmap.Width, _bitmap.Height));
-        foreach (var group in list.Groups)
-            _planes.Draw(_canvas, list, frame, group);
+            _planes.DrawAll(_canvas, list, frame, list.LookAt(frame, _bitmap.Width, _bitmap.Height), SKColors.Transparent);
+        else
+            foreach (var group in list.Groups)
+                _planes.Draw(_canvas, list, frame, group);
         _canvas.Flush();
         if (_grain != null && list.HasGrain)
             Multiply(_bitmap.GetPixelSpan(), _grain);

@@ -1,7 +1,7 @@
 // The camera: shots by themselves, changed in a click, cut live, seen in the film.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, waitForLines } from "./harness.mjs";
+import { alike, check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, waitForLines } from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -56,6 +56,18 @@ test("shots are made by themselves, one is changed in one click, and the camera 
   await page.waitForTimeout(500);
   const now = await looks(page);
   assert.ok(Math.abs(now[2] - before[2]) > 20, `${before} and ${now}`);
+  // It begins out of the one before, through black, behind an edge: stage and film are the same in the middle of it.
+  const { id, fps } = await sceneState(page);
+  for (const change of ["Dissolve", "Dip", "Wipe"]) {
+    await page.locator("#shot-change").selectOption(change);
+    await page.waitForFunction(([i, c]) => window.zamblo.score().scene.shots[i].change === c, [at, change]);
+    const { start } = (await sceneState(page)).shots[at];
+    await alike(page, id, Math.round(fps * (start + 0.12)));
+  }
+  await page.locator("#change-over").waitFor();
+  await page.locator("#shot-change").selectOption("Cut");
+  await page.waitForFunction((i) => window.zamblo.score().scene.shots[i].change === "Cut", at);
+  await seek(page, shots[at].start + 0.5);
   // The whole set while something is placed, and back.
   await page.getByRole("button", { name: "The whole set" }).click();
   await page.waitForTimeout(300);

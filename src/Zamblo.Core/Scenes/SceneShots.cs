@@ -39,6 +39,8 @@ internal static class SceneShots
                         new Shot(c.Span.Start, c.Clip.Framing, ids.IndexOf(c.Clip.Member), "By hand")
                         {
                             Move = c.Clip.Move,
+                            Change = c.Clip.Change,
+                            Over = c.Clip.Over,
                             Other = c.Clip.Framing == Framing.Two ? OtherOf(c.Clip, ids) : -1,
                             Clip = c.Clip.Id,
                         },

@@ -267,6 +267,12 @@ public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To
 public sealed record ShotClip(ClipId Id, MemberId Member, LineId? Line, Framing Framing, CameraMove Move, MemberId? Other, WordAnchor Start, WordAnchor End)
     : SpanClip(Id, Member, Line, Start, End)
 {
+    /// <summary>How it begins.</summary>
+    public ShotChange Change { get; init; }
+
+    /// <summary>How long the change takes, in seconds.</summary>
+    public double Over { get; init; } = FrameBlend.Usual;
+
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Shot;
 }

@@ -49,6 +49,12 @@ public sealed record Shot(double Start, Framing Framing, int Subject, string Rea
     /// <summary>What the camera does meanwhile.</summary>
     public CameraMove Move { get; init; }
 
+    /// <summary>How it begins.</summary>
+    public ShotChange Change { get; init; }
+
+    /// <summary>How long the change takes, in seconds; its middle is where the shot begins.</summary>
+    public double Over { get; init; } = FrameBlend.Usual;
+
     /// <summary>Made by hand: the clip that it comes from; null for one that the camera pass has chosen.</summary>
     public ClipId? Clip { get; init; }
 

@@ -6,7 +6,11 @@ namespace Zamblo.Core.Shots;
 /// <param name="Near">Of the figures and all that stands with them.</param>
 /// <param name="Far">Of what lies behind: it moves less than what is near (as on a multiplane stand).</param>
 /// <param name="Moves">The camera moves during this shot.</param>
-public readonly record struct FrameLook(StageView Near, StageView Far, bool Moves);
+public readonly record struct FrameLook(StageView Near, StageView Far, bool Moves)
+{
+    /// <summary>What the next shot shows of the same moment, while this one becomes it; null between changes.</summary>
+    public FrameBlend? Next { get; init; }
+}
 
 /// <summary>The shots of a scene, those by hand over those that were chosen. Immutable.</summary>
 public sealed class ShotList
@@ -82,8 +86,33 @@ public sealed class ShotList
     /// <param name="height">Of the picture, in pixels.</param>
     public FrameLook LookAt(int frame, StageScene stage, int width, int height)
     {
-        var wide = stage.IsPicture ? StageView.Cover(width, height) : StageView.For(stage.Heads, width, height);
         var index = IndexAt(frame, stage.Rate);
+        foreach (var next in (ReadOnlySpan<int>)[index, index + 1])
+            if (ShareOf(next, frame, stage) is { } share)
+            {
+                var (before, after) = (LookOf(next - 1, frame, stage, width, height), LookOf(next, frame, stage, width, height));
+                return before with { Moves = true, Next = new FrameBlend(after.Near, after.Far, _shots[next].Change, share) };
+            }
+        return LookOf(index, frame, stage, width, height);
+    }
+
+    // How far a shot has become seen; null where it begins with a cut, or the frame is not within the change. Half of it lies in the shot before.
+    private float? ShareOf(int index, int frame, StageScene stage)
+    {
+        if (index < 1 || index >= _shots.Count || _shots[index].Change == ShotChange.Cut)
+            return null;
+        int first = FirstFrame(index, stage.Rate),
+            before = first - FirstFrame(index - 1, stage.Rate),
+            own = (index + 1 < _shots.Count ? FirstFrame(index + 1, stage.Rate) : stage.FrameCount) - first;
+        // Never over more than half of a shot: something of it is seen by itself.
+        var half = Math.Min(Math.Min(before, own) / 2f, (float)(_shots[index].Over * stage.Rate.FramesPerSecond / 2));
+        var share = (frame + 0.5f - first + half) / (2 * half);
+        return half >= 1 && share is > 0 and < 1 ? share : null;
+    }
+
+    private FrameLook LookOf(int index, int frame, StageScene stage, int width, int height)
+    {
+        var wide = stage.IsPicture ? StageView.Cover(width, height) : StageView.For(stage.Heads, width, height);
         var shot = _shots[index];
         if (shot.Framing == Framing.Wide && shot.Move == CameraMove.Still)
             return new FrameLook(wide, wide, false);

@@ -32,8 +32,10 @@ public sealed record AddClip(
     public float? WalkTo { get; init; }
     public float? WalkFrom { get; init; }
 
-    /// <summary>For a shot: what the camera does.</summary>
+    /// <summary>For a shot: what the camera does, how it begins, and how long that takes, in seconds.</summary>
     public CameraMove? Move { get; init; }
+    public ShotChange? Change { get; init; }
+    public double? Over { get; init; }
 
     /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
     public Gesture? Own { get; init; }
@@ -68,8 +70,10 @@ public sealed record ChangeClip(
 {
     public float? WalkTo { get; init; }
 
-    /// <summary>For a shot: what the camera does, and whom it shows.</summary>
+    /// <summary>For a shot: what the camera does, how it begins, how long that takes, in seconds, and whom it shows.</summary>
     public CameraMove? Move { get; init; }
+    public ShotChange? Change { get; init; }
+    public double? Over { get; init; }
     public Guid? Member { get; init; }
     public bool? Replaces { get; init; }
     public double? BlendIn { get; init; }
@@ -149,7 +153,11 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 end = edit.End ?? start + Math.Max(1, Math.Abs(to - (from ?? scene.Stage.PlaceOf(index, start))) / WalkingPace);
                 break;
             case ClipKind.Shot:
-                clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, null, Nowhere, Nowhere);
+                clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, null, Nowhere, Nowhere)
+                {
+                    Change = Check.Known(edit.Change ?? ShotChange.Cut, "way to begin a shot"),
+                    Over = OverOf(edit.Over ?? FrameBlend.Usual),
+                };
                 break;
             case ClipKind.Hold:
                 clip = HoldOf(id, scene, index, edit.Prop, edit.Right);
@@ -181,6 +189,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
         scope.Db.Clips.Add(ClipRows.New(clip, edit.Scene));
         scope.Answer = new EditAnswer { Id = id.Value };
     }
+
+    private static double OverOf(double seconds) => Check.Range(seconds, FrameBlend.Shortest, FrameBlend.Longest, "A change of shots");
 
     // In the hand that is asked for, else in the one that is there: the one at the picture's right first.
     private static HoldClip HoldOf(ClipId id, LoadedScene scene, int member, Guid? prop, bool? right)
@@ -227,6 +237,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 {
                     Framing = edit.Name == null ? shot.Framing : FramingOf(edit.Name),
                     Move = edit.Move ?? shot.Move,
+                    Change = Check.Known(edit.Change ?? shot.Change, "way to begin a shot"),
+                    Over = OverOf(edit.Over ?? shot.Over),
                     Member = edit.Member is { } subject ? scene.Member(subject).Id : shot.Member,
                 };
                 break;

@@ -30,6 +30,8 @@ internal static class ClipRows
         public float WalkTo { get; init; }
         public float? WalkFrom { get; init; }
         public CameraMove Move { get; init; }
+        public ShotChange Change { get; init; }
+        public double Over { get; init; } = FrameBlend.Usual;
         public bool Right { get; init; }
     }
 
@@ -71,6 +73,10 @@ internal static class ClipRows
             ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end),
             ClipKind.Shot => FramingOf(row.Name) is { } framing
                 ? new ShotClip(id, member, line, framing, data.Move, row.TargetId is { } other ? new MemberId(other) : null, data.Start, end)
+                {
+                    Change = Enum.IsDefined(data.Change) ? data.Change : ShotChange.Cut,
+                    Over = double.IsFinite(data.Over) ? Math.Clamp(data.Over, FrameBlend.Shortest, FrameBlend.Longest) : FrameBlend.Usual,
+                }
                 : null,
             ClipKind.Hold => row.PropId is { } prop ? new HoldClip(id, member, line, new PropId(prop), data.Right, data.Start, end) : null,
             _ => null,
@@ -98,7 +104,12 @@ internal static class ClipRows
             },
             LookClip l => new Written(l.Start, l.End, 0),
             WalkClip w => new Written(w.Start, w.End, 0) { WalkTo = w.To, WalkFrom = w.From },
-            ShotClip s => new Written(s.Start, s.End, 0) { Move = s.Move },
+            ShotClip s => new Written(s.Start, s.End, 0)
+            {
+                Move = s.Move,
+                Change = s.Change,
+                Over = s.Over,
+            },
             HoldClip h => new Written(h.Start, h.End, 0) { Right = h.Right },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };

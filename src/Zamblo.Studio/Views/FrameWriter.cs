@@ -111,8 +111,16 @@ public static class FrameWriter
         }
     }
 
-    /// <summary>What the camera sees, as the page reads it.</summary>
-    public static float[] Look(FrameLook look) => [look.Near.X, look.Near.Y, look.Near.Width, look.Far.X, look.Far.Y, look.Far.Width, look.Moves ? 1 : 0];
+    /// <summary>
+    /// What the camera sees, as the page reads it; while one shot becomes the next, there follow how much is seen of both, the way of the change
+    /// (2 a wipe), how far it is, and what the next one shows.
+    /// </summary>
+    public static float[] Look(FrameLook look)
+    {
+        float[] one = [.. Of(look.Near), .. Of(look.Far), look.Moves ? 1 : 0];
+        return look.Next is { } n ? [.. one, n.Before, n.After, n.Change == ShotChange.Wipe ? 2 : 1, n.Share, .. Of(n.Near), .. Of(n.Far)] : one;
+        static float[] Of(StageView v) => [v.X, v.Y, v.Width];
+    }
 
     private static IEnumerable<string> Numbers(FrameLook look) => Look(look).Select(v => N(v, 3));
 

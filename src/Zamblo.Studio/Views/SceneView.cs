@@ -44,6 +44,10 @@ public sealed record ShotPart(double Start, double End, string Framing, Guid? Su
 {
     /// <summary>A frame in its middle, for a small picture.</summary>
     public int Frame { get; init; }
+
+    /// <summary>How it begins, and how long that takes, in seconds.</summary>
+    public string Change { get; init; } = "";
+    public double Over { get; init; }
 }
 
 /// <summary>A set to choose.</summary>
@@ -135,6 +139,8 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
     public double BlendIn { get; init; }
     public double BlendOut { get; init; }
     public string? Move { get; init; }
+    public string? Change { get; init; }
+    public double Over { get; init; } = FrameBlend.Usual;
     public Guid? Prop { get; init; }
     public bool Right { get; init; }
     public float WalkTo { get; init; }
@@ -388,7 +394,7 @@ public sealed class SceneViews(
                 LookClip l => part with { Name = l.Aim.ToString() },
                 WalkClip w => part with { Name = "walk", WalkTo = w.To, WalkFrom = w.From },
                 HoldClip h => part with { Name = "hold", Prop = h.Prop.Value, Right = h.Right },
-                ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString() },
+                ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString(), Change = shot.Change.ToString(), Over = shot.Over },
                 _ => part,
             };
         }
@@ -412,6 +418,8 @@ public sealed class SceneViews(
                 shot.Clip?.Value
             )
             {
+                Change = shot.Change.ToString(),
+                Over = shot.Over,
                 Frame = Math.Clamp(stage.Rate.FrameAt((shot.Start + end) / 2), 0, stage.FrameCount - 1),
             };
         }

@@ -91,6 +91,20 @@ function boxOf(d) {
   return [x0, y0, x1 - x0, y1 - y0];
 }
 
+// What a frame shows, out of the numbers that the server sends (FrameWriter).
+function lookOf(numbers) {
+  const view = (at) => ({ near: numbers.slice(at, at + 3), far: numbers.slice(at + 3, at + 6), moves: numbers[6] === 1 });
+  if (numbers.length < 17) return view(0);
+  const [before, after, way, share] = numbers.slice(7, 11);
+  return { ...view(0), next: { ...view(11), before, after, share, isWipe: way === 2 } };
+}
+
+function copyOf(canvas) {
+  const copy = new OffscreenCanvas(canvas.width, canvas.height);
+  copy.getContext("2d").drawImage(canvas, 0, 0);
+  return copy;
+}
+
 // So much more than it needs is painted of what lies behind while the camera moves, at each side.
 const spare = 0.12;
 
@@ -130,7 +144,7 @@ export class StagePainter {
     this.backCount = shapes.back;
     this.overFirst = shapes.over;
     this.paths.clear();
-    this.back = null;
+    this.back = this.backAfter = null;
   }
 
   // Fits the picture to the canvas in the shape of width x height; returns whether the size changed.
@@ -138,7 +152,7 @@ export class StagePainter {
     if (this.canvas.width === width && this.canvas.height === height) return false;
     this.canvas.width = width;
     this.canvas.height = height;
-    this.back = null;
+    this.back = this.backAfter = null;
     return true;
   }
 
@@ -160,7 +174,7 @@ export class StagePainter {
   // What a frame shows: near, behind, and whether the camera moves.
   lookOf(items) {
     const look = this.held ?? (this.isWhole ? null : items.look);
-    return look ? { near: look.slice(0, 3), far: look.slice(3, 6), moves: look[6] === 1 } : { near: this.looksAt, far: this.looksAt, moves: false };
+    return look ? lookOf(look) : { near: this.looksAt, far: this.looksAt, moves: false };
   }
 
   cover() {
@@ -170,9 +184,51 @@ export class StagePainter {
   }
 
   draw(items) {
+    const look = this.lookOf(items);
+    if (look.next) this.drawBoth(items, look);
+    else this.drawView(items, look);
+    this.shownLook = look.near;
+  }
+
+  // One shot becomes the next: both of the same moment, each as much as it is seen.
+  drawBoth(items, look) {
     const { context, canvas } = this;
-    const { near, far, moves } = this.lookOf(items);
-    this.shownLook = near;
+    const { next } = look;
+    this.drawView(items, look);
+    const seen = this.seen;
+    const pictures = [next.isWipe ? null : copyOf(canvas)];
+    context.save();
+    if (next.isWipe) {
+      context.setTransform(1, 0, 0, 1, 0, 0);
+      context.beginPath();
+      context.rect(0, 0, Math.round(next.share * canvas.width), canvas.height);
+      context.clip();
+    }
+    // What lies behind is kept for both.
+    [this.back, this.backAfter] = [this.backAfter, this.back];
+    this.drawView(items, next);
+    [this.back, this.backAfter] = [this.backAfter, this.back];
+    context.restore();
+    this.seen = seen;
+    if (next.isWipe) return;
+    pictures.push(copyOf(canvas));
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.globalCompositeOperation = "source-over";
+    context.clearRect(0, 0, canvas.width, canvas.height);
+    context.globalCompositeOperation = "lighter";
+    for (const [i, share] of [next.before, next.after].entries()) {
+      context.globalAlpha = share;
+      if (share > 0) context.drawImage(pictures[i], 0, 0);
+    }
+    context.globalAlpha = 1;
+    context.globalCompositeOperation = "destination-over";
+    context.fillStyle = "#000";
+    if (this.backCount) context.fillRect(0, 0, canvas.width, canvas.height);
+    context.globalCompositeOperation = "source-over";
+  }
+
+  drawView(items, { near, far, moves }) {
+    const { context, canvas } = this;
     this.paintBack(far, moves);
     context.globalCompositeOperation = "source-over";
     context.globalAlpha = 1;

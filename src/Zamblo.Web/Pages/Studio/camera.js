@@ -3,6 +3,7 @@ import { patch, post } from "../../front/api.js";
 import { liveCutting } from "./live-cutting.js";
 import { mix } from "./mix.js";
 import { player, score } from "./shared.js";
+import { shotChange } from "./shot-change.js";
 
 const dials = {
   pace: ["Pace", 0, 1, 0.05, "", "Few long shots, or many short ones; from one half on the camera moves, too."],
@@ -144,4 +145,4 @@ const shooting = () => ({
   },
 });
 
-export const cameraPanel = () => mix(shooting(), liveCutting());
+export const cameraPanel = () => mix(shooting(), liveCutting(), shotChange());

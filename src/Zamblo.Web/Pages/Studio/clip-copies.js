@@ -34,6 +34,8 @@ export const clipCopies = () => ({
         prop: c.prop ?? null,
         right: c.right ?? null,
         move: c.move ?? null,
+        change: c.change ?? null,
+        over: c.over ?? null,
         start,
         end: start + c.end - c.start,
         strength: c.strength,
