@@ -140,6 +140,9 @@ public sealed class Line
     /// <summary>How a synthesis voice says it, as JSON; empty for plainly.</summary>
     public string Delivery { get; set; } = "";
 
+    /// <summary>How much moves over it, as JSON; empty for whatever moves anyway.</summary>
+    public string Acting { get; set; } = "";
+
     /// <summary>In seconds of the scene; null follows the line before.</summary>
     public double? Start { get; set; }
 

@@ -375,4 +375,24 @@ public sealed class HandWorkTests(Host host) : SceneTests(host)
         Assert.DoesNotContain(Line(state).GetProperty("phones").EnumerateArray(), p => p[2].GetDouble() < before[1][2].GetDouble() - 0.05);
         Assert.Single(Line(state).GetProperty("marks").EnumerateArray());
     }
+
+    [Fact]
+    public async Task Parts_that_are_off_over_a_line_stay_off_in_both_its_halves_and_come_back()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        var state = await Server.SpeakAsync(Production, Scene, Member, "The bread is cold, and the clock is late.");
+        var id = Id(Line(state, 1));
+        Task Act(object acting) => Server.SendAsync(HttpMethod.Patch, $"/api/lines/{id}", new { acting });
+        async Task<double> ShareAsync(int line, string part) => Line(await StateAsync(), line).GetProperty("acting").GetProperty(part).GetDouble();
+        await Act(new { head = 0 });
+        await Act(new { mouth = 0.4, body = 7 });
+        Assert.Equal((1, 0), (await ShareAsync(0, "head"), await ShareAsync(1, "head")));
+        Assert.Equal((0.4, 1.5), (Math.Round(await ShareAsync(1, "mouth"), 4), await ShareAsync(1, "body")));
+        await Server.PostAsync($"/api/lines/{id}/split", new { at = Line(state, 1).GetProperty("start").GetDouble() + 1.2 });
+        Assert.Equal((0, 0), (await ShareAsync(1, "head"), await ShareAsync(2, "head")));
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { });
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { });
+        Assert.Equal((0, 1), (await ShareAsync(1, "head"), await ShareAsync(1, "mouth")));
+        await Server.SendAsync(HttpMethod.Patch, $"/api/lines/{id}", new { acting = new { head = "none" } }, 400);
+    }
 }

@@ -80,6 +80,15 @@ test("a mood on a word and a gesture on the playhead are laid, stretched, shaped
   await until(page, () => window.zamblo.score().scene.clips.length === 1);
   for (let n = 1; n <= 5; n++) await page.keyboard.press("Control+z").then(() => page.waitForTimeout(400));
   await until(page, () => window.zamblo.score().scene.clips.length === 0);
+
+  // The head is held still over this line, and comes back.
+  const handle = await scorePoint(page, 0, 0.6, "line");
+  await page.mouse.click(handle.x, handle.y);
+  await page.locator("#line-acting summary").click();
+  await page.getByLabel("Head", { exact: true }).fill("0");
+  await until(page, () => window.zamblo.score().scene.lines[0].acting.head === 0);
+  await page.getByRole("button", { name: "As in all lines" }).click();
+  await until(page, () => window.zamblo.score().scene.lines[0].acting.head === 1);
   assert.deepEqual(page.problems, []);
   await page.context().close();
 });

@@ -89,7 +89,8 @@ public sealed class Performer
         _phrases.Sort((a, b) => a.Start.CompareTo(b.Start));
         foreach (
             var (start, end) in part
-                .Lines.SelectMany(l => l.Cues.Where(c => c.Shape != MouthShape.Rest).Select(c => (l.Start + c.Start, l.Start + c.End)))
+                .Lines.Where(l => l.Acting.Mouth > 0)
+                .SelectMany(l => l.Cues.Where(c => c.Shape != MouthShape.Rest).Select(c => (l.Start + c.Start, l.Start + c.End)))
                 .Order()
         )
             if (_mouthed.Count > 0 && start <= _mouthed[^1].End)
@@ -132,7 +133,7 @@ public sealed class Performer
         var poses = new Pose[count];
         for (var i = 0; i < count; i++)
             poses[i] = Still(rate.TimeOf(first + i));
-        foreach (var line in _part.Lines)
+        foreach (var line in _part.Lines.Where(l => l.Acting.Mouth > 0))
         {
             // Only the frames that the line reaches are touched: another line's mouth stays as it is.
             int from = Math.Max(first, rate.FrameAt(line.Start - 0.3)),
@@ -237,6 +238,8 @@ public sealed class Performer
         pose.ArmLeft = body * 5f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
         pose.ElbowLeft = body * 8f * beats;
         pose.Stretch = dials.Body * (mood.Stretch + 0.012f * start);
+        foreach (var line in _part.Lines)
+            line.Acting.Apply(t, line.Start, line.End, ref pose);
         _hands.Apply(t, Math.Min(1, dials.Body), beats, ref pose);
         foreach (var carry in _part.Carries)
             carry.Apply(t, ref pose);

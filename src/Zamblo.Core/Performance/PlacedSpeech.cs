@@ -30,7 +30,14 @@ public sealed class PlacedSpeech
 
     /// <summary>The same take elsewhere: nothing is worked out again.</summary>
     /// <param name="start">In seconds of the scene.</param>
-    public PlacedSpeech At(double start) => start == Start ? this : new PlacedSpeech(_contents, start);
+    public PlacedSpeech At(double start) => start == Start ? this : new PlacedSpeech(_contents, start) { Acting = Acting };
+
+    /// <summary>How much moves meanwhile.</summary>
+    public LineActing Acting { get; init; } = new();
+
+    /// <summary>The same take with something else moving.</summary>
+    /// <param name="acting">How much.</param>
+    public PlacedSpeech With(LineActing acting) => acting == Acting ? this : new PlacedSpeech(_contents, Start) { Acting = acting };
 
     /// <summary>The same object for the same take, wherever it stands: a key for what hangs on its contents.</summary>
     public object Key => _contents;

@@ -136,9 +136,9 @@ public sealed class EvaluatedScene
         return sound with { Start = start, Line = line?.Id, Anchor = line == null ? null : WordAnchor.At(line.Speech, start - line.Start) };
     }
 
-    private static PlacedSpeech Place(PlacedLine line, SpeechAnalysis speech, MouthDials dials)
+    private static PlacedSpeech Place(PlacedLine line, SpeechAnalysis speech, MouthDials own)
     {
-        var touches = line.Line.Touches;
+        var (touches, dials) = (line.Line.Touches, line.Line.Acting.Over(own));
         var known = Made.GetValue(speech, _ => new());
         if (known.Count > 16)
             known.Clear();
@@ -154,7 +154,8 @@ public sealed class EvaluatedScene
                     return new PlacedSpeech(speech, line.Start, dials, [.. touches.Select(t => PhoneMap.Find(t, sequence)).OfType<TouchUp>()]);
                 }
             )
-            .At(line.Start);
+            .At(line.Start)
+            .With(line.Line.Acting);
     }
 
     private IReadOnlyList<PropHold> HoldsOf(PropId prop, MemberId[] ids) =>

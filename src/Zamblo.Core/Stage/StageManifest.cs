@@ -60,6 +60,7 @@ internal static class StageManifest
                         line.Speech,
                         line.Mouth,
                         line.Touches,
+                        line.Acting,
                     }
                 );
         }

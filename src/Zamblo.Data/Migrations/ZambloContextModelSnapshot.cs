@@ -215,6 +215,10 @@ namespace Zamblo.Data.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Acting")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid>("CastMemberId")
                         .HasColumnType("TEXT");
 

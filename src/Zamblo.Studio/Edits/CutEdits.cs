@@ -149,6 +149,7 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             Start = placed.Start + at,
             Delivery = line.Delivery,
             IsOffStage = line.IsOffStage,
+            Acting = line.Acting,
             IsMute = line.IsMute,
         };
         db.Lines.Add(second);

@@ -1,6 +1,8 @@
+using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Interchange;
+using Zamblo.Core.Performance;
 using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -38,6 +40,9 @@ public sealed record ReorderLine(int Places) : LineEdit;
 /// <summary>Heard without a mouth, seen without a voice, or said by others, too.</summary>
 public sealed record SetLineManner(bool? OffStage, bool? Mute, Guid[]? Also) : LineEdit;
 
+/// <summary>More or less moves over a line; dials that are not given stay.</summary>
+public sealed record SetLineActing(JsonObject Acting) : LineEdit;
+
 /// <summary>A line is taken out with its takes and all that hangs on it.</summary>
 public sealed record RemoveLine : LineEdit;
 
@@ -48,6 +53,7 @@ internal sealed class LineEdits
         IEditHandler<MoveLine>,
         IEditHandler<ReorderLine>,
         IEditHandler<SetLineManner>,
+        IEditHandler<SetLineActing>,
         IEditHandler<RemoveLine>
 {
     public async Task ApplyAsync(WriteLine edit, EditScope scope)
@@ -123,6 +129,14 @@ internal sealed class LineEdits
             line.Pause = null;
         for (var i = 0; i < lines.Count; i++)
             lines[i].Order = i + 1;
+    }
+
+    public async Task ApplyAsync(SetLineActing edit, EditScope scope)
+    {
+        scope.Name = "How much moves over a line";
+        var (_, line) = await scope.LineAsync(edit.Line);
+        var acting = Dials.Turned(Column.Read<LineActing>(line.Acting), edit.Acting).Clamped();
+        line.Acting = acting == new LineActing() ? "" : Column.Write(acting);
     }
 
     public async Task ApplyAsync(SetLineManner edit, EditScope scope)

@@ -172,6 +172,7 @@ public sealed class FilmProduction(
                 Start = line.Line.Start,
                 Pause = line.Line.Pause,
                 IsOffStage = line.Line.IsOffStage,
+                Acting = line.Line.Acting == new Core.Performance.LineActing() ? "" : Column.Write(line.Line.Acting),
                 TakeId = take.Id,
             }
         );

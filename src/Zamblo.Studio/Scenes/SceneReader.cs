@@ -225,6 +225,7 @@ internal static class SceneReader
             GuideHash = take.GuideHash,
             Care = Column.Read<VoiceCare>(take.Care),
             IsOffStage = line.IsOffStage,
+            Acting = Column.Read<LineActing>(line.Acting).Clamped(),
             IsMute = line.IsMute,
             Start = line.Start,
             Pause = line.Pause,

@@ -189,7 +189,11 @@ public sealed record LinePart(
     Delivery Delivery,
     bool IsStale,
     int Pins
-);
+)
+{
+    /// <summary>How much moves over it.</summary>
+    public LineActing Acting { get; init; } = new();
+}
 
 /// <summary>Everything that the studio shows of a scene.</summary>
 public sealed record SceneView(
@@ -350,7 +354,10 @@ public sealed class SceneViews(
                     Takes.DeliveryOf(line),
                     take != null && Takes.IsStale(line, take, member.Voice, scene.Hand.Respellings),
                     take == null ? 0 : pins[take.Id].Count()
-                );
+                )
+                {
+                    Acting = placed?.Line.Acting ?? new LineActing(),
+                };
                 return HeardLine.Join(
                     JsonSerializer.Serialize(light, JsonSerializerOptions.Web),
                     spoken == null ? null : HeardLine.Of(spoken, member.Character, library.Character(member.Character)),

@@ -1,4 +1,5 @@
 using System.Text;
+using System.Text.Json.Nodes;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Speech;
 using Zamblo.Studio;
@@ -25,7 +26,8 @@ internal static class LineRoutes
         int? Move,
         bool? OffStage,
         bool? Mute,
-        Guid[]? Also
+        Guid[]? Also,
+        JsonObject? Acting
     );
 
     public static void Map(RouteGroupBuilder api)
@@ -118,6 +120,8 @@ internal static class LineRoutes
             return Run(new ReorderLine(places));
         if (body.OffStage != null || body.Mute != null || body.Also != null)
             return Run(new SetLineManner(body.OffStage, body.Mute, body.Also));
+        if (body.Acting is { } acting)
+            return Run(new SetLineActing(acting));
         if (body.At != null || body.By != null || body.Pause != null || body.Follow == true)
             return Run(new MoveLine(body.At, body.By, body.Alone == true, body.Pause, body.Follow == true));
         throw new RequestException("There is nothing to change.");

@@ -61,9 +61,10 @@ export class ScoreLayout {
     const least = members.reduce((sum, m) => sum + low(m), ruler + (this.soundLanes.length + (this.hasShots ? 1 : 0)) * lane);
     const roomWith = (lanes) =>
       (this.canvas.parentElement.clientHeight - least - members.reduce((sum, m) => sum + lanes(m).length * lane, 0)) / Math.max(1, open);
-    // Where not all of it fits, lanes fold but for acting; where that is not enough, mouths do but for the face.
+    // Where not all of it fits, lanes fold but for acting, and for the set those of walks and hands; where that is not enough, mouths do but for the face.
+    const wanted = (m) => (this.needs === "Acting" ? all(m) : this.needs === "Set" ? all(m).filter((kind) => ["walk", "hold"].includes(kind)) : []);
     const enough = staffGap + leastVoice + leastMouth;
-    const lanes = roomWith(all) < enough && this.needs !== "Acting" ? () => [] : all;
+    const lanes = roomWith(all) < enough ? wanted : all;
     const hasMouths = roomWith(lanes) >= enough || this.needs === "Face";
     const full = Math.round(Math.min(150, Math.max(staffGap + leastVoice + (hasMouths ? leastMouth : 0), roomWith(lanes))));
     let y = ruler;

@@ -22,6 +22,7 @@ import { helpPanel } from "./help.js";
 import { hintsPanel } from "./hints.js";
 import { jobsPanel } from "./jobs.js";
 import { lightPanel } from "./light.js";
+import { lineActingPanel } from "./line-acting.js";
 import { lineMouthPanel } from "./line-mouth.js";
 import { loading } from "./loading.js";
 import { memberMotionPanel } from "./member-motion.js";
@@ -115,6 +116,7 @@ const panels = {
   actingPanel,
   performPanel,
   castPanel,
+  lineActingPanel,
   lineMouthPanel,
   lexiconPanel,
   placingPanel,
