@@ -116,6 +116,21 @@ test("a line is drawn earlier so that it interrupts, and what follows goes along
   await until(page, () => window.zamblo.score().scene.lines[0].text === "Nine minutes.");
   for (let n = 0; n < 3; n++) await page.keyboard.press("Control+z").then(() => page.waitForTimeout(400));
   await until(page, (s) => Math.abs(window.zamblo.score().scene.lines[1].start - s) < 0.002, was[1]);
+
+  // The end of a line with Alt: slower, all of it is still heard, and what follows goes along.
+  const [line, later] = (await sceneState(page)).lines;
+  const end = await scorePoint(page, 0, line.duration - 1 / perSecond, "line");
+  await page.keyboard.down("Alt");
+  await drag(page, end, { x: end.x + 0.5 * perSecond, y: end.y });
+  await page.keyboard.up("Alt");
+  await page.getByText("Tempo: 1.00 to").waitFor();
+  await until(page, (s) => window.zamblo.score().scene.lines[0].duration > s + 0.4, line.duration);
+  const [slow, after] = (await sceneState(page)).lines;
+  assert.ok(Math.abs(slow.duration - line.duration - 0.5) < 0.05 && Math.abs(slow.care.speed * slow.duration - line.duration) < 0.02, `${slow.duration}`);
+  assert.ok(Math.abs(after.start - later.start - 0.5) < 0.2, `${after.start} from ${later.start}`);
+  // Takes show how they sound.
+  await turnTo(page, "Voice");
+  await until(page, () => document.querySelector("#take li svg[preserveAspectRatio] path")?.getAttribute("d")?.length > 200);
   assert.deepEqual(page.problems, []);
   await page.context().close();
 });

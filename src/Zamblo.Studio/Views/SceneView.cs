@@ -159,7 +159,13 @@ public sealed record TouchPart(Guid Id, string Title, bool On, bool IsLost, doub
 
 public sealed record MarkPart(Guid Id, double Start, double End, bool IsVoice);
 
-public sealed record TakeCard(Guid Id, string Kind, string Name, double Duration, bool IsUsed, string? Delivery, DateTime Created, bool IsStarred, string Note);
+public sealed record TakeCard(Guid Id, string Kind, string Name, double Duration, bool IsUsed, string? Delivery, DateTime Created, bool IsStarred, string Note)
+{
+    /// <summary>Its sound, and which part of it, in seconds.</summary>
+    public string Hash { get; init; } = "";
+    public double From { get; init; }
+    public double To { get; init; }
+}
 
 /// <summary>
 /// A line, without what was heard in it. Written is its text, or what was heard where nobody has written one; Spans are start and length in it of
@@ -296,7 +302,12 @@ public sealed class SceneViews(
         var spoken = take.SpokenDelivery.Length > 0 ? Column.Read<Delivery>(take.SpokenDelivery) : null;
         var delivery =
             spoken == null || spoken == new Delivery() ? null : Delivery.Presets.FirstOrDefault(p => p.Delivery == spoken).Name ?? "with its own dials";
-        return new TakeCard(take.Id, Low(take.Kind), take.Name, take.Duration, take.Id == line.TakeId, delivery, take.Created, take.IsStarred, take.Note);
+        return new TakeCard(take.Id, Low(take.Kind), take.Name, take.Duration, take.Id == line.TakeId, delivery, take.Created, take.IsStarred, take.Note)
+        {
+            Hash = take.AssetHash,
+            From = take.PartStart ?? 0,
+            To = take.PartEnd ?? take.Duration,
+        };
     }
 
     private RawJson[] LinesOf(LoadedScene scene, IReadOnlyDictionary<string, HearingView> open, MouthGallery mouths, HashSet<long> known)

@@ -23,6 +23,7 @@ export const keys = [
   ["Lines", "T", "The selected line's next take"],
   ["Lines", "B", "The selected line as it came, and as it is now"],
   ["Lines", "Alt+Left, Alt+Right", "The selected line by a frame"],
+  ["Lines", "Alt and drag", "The end of a line on the score: slower or faster at the same pitch"],
   ["Lines", "S", "Split the picked mood or gesture, else the selected line, at the playhead"],
   ["Lines", "Delete", "Delete the selected line, clips, mouths or prop"],
   ["Mouths", ", and .", "To the mouth before, the next mouth"],

@@ -25,7 +25,9 @@ export const scoreActing = () => ({
     }
     if (hit?.lane === "line") {
       this.unpick();
-      return { acting: "line", line: hit.line.id, moving: hit.line, side: hit.edge, from: hit.time, dx: 0 };
+      // With Alt its end makes it slower or faster, in place of what is heard of it.
+      const stretch = e.altKey && hit.edge === "end";
+      return { acting: "line", line: hit.line.id, moving: hit.line, side: hit.edge, stretch, from: hit.time, dx: 0 };
     }
     return null;
   },
@@ -75,6 +77,7 @@ export const scoreActing = () => ({
       return;
     }
     if (!drag.dx) return;
+    if (drag.stretch) return this.stretchLine(drag.moving, drag.dx);
     if (drag.acting === "line" && drag.side) {
       const at = drag.dx + drag.moving.start + (drag.side === "start" ? 0 : drag.moving.duration);
       return this.edit(
@@ -88,6 +91,17 @@ export const scoreActing = () => ({
     if (edge === "Start") return this.change(`/api/clips/${clip.id}`, { start: clip.start + dx, end: clip.end });
     if (edge === "End") return this.change(`/api/clips/${clip.id}`, { start: clip.start, end: clip.end + dx });
     return this.change(`/api/clips/${clip.id}`, { start: clip.start + dx, end: clip.end + dx });
+  },
+  // Longer by so many seconds: slower or faster at the same pitch.
+  stretchLine({ id, take, duration, care: { speed } }, by) {
+    const tempo = Math.round(100 * Math.min(2, Math.max(0.5, (speed * duration) / (duration + by)))) / 100;
+    return this.edit(
+      () => {
+        const { care } = this.scene.lines.find((l) => l.id === id);
+        return patch(`/api/takes/${take.id}/care`, { revision: this.revision, care: { ...care, speed: tempo } });
+      },
+      `Tempo: ${speed.toFixed(2)} to ${tempo.toFixed(2)}. The line takes ${((duration * speed) / tempo).toFixed(2)} s; what follows goes along.`,
+    );
   },
   moveLine(line, at, alone) {
     return this.edit(

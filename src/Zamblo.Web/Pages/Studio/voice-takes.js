@@ -1,18 +1,34 @@
 // The takes of the selected line: which is in use, what tells them apart, a star and a note.
-import { patch, post, remove } from "../../front/api.js";
+import { get, patch, post, remove } from "../../front/api.js";
 import { voiceName } from "./voice-names.js";
 
 const day = (date) => new Date(date).toLocaleDateString([], { day: "numeric", month: "short" });
 const time = (date) => new Date(date).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
 
+// How a take looks: so many bars, read once for each.
+const bars = 60;
+const asked = new Set();
+const pathOf = (peaks) => Array.from(peaks, (p, i) => (([x, h]) => `M${x} ${8 - h}V${8 + h}`)([i + 0.5, Math.max(0.4, 7.5 * Math.sqrt(p / 255))])).join("");
+
 export const voiceTakes = () => ({
   notedTake: null,
+  waves: {},
+  loadWaves() {
+    for (const { id, hash, from, to } of this.line?.takes ?? []) {
+      if (asked.has(id)) continue;
+      asked.add(id);
+      get(`/api/assets/${hash}/peaks?from=${from}&to=${to}&columns=${bars}`)
+        .then(({ peaks }) => (this.waves[id] = pathOf(Uint8Array.from(atob(peaks), (c) => c.charCodeAt(0)))))
+        // It is looked at again when the line is.
+        .catch(() => asked.delete(id));
+    }
+  },
   get takes() {
     return (this.line?.takes ?? []).map((t, i) => {
       const what = t.kind === "synthesis" ? voiceName(this.voices, t.name) : t.kind === "recording" ? "Recorded" : t.name;
       const when = day(t.created) === day(Date.now()) ? time(t.created) : `${day(t.created)}, ${time(t.created)}`;
       const text = [what, t.delivery?.toLowerCase(), when].filter((x) => x).join(", ");
-      return { ...t, text, number: i + 1, seconds: `${t.duration.toFixed(1)} s`, isNoted: t.id === this.notedTake };
+      return { ...t, text, number: i + 1, seconds: `${t.duration.toFixed(1)} s`, isNoted: t.id === this.notedTake, wave: this.waves[t.id] ?? "" };
     });
   },
   useTake(take) {
