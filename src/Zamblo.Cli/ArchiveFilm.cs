@@ -105,7 +105,10 @@ internal sealed class ArchiveFilm : IAsyncDisposable
                     scene,
                     stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop),
                     line => voices.CaredAsync(line.Line.SoundHash, line.Line.SoundName, line.Line.Query.Part, line.Line.Care).GetAwaiter().GetResult()
-                )
+                ) with
+                {
+                    Stems = scene.StemsOf(voices),
+                }
             );
         }
         return parts.Count > 0 ? parts : throw new MediaException("Nobody speaks in this production: there is nothing to film.");

@@ -39,6 +39,7 @@ public sealed record FilmForm(string Key, string Title, string Purpose, string E
         new("wav", "WAV", "the sound alone", ".wav", "h264", "audio/wav"),
         new("flac", "FLAC", "the sound alone, half the size", ".flac", "h264", "audio/flac"),
         new("mp3", "MP3", "the sound alone, small", ".mp3", "h264", "audio/mpeg"),
+        new("stems", "Stems, WAV", "every voice, music and effects by themselves, in a ZIP", ".zip", "h264", "application/zip"),
         new("ass", "Captions, ASS", "every word lit as it is said", ".ass", "h264", "text/plain"),
         new("otio", "OpenTimelineIO", "a timeline for an editor", ".otio", "h264", "application/json"),
         new("csv", "Motion, CSV", "every channel of every frame", ".csv", "h264", "text/csv"),

@@ -7,12 +7,13 @@ namespace Zamblo.Media;
 
 /// <summary>
 /// What a film can be written as; the ending of the name says what: MP4, WebM (VP9 and Opus), MOV (ProRes 422, for editors), GIF, animated WebP, a folder
-/// of PNGs, the sound alone (WAV, FLAC, MP3), captions (WebVTT, SubRip, ASS with every word timed), the motion as numbers (CSV, JSON) or as morph
+/// of PNGs, the sound alone (WAV, FLAC, MP3) or taken apart (a ZIP of stems), captions (WebVTT, SubRip, ASS with every word timed), the motion as numbers (CSV, JSON) or as morph
 /// targets (binary glTF), a timeline for an editor (OpenTimelineIO).
 /// </summary>
 public static class FilmOutputs
 {
     private static readonly string[] Sounds = [".wav", ".flac", ".mp3"],
+        Apart = [".zip"],
         Texts = [".vtt", ".srt", ".ass", ".csv", ".json", ".otio", ".glb"],
         Pictures = [".mp4", ".webm", ".mov", ".gif", ".webp", ".png"];
 
@@ -21,10 +22,10 @@ public static class FilmOutputs
         LoopRate = 15;
 
     /// <summary>All endings, as a sentence lists them.</summary>
-    public static string Known => string.Join(", ", Pictures.Concat(Sounds).Concat(Texts).Select(e => e[1..]));
+    public static string Known => string.Join(", ", Pictures.Concat(Sounds).Concat(Apart).Concat(Texts).Select(e => e[1..]));
 
     /// <summary>Whether a file of that name can be written.</summary>
-    public static bool Knows(string name) => Pictures.Concat(Sounds).Concat(Texts).Contains(EndingOf(name));
+    public static bool Knows(string name) => Pictures.Concat(Sounds).Concat(Apart).Concat(Texts).Contains(EndingOf(name));
 
     /// <summary>Whether what has this ending is made of whole scenes only: motion and timelines.</summary>
     internal static bool IsWhole(string ending) => ending is ".csv" or ".json" or ".otio" or ".glb";
@@ -64,6 +65,8 @@ public static class FilmOutputs
         var sounds = targets.Where(t => Sounds.Contains(EndingOf(t))).ToArray();
         if (sounds.Length > 0)
             await WriteSoundsAsync(parts, sounds, workFolder, finish.Loudness, cancel);
+        foreach (var target in targets.Where(t => Apart.Contains(EndingOf(t))))
+            await FilmSound.WriteStemsAsync(parts, target, cancel);
         var pictures = targets.Where(t => Pictures.Contains(EndingOf(t))).ToArray();
         var isClear = DrawnFrames.IsClear(parts);
         var drawn = pictures.Where(t => DrawnFrames.EncodingOf(EndingOf(t), isClear) != null).ToArray();

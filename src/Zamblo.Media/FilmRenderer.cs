@@ -53,6 +53,11 @@ public readonly record struct FrameSize(int Width, int Height)
     public override string ToString() => $"{Width}x{Height}";
 }
 
+/// <summary>A part of what is heard.</summary>
+/// <param name="Name">Whose, or what.</param>
+/// <param name="Sound">At 48 kHz, from the beginning of the scene, made when it is needed.</param>
+public sealed record Stem(string Name, Func<CancellationToken, Task<AudioBuffer>> Sound);
+
 /// <summary>A scene of a film.</summary>
 /// <param name="Scene">What is seen.</param>
 /// <param name="Sound">What is heard, at 48 kHz, made when it is needed; cut or filled up to the length of the picture.</param>
@@ -63,6 +68,9 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 
     /// <summary>The first frame that is in the film.</summary>
     public int First { get; private init; }
+
+    /// <summary>What is heard, taken apart: every voice, music, room and effects by themselves; added up they are <see cref="Sound"/> before its peaks are held.</summary>
+    public IReadOnlyList<Stem> Stems { get; init; } = [];
 
     /// <summary>How many frames of the scene are in the film.</summary>
     public int Frames { get; private init; } = Scene.FrameCount;

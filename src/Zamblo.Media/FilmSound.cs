@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.IO.Compression;
 using Zamblo.Core.Audio;
 
 namespace Zamblo.Media;
@@ -25,10 +26,7 @@ internal static class FilmSound
         var blocks = new List<double>();
         foreach (var part in parts)
         {
-            var sound = (await part.Sound(cancel)).Samples;
-            var exact = new float[(int)Math.Round(part.Seconds * AudioFiles.MasterRate)];
-            var from = (int)Math.Round(part.Scene.Rate.TimeOf(part.First) * AudioFiles.MasterRate);
-            Array.Copy(sound, Math.Min(from, sound.Length), exact, 0, Math.Clamp(sound.Length - from, 0, exact.Length));
+            var exact = Exact(part, await part.Sound(cancel));
             if (loudness != null)
                 blocks.AddRange(Loudness.Blocks([exact], AudioFiles.MasterRate));
             names.Add(string.Create(CultureInfo.InvariantCulture, $"sound-{names.Count:0000}.wav"));
@@ -53,6 +51,46 @@ internal static class FilmSound
             WavFile.Write(file, [samples], AudioFiles.MasterRate);
         }
         return names;
+    }
+
+    // As long as the picture.
+    private static float[] Exact(FilmPart part, AudioBuffer? sound)
+    {
+        var exact = new float[(int)Math.Round(part.Seconds * AudioFiles.MasterRate)];
+        var from = (int)Math.Round(part.Scene.Rate.TimeOf(part.First) * AudioFiles.MasterRate);
+        if (sound?.Samples is { } s)
+            Array.Copy(s, Math.Min(from, s.Length), exact, 0, Math.Clamp(s.Length - from, 0, exact.Length));
+        return exact;
+    }
+
+    /// <summary>Writes every part of the sound by itself into a ZIP of WAV files, each as long as the film: silent where it is not heard.</summary>
+    /// <param name="parts">The scenes.</param>
+    /// <param name="target">The ZIP.</param>
+    /// <param name="cancel">Stops.</param>
+    public static async Task WriteStemsAsync(IReadOnlyList<FilmPart> parts, string target, CancellationToken cancel)
+    {
+        var names = parts.SelectMany(p => p.Stems).Select(s => s.Name).Distinct().ToArray();
+        if (names.Length == 0)
+            throw new MediaException("Nothing is heard in it: there are no stems.");
+        var length = parts.Sum(p => (long)Math.Round(p.Seconds * AudioFiles.MasterRate));
+        await using var zip = new FileStream(target, FileMode.Create);
+        using var archive = new ZipArchive(zip, ZipArchiveMode.Create);
+        for (var i = 0; i < names.Length; i++)
+        {
+            // Two may be called alike once what no file may be called is out of their names.
+            var name = string.Create(
+                CultureInfo.InvariantCulture,
+                $"{i + 1:00} {string.Concat(names[i].Select(c => char.IsLetterOrDigit(c) ? c : ' ')).Trim()}.wav"
+            );
+            await using var entry = archive.CreateEntry(name, CompressionLevel.Fastest).Open();
+            using var wav = new WavWriter(entry, 1, AudioFiles.MasterRate, length);
+            foreach (var part in parts)
+            {
+                cancel.ThrowIfCancellationRequested();
+                var stem = part.Stems.FirstOrDefault(s => s.Name == names[i]);
+                wav.Write(Exact(part, stem == null ? null : await stem.Sound(cancel)));
+            }
+        }
     }
 
     private static float[] Louder(string folder, string name, double gainDb)

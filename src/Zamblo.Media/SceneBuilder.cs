@@ -234,7 +234,17 @@ public static class SceneBuilder
         ) with
         {
             Texts = [.. lines.Select(l => l.Text)],
+            Stems = [.. members.Where((_, i) => lines.Any(l => l.Member == i)).Select(m => new Stem(m.RoleName, _ => Task.FromResult(StemOf(m.Id))))],
         };
+        // The voices of one of them.
+        AudioBuffer StemOf(MemberId who)
+        {
+            var own = lines
+                .Zip(placed, (l, p) => (Line: l, Place: p))
+                .Where(x => x.Place.Line.Member == who)
+                .Select(x => new Mixer.Placed(x.Line.Audio, x.Place.Start));
+            return Mixer.MixPart(own, 0, scene.Stage.Duration, AudioFiles.MasterRate, isLimited: false);
+        }
     }
 
     // Ids that are the same in every run.

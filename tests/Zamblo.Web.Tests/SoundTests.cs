@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Text.Json;
 using Zamblo.Core.Audio;
 
@@ -120,5 +121,50 @@ public sealed class SoundTests(Host host) : SceneTests(host)
         );
         var sound = (await StateAsync()).GetProperty("sounds")[0];
         Assert.Equal(("Effect", false), (sound.GetProperty("kind").GetString(), sound.GetProperty("loops").GetBoolean()));
+    }
+
+    [Fact]
+    public async Task Stems_are_each_voice_and_the_music_by_themselves_and_add_up_to_what_is_heard()
+    {
+        var second = Id(await Server.PostAsync($"/api/productions/{Production}/members", new { roleName = "Tock", character = "tock" }));
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        await Server.SpeakAsync(Production, Scene, second, "Nine minutes.");
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/sounds",
+            new
+            {
+                hash = await UploadAsync(2),
+                name = "hum.wav",
+                kind = "Music",
+                start = 0.5,
+            }
+        );
+        var job = (await Server.PostAsync($"/api/scenes/{Scene}/renders", new { form = "stems" })).GetProperty("job").GetString()!;
+        Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
+        using var zip = new ZipArchive(new MemoryStream(await Server.Client.GetByteArrayAsync($"/api/jobs/{job}/film?download=true")));
+        Assert.Equal(3, zip.Entries.Count);
+        Assert.Equal(["02 Tock.wav", "03 Music.wav"], zip.Entries.Skip(1).Select(e => e.FullName));
+        float[][] stems =
+        [
+            .. zip.Entries.Select(e =>
+            {
+                using var copy = new MemoryStream();
+                using (var from = e.Open())
+                    from.CopyTo(copy);
+                copy.Position = 0;
+                return WavFile.ReadMono(copy).Samples;
+            }),
+        ];
+        var whole = await SoundAsync("stems");
+        Assert.All(stems, s => Assert.Equal(stems[0].Length, s.Length));
+        Assert.InRange(whole.Length, stems[0].Length - Rate, stems[0].Length + Rate);
+        // Each is rounded to 16 bits once, as is the whole, and read on a scale that is a little smaller.
+        for (var i = 0; i < Math.Min(whole.Length, stems[0].Length); i++)
+            Assert.InRange(stems.Sum(s => s[i]) - whole[i], -4f / 32768, 4f / 32768);
+        // Nobody is heard in another's.
+        var lines = (await StateAsync()).GetProperty("lines");
+        double At(int line) => lines[line].GetProperty("start").GetDouble();
+        Assert.True(Level(stems[0], At(0), At(0) + 0.8) > -45 && Level(stems[0], At(1) + 0.3, At(1) + 0.8) < -80);
+        Assert.True(Level(stems[1], At(1), At(1) + 0.8) > -45 && Level(stems[1], At(0), At(0) + 0.8) < -80);
     }
 }

@@ -26,8 +26,9 @@ public static class Mixer
     /// <param name="from">In seconds.</param>
     /// <param name="to">In seconds.</param>
     /// <param name="sampleRate">In Hz.</param>
+    /// <param name="isLimited">Peaks are held; else the parts of a mix add up to it, whatever that comes to.</param>
     /// <exception cref="ArgumentException">A sound is at another rate.</exception>
-    public static AudioBuffer MixPart(IEnumerable<Placed> sounds, double from, double to, int sampleRate)
+    public static AudioBuffer MixPart(IEnumerable<Placed> sounds, double from, double to, int sampleRate, bool isLimited = true)
     {
         var margin = (int)Math.Ceiling(Margin * sampleRate);
         long first = (long)Math.Round(from * sampleRate) - margin;
@@ -42,7 +43,8 @@ public static class Mixer
             for (var i = 0; i < count; i++)
                 mix[at + skip + i] += audio.Samples[skip + i] * gain;
         }
-        Limit(mix, sampleRate);
+        if (isLimited)
+            Limit(mix, sampleRate);
         return new AudioBuffer(mix.Length <= 2 * margin ? [] : mix[margin..^margin], sampleRate);
     }
 

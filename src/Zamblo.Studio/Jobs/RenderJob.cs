@@ -170,6 +170,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
                     var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared);
                     var part = FilmPart.Of(scene, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop), _ => null) with
                     {
+                        Stems = scene.StemsOf(voices),
                         Title = film.Titles.ElementAtOrDefault(i) ?? "",
                     };
                     return order.From != null || order.To != null ? part.Between(order.From ?? 0, order.To) : part;
