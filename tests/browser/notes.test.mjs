@@ -1,7 +1,7 @@
 // The notes, the score and the tray as somebody works with them: by task, with the clicks that it takes at the most, and by keys alone.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
+import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations, waitForLines } from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -185,5 +185,27 @@ test("thirty lines are one card in the tray, and letters can be switched off", a
   await page.keyboard.press("Control+f");
   await page.getByLabel("Find a line or a word", { exact: true }).last().waitFor();
   check(page);
+  await page.context().close();
+});
+
+test("no panel takes a name that the page has: it would be another thing within it", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await typeLine(page, "Look at this.");
+  await waitForLines(page, 1);
+  const [panels, hidden] = await page.evaluate(() => {
+    const all = [...document.querySelectorAll("[x-data]")].map((e) => [e.getAttribute("x-data"), ...e._x_dataStack]);
+    const namesOf = (o) => Object.keys(Object.getOwnPropertyDescriptors(o)).filter((n) => n !== "init" && !n.startsWith("$"));
+    return [
+      all.length,
+      all.flatMap(([name, own, ...outer]) =>
+        namesOf(own)
+          .filter((n) => outer.some((o) => n in o))
+          .map((n) => `${name}.${n}`),
+      ),
+    ];
+  });
+  assert.ok(panels > 30, `${panels}`);
+  assert.deepEqual(hidden, []);
   await page.context().close();
 });
