@@ -1,3 +1,4 @@
+using System.Net;
 using System.Text.Json;
 
 namespace Zamblo.Web.Tests;
@@ -125,4 +126,25 @@ public class PropTests(Host host) : SceneTests(host)
             },
             expect: 404
         );
+
+    [Fact]
+    public async Task A_picture_of_one_s_own_is_a_prop_is_seen_and_goes_along_in_the_file()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");
+        var frame = $"/api/scenes/{Scene}/frames/3";
+        var before = await Server.Client.GetByteArrayAsync(frame);
+        var png = await Server.Client.GetByteArrayAsync("/api/props/cake/picture");
+        var art = (await Server.PostAsync("/api/pictures?name=cake.png", png)).GetProperty("set").GetString()!;
+        var hash = art.Split(':')[1];
+        Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync($"/api/pictures/{hash}")).StatusCode);
+        await BringAsync(art, 900);
+        Assert.Equal(HttpStatusCode.OK, (await Server.Client.GetAsync($"/api/pictures/{hash}")).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await Server.Client.GetAsync($"/api/props/{Uri.EscapeDataString(art)}/picture")).StatusCode);
+        Assert.NotEqual(before, await Server.Client.GetByteArrayAsync(frame));
+        await Server.PostAsync($"/api/scenes/{Scene}/props", new { art = art.Replace(hash, new string('0', 64)) }, expect: 400);
+        var file = await Server.Client.GetByteArrayAsync($"/api/productions/{Production}/archive");
+        var id = (await Server.PostAsync("/api/archives", file)).GetProperty("id").GetString()!;
+        var there = await Server.GetAsync("/api/scenes/" + await Server.FirstSceneAsync(id));
+        Assert.Equal(art, there.GetProperty("props")[0].GetProperty("art").GetString());
+    }
 }

@@ -44,7 +44,11 @@ internal static class UploadRoutes
                 await using var db = await contexts.CreateDbContextAsync();
                 if (!AssetStore.IsHash(hash) || !File.Exists(assets.PathOf(hash)))
                     throw new NotFoundException("such picture");
-                if (!await db.Scenes.AnyAsync(s => s.BackdropHash == hash) && !await portraits.MayShowAsync(hash))
+                if (
+                    !await db.Scenes.AnyAsync(s => s.BackdropHash == hash)
+                    && !await db.Props.AnyAsync(p => p.PictureHash == hash)
+                    && !await portraits.MayShowAsync(hash)
+                )
                     throw new NotFoundException("such picture");
                 http.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
                 var file = File.OpenRead(assets.PathOf(hash));
