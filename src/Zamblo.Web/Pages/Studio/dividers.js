@@ -53,7 +53,7 @@ export const dividers = () => ({
     return { title: this.member?.roleName ?? "", more: this.member ? "all lines" : "" };
   },
   get isPicked() {
-    return this.hasPick || this.clip !== null || this.line !== null || this.prop !== null;
+    return this.hasPick || this.clip !== null || this.line !== null || (this.prop !== null && this.divider === "Set");
   },
   unpickAll() {
     if (this.prop && this.divider === "Set") return this.pickProp(null);
