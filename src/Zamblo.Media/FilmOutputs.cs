@@ -7,7 +7,8 @@ namespace Zamblo.Media;
 
 /// <summary>
 /// What a film can be written as; the ending of the name says what: MP4, WebM (VP9 and Opus), MOV (ProRes 422, for editors), GIF, animated WebP, a folder
-/// of PNGs, the sound alone (WAV, FLAC, MP3) or taken apart (a ZIP of stems), captions (WebVTT, SubRip, ASS with every word timed), the motion as numbers (CSV, JSON) or as morph
+/// of PNGs, the sound alone (WAV, FLAC, MP3) or taken apart (a ZIP of stems), captions (WebVTT, SubRip, ASS with every word timed), the motion as numbers
+/// (CSV, JSON) or as morph
 /// targets (binary glTF), a timeline for an editor (OpenTimelineIO).
 /// </summary>
 public static class FilmOutputs

@@ -69,7 +69,9 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
     /// <summary>The first frame that is in the film.</summary>
     public int First { get; private init; }
 
-    /// <summary>What is heard, taken apart: every voice, music, room and effects by themselves; added up they are <see cref="Sound"/> before its peaks are held.</summary>
+    /// <summary>
+    /// What is heard, taken apart: every voice, music, room tone and effects by themselves; added up they are <see cref="Sound"/> before its peaks are held.
+    /// </summary>
     public IReadOnlyList<Stem> Stems { get; init; } = [];
 
     /// <summary>How many frames of the scene are in the film.</summary>

@@ -117,7 +117,9 @@ internal sealed class ShapePainter : IDisposable
             if (path != null && shape.Fill != null)
             {
                 _fill.Color = Color(shape.Fill, item.Opacity);
+                _fill.BlendMode = shape.Multiplies ? SKBlendMode.Multiply : SKBlendMode.SrcOver;
                 canvas.DrawPath(path, _fill);
+                _fill.BlendMode = SKBlendMode.SrcOver;
             }
             if (stroke != null)
             {

@@ -19,7 +19,7 @@ public class LightTests
             new FrameRate(25),
             2,
             null,
-            LightPlot.Of(dials),
+            new LightCourse(LightPlot.Of(dials)),
             Weather.Of(dials, 1280)
         );
 

@@ -65,7 +65,8 @@ public class LineActingTests
                 .Over(new MouthDials())
                 .Density
         );
-        Assert.Equal(new MouthDials(), new LineActing { Head = 0 }.Over(new MouthDials()));
+        var own = new MouthDials();
+        Assert.Same(own, new LineActing { Head = 0 }.Over(own));
     }
 
     [Fact]

@@ -284,6 +284,32 @@ public sealed class DirectedTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task The_light_changes_with_its_line_and_stays_when_somebody_leaves()
+    {
+        var other = Text(await Server.PostAsync($"/api/productions/{Production}/members", new { roleName = "Tock", character = "tock" }), "id");
+        await Server.SpeakAsync(Production, Scene, other, "The oven is hot, and it is late.");
+        var order = new
+        {
+            member = Member,
+            kind = "Light",
+            name = "Night",
+            start = 1.0,
+        };
+        var id = Text(await Server.PostAsync($"/api/scenes/{Scene}/clips", order), "id");
+        async Task<JsonElement> LightAsync() => (await StateAsync()).GetProperty("clips").EnumerateArray().Single(c => Text(c, "kind") == "light");
+        var light = await LightAsync();
+        Assert.Equal(("Night", Text(Line(await StateAsync()), "id")), (Text(light, "name"), Text(light, "line")));
+        Assert.Equal(2, light.GetProperty("end").GetDouble(), 2);
+        await Server.SendAsync(HttpMethod.Patch, $"/api/clips/{id}", new { name = "Lamp" });
+        await Server.SendAsync(HttpMethod.Patch, $"/api/clips/{id}", new { name = "Candle" }, 400);
+        await Server.DeleteAsync($"/api/members/{Member}");
+        Assert.Equal(("Lamp", other), (Text(await LightAsync(), "name"), Text(await LightAsync(), "member")));
+        // A frame before the change, and one after it.
+        var frames = await Task.WhenAll(((int[])[5, 60]).Select(f => Server.Client.GetByteArrayAsync($"/api/scenes/{Scene}/frames/{f}?width=320")));
+        Assert.NotEqual(frames[0], frames[1]);
+    }
+
+    [Fact]
     public async Task Light_and_weather_change_what_is_seen_and_nothing_else()
     {
         await Server.SpeakAsync(Production, Scene, Member, "The oven is hot.");

@@ -68,6 +68,16 @@ test("shots are made by themselves, one is changed in one click, and the camera 
   await page.locator("#shot-change").selectOption("Cut");
   await page.waitForFunction((i) => window.zamblo.score().scene.shots[i].change === "Cut", at);
   await seek(page, shots[at].start + 0.5);
+  // The light becomes another one from the playhead on: stage and film are the same before, meanwhile and after.
+  await turnTo(page, "Set");
+  await page.getByLabel("The light becomes").selectOption("Night");
+  await page.locator("#light").getByRole("button", { name: /on$/ }).click();
+  await page.waitForFunction(() => window.zamblo.score().scene.clips.some((c) => c.kind === "light"));
+  const step = (await sceneState(page)).clips.find((c) => c.kind === "light");
+  for (const t of [step.start - 0.2, (step.start + step.end) / 2, step.end + 0.2]) await alike(page, id, Math.max(0, Math.round(fps * t)));
+  await page.getByRole("button", { name: "No change of the light here" }).click();
+  await page.waitForFunction(() => !window.zamblo.score().scene.clips.some((c) => c.kind === "light"));
+  await turnTo(page, "Camera");
   // The whole set while something is placed, and back.
   await page.getByRole("button", { name: "The whole set" }).click();
   await page.waitForTimeout(300);

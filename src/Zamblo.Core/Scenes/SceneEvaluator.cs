@@ -116,7 +116,7 @@ public sealed class EvaluatedScene
         end = Math.Max(end, start + 0.1);
         var hold = clip.Hold(start, end);
         // What is seen hangs on whatever is said meanwhile, whoever says it.
-        var own = Lines.Where(l => clip.Kind == ClipKind.Shot || l.Line.Member == clip.Member).ToArray();
+        var own = Lines.Where(l => clip.Kind is ClipKind.Shot or ClipKind.Light || l.Line.Member == clip.Member).ToArray();
         var line = Array.Find(own, l => hold >= l.Start && hold <= l.End);
         if (line == null && clip.Kind == ClipKind.Walk)
             line = own.Select(l => (Line: l, Away: Math.Max(start - l.End, l.Start - end)))
@@ -156,6 +156,12 @@ public sealed class EvaluatedScene
             )
             .At(line.Start)
             .With(line.Line.Acting);
+    }
+
+    private LightStep StepOf(LightClip clip)
+    {
+        var (start, end) = SpanOf(clip);
+        return new LightStep(LightPlot.Of(new LightDials { Light = clip.Light, Strength = clip.Strength }), start, end);
     }
 
     private IReadOnlyList<PropHold> HoldsOf(PropId prop, MemberId[] ids) =>
@@ -243,7 +249,9 @@ public sealed class EvaluatedScene
                 .Where(p => p.Art != null)
                 .Select(p => new StageProp(p.Art!, p.Laid.Place, HoldsOf(p.Laid.Id, ids))),
         ];
-        var light = LightPlot.Of(Document.Light);
+        // Where nothing is behind, there is nothing to be dark.
+        var changes = backdrop.Back.Count == 0 ? [] : Document.Clips.OfType<LightClip>().Select(StepOf);
+        var light = new LightCourse(LightPlot.Of(Document.Light), changes);
         var weather = Document.Height > 0 ? Weather.Of(Document.Light, PictureText.Height * Document.Width / Document.Height) : null;
         var fade = (Document.Camera.FadeIn, Document.Camera.FadeOut);
         var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather, fade, props) { Shots = SceneShots.Of(this) };

@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
@@ -26,6 +27,9 @@ public enum ClipKind
 
     /// <summary>A prop in a hand.</summary>
     Hold,
+
+    /// <summary>The light becomes another one.</summary>
+    Light,
 }
 
 /// <summary>Something that a cast member does. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
@@ -38,6 +42,7 @@ public enum ClipKind
 [JsonDerivedType(typeof(WalkClip), "walk")]
 [JsonDerivedType(typeof(ShotClip), "shot")]
 [JsonDerivedType(typeof(HoldClip), "hold")]
+[JsonDerivedType(typeof(LightClip), "light")]
 public abstract record LaneClip(ClipId Id, MemberId Member, LineId? Line)
 {
     /// <summary>Shortest that a clip can be, in seconds.</summary>
@@ -290,4 +295,22 @@ public sealed record HoldClip(ClipId Id, MemberId Member, LineId? Line, PropId P
 {
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Hold;
+}
+
+/// <summary>The light becomes another one, and stays until the next change.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Member">Somebody of the cast: a clip has one; it does not matter who.</param>
+/// <param name="Line">The line that it hangs on, or null.</param>
+/// <param name="Light">Which.</param>
+/// <param name="Strength">How much of it, 0 to 1.</param>
+/// <param name="Start">When it begins to come.</param>
+/// <param name="End">When it is there.</param>
+public sealed record LightClip(ClipId Id, MemberId Member, LineId? Line, LightKind Light, double Strength, WordAnchor Start, WordAnchor End)
+    : SpanClip(Id, Member, Line, Start, End)
+{
+    /// <inheritdoc/>
+    public override ClipKind Kind => ClipKind.Light;
+
+    /// <inheritdoc/>
+    public override double Hold(double start, double end) => start;
 }

@@ -25,6 +25,9 @@ public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null
     /// <summary>The picture is a clip of so many frames: which of them is shown, the corners of each frame of the scene say; 0 for a picture.</summary>
     public int Filmed { get; init; }
 
+    /// <summary>What lies below is multiplied with its fill, in place of being covered (W3C Compositing and Blending Level 1, "multiply").</summary>
+    public bool Multiplies { get; init; }
+
     /// <summary>Light that falls on the picture, "#rrggbb": each of its colours is multiplied with it. Null leaves it as it is.</summary>
     public string? Tint { get; init; }
 }

@@ -33,6 +33,9 @@ public sealed class StageScene
     private readonly Lazy<string> _manifest;
     private readonly PictureText? _text;
     private readonly LightPlot _light;
+    private readonly LightCourse _course;
+    private readonly int _setLightFirst,
+        _allLightFirst;
     private readonly Weather? _weather;
     private readonly IReadOnlyList<StagePiece> _pieces;
     private readonly int _textFirst;
@@ -58,7 +61,7 @@ public sealed class StageScene
         FrameRate rate,
         double duration,
         PictureText? text = null,
-        LightPlot? light = null,
+        LightCourse? light = null,
         Weather? weather = null,
         (double In, double Out) fade = default,
         IReadOnlyList<StageProp>? props = null
@@ -66,7 +69,8 @@ public sealed class StageScene
     {
         _props = new StageProps(props ?? []);
         (_text, _weather, _fade) = (text, weather, fade);
-        _light = light ?? LightPlot.Of(new LightDials());
+        _course = light ?? new LightCourse(LightPlot.Of(new LightDials()));
+        _light = _course.Baked;
         _cast = members;
         HasGrain = !backdrop.Back.Any(s => s.Picture != null) && !members.Any(m => m.Figure is PlateFigure);
         IsPicture = members.Count > 0 && !HasGrain && members.All(m => m.Figure is PortraitFigure or PlateFigure);
@@ -83,6 +87,9 @@ public sealed class StageScene
         var groups = new List<DrawGroup> { new(0, BackCount, true) { Plane = DrawPlane.Far } };
         if (weather != null)
             groups.Add(new DrawGroup(BackCount, 1, false) { Plane = DrawPlane.Over });
+        _setLightFirst = _shapes.Count;
+        _shapes.AddRange(_course.OverSet);
+        groups.Add(new DrawGroup(_setLightFirst, _course.OverSet.Count, false) { Plane = DrawPlane.Over });
         _pieces = StageOrder.Of(members, _props.All);
         foreach (var piece in _pieces)
         {
@@ -106,6 +113,8 @@ public sealed class StageScene
         OverFirst = _shapes.Count;
         if (weather != null)
             _shapes.Add(weather.Near);
+        _allLightFirst = _shapes.Count;
+        _shapes.AddRange(_course.OverAll);
         _textFirst = _shapes.Count;
         _shapes.AddRange(text?.Shapes ?? []);
         // Over everything, and larger than any picture.
@@ -113,9 +122,7 @@ public sealed class StageScene
             _shapes.Add(new DrawShape("M-4000 -4000H9000V9000H-4000Z", "#000000"));
         groups.Add(new DrawGroup(OverFirst, _shapes.Count - OverFirst, false) { Plane = DrawPlane.Over });
         _groups = [.. groups.Where(g => g.Count > 0)];
-        _manifest = new Lazy<string>(() =>
-            StageManifest.Of(this, (_frontFirst, _frontCount), _text?.Contents ?? [], FormattableString.Invariant($"{_light} {_weather?.Key}"), _fade)
-        );
+        _manifest = new Lazy<string>(() => StageManifest.Of(this, (_frontFirst, _frontCount), _text?.Contents ?? [], $"{_course.Key} {_weather?.Key}", _fade));
     }
 
     private bool HasFade => _fade.In > 0 || _fade.Out > 0;
@@ -282,11 +289,11 @@ public sealed class StageScene
 
     /// <summary>Names light, air and what is written over the picture, as far as it stands in the shapes; empty where nothing is.</summary>
     public string TextKey =>
-        _text == null && _weather == null && !HasFade && _light == LightPlot.Of(new LightDials())
+        _text == null && _weather == null && !HasFade && _course.OverAll.Count == 0 && _light == LightPlot.Of(new LightDials())
             ? ""
             : Convert.ToHexStringLower(
                 System.Security.Cryptography.SHA256.HashData(
-                    System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { _text?.Shapes, Light = $"{_light} {_weather?.Key} {HasFade}" })
+                    System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { _text?.Shapes, Light = $"{_course.ShapesKey} {_weather?.Key} {HasFade}" })
                 )
             )[..16];
 
@@ -358,6 +365,7 @@ public sealed class StageScene
             var t = Rate.TimeOf(first + f);
             if (_weather != null)
                 (frames[f][BackCount], frames[f][OverFirst]) = (_weather.At(t, false), _weather.At(t, true));
+            _course.Draw(t, frames[f].AsSpan(_setLightFirst, _course.OverSet.Count), frames[f].AsSpan(_allLightFirst, _course.OverAll.Count));
             _text?.Draw(t, frames[f].AsSpan(_textFirst, _text.Shapes.Count));
             if (HasFade)
                 frames[f][^1] = new DrawItem(Matrix3x2.Identity, BlackAt(first + f));
@@ -384,7 +392,12 @@ public sealed class StageScene
         for (var f = 0; f < count && _props.All.Count > 0; f++)
         {
             var at = f;
-            _props.Draw(Rate.TimeOf(first + f), frames[f], _light.Shadow, (who, right) => HandOf(who, right, held[who].Span[at]));
+            _props.Draw(
+                Rate.TimeOf(first + f),
+                frames[f],
+                _course.ShadowAt(Rate.TimeOf(first + f)).Shadow,
+                (who, right) => HandOf(who, right, held[who].Span[at])
+            );
         }
         return new DrawingList(_shapes, frames)
         {
@@ -407,11 +420,12 @@ public sealed class StageScene
         if (member.Figure.Rig.Stage.Gait == Gait.Glide)
             return new DrawItem(Matrix3x2.Identity, 0);
         var head = Heads[index];
+        var (dark, side) = _course.ShadowAt(t);
         var up = Math.Clamp(pose.Rise * 4, 0, 0.8f);
         var wide = ShadowWidth * (head.Right - head.Left) * (1 - 0.5f * up);
         // The feet stand a little above the lower edge of the drawing.
-        var x = (head.Left + head.Right) / 2 + PlaceOf(index, t) - member.X - _light.Side * 0.3f * wide;
-        return new DrawItem(Matrix3x2.CreateScale(wide) * Matrix3x2.CreateTranslation(x, head.Floor - 0.05f * wide), _light.Shadow * (1 - up));
+        var x = (head.Left + head.Right) / 2 + PlaceOf(index, t) - member.X - side * 0.3f * wide;
+        return new DrawItem(Matrix3x2.CreateScale(wide) * Matrix3x2.CreateTranslation(x, head.Floor - 0.05f * wide), dark * (1 - up));
     }
 
     /// <summary>Names everything that is seen in this scene: two scenes with the same name have the same frames, to the last bit.</summary>

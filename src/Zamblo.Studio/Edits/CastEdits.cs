@@ -3,6 +3,7 @@ using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Score;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
@@ -103,7 +104,12 @@ internal sealed class CastEdits(CastLibrary library)
     public async Task ApplyAsync(RemoveMember edit, EditScope scope)
     {
         scope.Name = "Remove a cast member";
-        await ProductionRows.RemoveAsync(scope.Db, [await scope.MemberAsync(edit.Member)]);
+        var gone = await scope.MemberAsync(edit.Member);
+        // The light is nobody's: its changes stay with whoever stays.
+        if ((await scope.CastAsync()).Find(m => m.Id != gone.Id) is { } other)
+            foreach (var light in await scope.Db.Clips.Where(c => c.CastMemberId == gone.Id && c.Kind == ClipKind.Light).ToListAsync())
+                light.CastMemberId = other.Id;
+        await ProductionRows.RemoveAsync(scope.Db, [gone]);
     }
 
     public async Task ApplyAsync(SwapMembers edit, EditScope scope)

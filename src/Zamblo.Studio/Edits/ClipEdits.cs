@@ -1,6 +1,7 @@
 using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
+using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
@@ -159,6 +160,10 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     Over = OverOf(edit.Over ?? FrameBlend.Usual),
                 };
                 break;
+            case ClipKind.Light:
+                clip = new LightClip(id, member.Id, null, LightOf(name), Strength(edit.Strength ?? 1, 1), Nowhere, Nowhere);
+                end = edit.End ?? start + 1;
+                break;
             case ClipKind.Hold:
                 clip = HoldOf(id, scene, index, edit.Prop, edit.Right);
                 break;
@@ -189,6 +194,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
         scope.Db.Clips.Add(ClipRows.New(clip, edit.Scene));
         scope.Answer = new EditAnswer { Id = id.Value };
     }
+
+    private static LightKind LightOf(string name) => ClipRows.LightOf(name) ?? throw new RequestException("There is no such light.");
 
     private static double OverOf(double seconds) => Check.Range(seconds, FrameBlend.Shortest, FrameBlend.Longest, "A change of shots");
 
@@ -240,6 +247,13 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     Change = Check.Known(edit.Change ?? shot.Change, "way to begin a shot"),
                     Over = OverOf(edit.Over ?? shot.Over),
                     Member = edit.Member is { } subject ? scene.Member(subject).Id : shot.Member,
+                };
+                break;
+            case LightClip light:
+                clip = light with
+                {
+                    Light = edit.Name == null ? light.Light : LightOf(edit.Name),
+                    Strength = edit.Strength is { } much ? Strength(much, 1) : light.Strength,
                 };
                 break;
             case HoldClip hold:
@@ -354,7 +368,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
         if (clips.Any(c => c.Clip.Kind != first.Kind || c.Clip.Member != first.Member))
             throw new RequestException("Pick clips of one sort and of one member to join them.");
         var isSame = first is not MoodClip mood || clips.All(c => ((MoodClip)c.Clip).Mood == mood.Mood);
-        if (first is LookClip or WalkClip or HoldClip || !isSame)
+        if (first is LookClip or WalkClip or HoldClip or LightClip || !isSame)
             throw new RequestException("Gestures can be joined, and moods of the same name.");
         scope.Name = $"Join {clips.Length} clips";
         double start = clips.Min(c => c.Start),

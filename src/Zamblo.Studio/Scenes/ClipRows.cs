@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Zamblo.Core;
+using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
@@ -79,6 +80,7 @@ internal static class ClipRows
                 }
                 : null,
             ClipKind.Hold => row.PropId is { } prop ? new HoldClip(id, member, line, new PropId(prop), data.Right, data.Start, end) : null,
+            ClipKind.Light => LightOf(row.Name) is { } light ? new LightClip(id, member, line, light, Math.Clamp(strength, 0, 1), data.Start, end) : null,
             _ => null,
         };
     }
@@ -110,6 +112,7 @@ internal static class ClipRows
                 Change = s.Change,
                 Over = s.Over,
             },
+            LightClip l => new Written(l.Start, l.End, 0),
             HoldClip h => new Written(h.Start, h.End, 0) { Right = h.Right },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };
@@ -126,6 +129,9 @@ internal static class ClipRows
                 break;
             case WalkClip:
                 row.Name = "walk";
+                break;
+            case LightClip l:
+                (row.Name, row.Strength) = (l.Light.ToString(), Math.Round(l.Strength, 4));
                 break;
             case HoldClip:
                 row.Name = "hold";
@@ -148,6 +154,10 @@ internal static class ClipRows
     /// <summary>A mood by its name, never by a number.</summary>
     public static Mood? MoodOf(string name) => Moods.All.Cast<Mood?>().FirstOrDefault(m => m.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
 
+    /// <summary>A light by its name, never by a number.</summary>
+    public static LightKind? LightOf(string name) =>
+        Enum.GetValues<LightKind>().Cast<LightKind?>().FirstOrDefault(l => l.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
+
     /// <summary>A framing by its name, never by a number.</summary>
     public static Framing? FramingOf(string name) =>
         Enum.GetValues<Framing>().Cast<Framing?>().FirstOrDefault(f => f.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
@@ -165,6 +175,7 @@ internal static class ClipRows
             : "Walk",
             ShotClip s => s.Framing + " shot",
             HoldClip => "In the hand",
+            LightClip l => "Light: " + l.Light,
             _ => clip.Kind.ToString(),
         };
 

@@ -45,6 +45,8 @@ public static class FrameWriter
                 .Append(s.Clip);
             if (flat.Contains(i))
                 json.Append(",\"flat\":true");
+            if (s.Multiplies)
+                json.Append(",\"multiplies\":true");
             if (s.Picture != null)
                 json.Append(",\"picture\":").Append(Text(s.Picture));
             if (s.Filmed > 0)

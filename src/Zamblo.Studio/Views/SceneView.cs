@@ -411,6 +411,7 @@ public sealed class SceneViews(
                 },
                 LookClip l => part with { Name = l.Aim.ToString() },
                 WalkClip w => part with { Name = "walk", WalkTo = w.To, WalkFrom = w.From },
+                LightClip l => part with { Name = l.Light.ToString(), Strength = (float)l.Strength },
                 HoldClip h => part with { Name = "hold", Prop = h.Prop.Value, Right = h.Right },
                 ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString(), Change = shot.Change.ToString(), Over = shot.Over },
                 _ => part,

@@ -293,7 +293,9 @@ export class StagePainter {
     }
     if (shape.fill) {
       context.fillStyle = shape.fill;
+      if (shape.multiplies) context.globalCompositeOperation = "multiply";
       context.fill(path);
+      if (shape.multiplies) context.globalCompositeOperation = "source-over";
     }
     if (shape.stroke && shape.width > 0) {
       context.strokeStyle = shape.stroke;

@@ -213,7 +213,7 @@ public class PortraitTests(ITestOutputHelper output)
         var figure = new PortraitFigure(made.Recipe, "painted");
         var member = new StageMember(figure, 640, 720, figure.Rig.Stage.Scale, true, [], new PerformanceDials());
         var light = Core.Light.LightPlot.Of(new Core.Light.LightDials { Light = Core.Light.LightKind.Night });
-        var scene = new StageScene(CastLibrary.Shipped().Backdrop("kitchen"), [member], new FrameRate(25), 2, null, light)
+        var scene = new StageScene(CastLibrary.Shipped().Backdrop("kitchen"), [member], new FrameRate(25), 2, null, new Core.Light.LightCourse(light))
         {
             Shots = ShotList.Of([new Shot(0, Framing.Wide, -1, ""), new Shot(1, Framing.Close, 0, "")], []),
         };

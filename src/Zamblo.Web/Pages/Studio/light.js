@@ -1,11 +1,13 @@
 // Light and weather of the scene.
 import { patch } from "../../front/api.js";
+import { lightSteps } from "./light-steps.js";
+import { mix } from "./mix.js";
 
 const names = { AsDrawn: "As drawn" };
 const strength = { strength: ["Strength", 0, 1, 0.05, "", "How much of this light there is."] };
 const amount = { amount: ["Amount", 0, 1, 0.05, "", "How thick it falls."] };
 
-export const lightPanel = () => ({
+const light = () => ({
   get lights() {
     return this.scene.scene.lights.map((key) => ({ key, name: names[key] ?? key }));
   },
@@ -25,3 +27,5 @@ export const lightPanel = () => ({
     return this.letGo(dataset.held, Number(value), () => patch(`/api/scenes/${id}`, { revision: this.revision, light: { [dataset.key]: Number(value) } }));
   },
 });
+
+export const lightPanel = () => mix(light(), lightSteps());

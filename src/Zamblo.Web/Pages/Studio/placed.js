@@ -13,7 +13,7 @@ export const placed = () => ({
     return this.prop ? ofProp(this.prop) : this.member ? ofMember(this.member) : null;
   },
   // In a hand it is not where it stands: there is nothing to take hold of.
-  get isHeld() {
+  get isInHand() {
     const { prop, time } = this;
     return prop !== null && this.scene.clips.some((c) => c.prop === prop.id && time >= c.start && time <= c.end);
   },

@@ -39,7 +39,7 @@ const placing = () => ({
     return moved?.id === thing.id ? [moved.x - thing.x, moved.lift - thing.lift, moved.size / thing.size] : [0, 0, 1];
   },
   get box() {
-    if (!this.isOpen || !this.thing || this.isHeld || !this.over.view) return null;
+    if (!this.isOpen || !this.thing || this.isInHand || !this.over.view) return null;
     const { box, x, y, isFixed, name } = this.thing;
     const [scale, left, top] = this.over.view;
     const { ratio } = this.over;
@@ -64,7 +64,7 @@ const placing = () => ({
     if (this.moved) this.settle();
     this.moved = null;
     this.pickThing(what);
-    if (!this.thing.isFixed && !this.isHeld) this.begin(event, false);
+    if (!this.thing.isFixed && !this.isInHand) this.begin(event, false);
     this.$nextTick(() => this.$refs.over.querySelector(".stands")?.focus({ preventScroll: true }));
   },
   grabSize(event) {
