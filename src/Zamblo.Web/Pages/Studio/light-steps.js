@@ -11,7 +11,7 @@ export const lightSteps = () => ({
   },
   get stepText() {
     const { isWord, isHere } = this.target;
-    return `From ${isWord ? `“${this.pickedWord[0]}”` : isHere ? "the playhead" : "what is picked"} on`;
+    return `From ${isWord ? `“${this.pickedWord[0]}”` : isHere ? "here" : "what is picked"} on`;
   },
   addStep() {
     const { start } = this.target;
