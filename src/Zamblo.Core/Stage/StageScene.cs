@@ -110,11 +110,13 @@ public sealed class StageScene
             // A figure comes with its shadow and with what it holds.
             groups.Add(new DrawGroup(first, _shapes.Count - first, piece.Kind == PieceKind.Front));
         }
+        // The light belongs to the stage: it is there also where nothing is shown that lies on the picture.
+        _allLightFirst = _shapes.Count;
+        _shapes.AddRange(_course.OverAll);
+        groups.Add(new DrawGroup(_allLightFirst, _course.OverAll.Count, false) { Plane = DrawPlane.Over });
         OverFirst = _shapes.Count;
         if (weather != null)
             _shapes.Add(weather.Near);
-        _allLightFirst = _shapes.Count;
-        _shapes.AddRange(_course.OverAll);
         _textFirst = _shapes.Count;
         _shapes.AddRange(text?.Shapes ?? []);
         // Over everything, and larger than any picture.

@@ -56,17 +56,23 @@ internal sealed class PropEdits(CastLibrary library) : IEditHandler<AddProp>, IE
     {
         var art = PropStock.Find(edit.Art) ?? throw new RequestException("There is no such prop.");
         var scene = await scope.SceneAsync(edit.Scene);
-        if (scene.Document.Props.Count >= Most)
-            throw new RequestException($"A scene has at most {Most} props.");
         var x = edit.X is { } given ? (float)Check.Range(given, -600, 1880, "A place") : RoomFor(scene);
         scope.Name = $"Bring in {NameOf(art)}";
+        var picture = await SceneEdits.PictureOfAsync(scope.Db, art.Key);
+        Bring(scope, scene, art.Key, picture, LaidProp.PlaceOf(art, library.Backdrop(scene.Document.Backdrop), x));
+    }
+
+    private static void Bring(EditScope scope, LoadedScene scene, string art, string? picture, PropPlace place)
+    {
+        if (scene.Document.Props.Count >= Most)
+            throw new RequestException($"A scene has at most {Most} props.");
         var prop = new SceneProp
         {
             Id = Guid.NewGuid(),
-            SceneId = edit.Scene,
-            Art = art.Key,
-            PictureHash = await SceneEdits.PictureOfAsync(scope.Db, art.Key),
-            Place = Column.Write(LaidProp.PlaceOf(art, library.Backdrop(scene.Document.Backdrop), x).Clamped()),
+            SceneId = scene.Scene.Id,
+            Art = art,
+            PictureHash = picture,
+            Place = Column.Write(place.Clamped()),
         };
         scope.Db.Props.Add(prop);
         scope.Answer = new EditAnswer { Id = prop.Id };
@@ -124,19 +130,8 @@ internal sealed class PropEdits(CastLibrary library) : IEditHandler<AddProp>, IE
     {
         var (row, scene, index) = await OpenAsync(scope, edit.Prop);
         var place = scene.Document.Props[index].Place;
-        if (scene.Document.Props.Count >= Most)
-            throw new RequestException($"A scene has at most {Most} props.");
-        scope.Name = $"Another {NameOf(PropStock.Find(row.Art))}";
-        var other = new SceneProp
-        {
-            Id = Guid.NewGuid(),
-            SceneId = row.SceneId,
-            Art = row.Art,
-            PictureHash = row.PictureHash,
-            Place = Column.Write((place with { X = place.X + (place.X > StageScene.Width - 2 * Apart ? -Apart : Apart) }).Clamped()),
-        };
-        scope.Db.Props.Add(other);
-        scope.Answer = new EditAnswer { Id = other.Id };
+        scope.Name = $"Copy {NameOf(PropStock.Find(row.Art))}";
+        Bring(scope, scene, row.Art, row.PictureHash, place with { X = place.X + (place.X > StageScene.Width - 2 * Apart ? -Apart : Apart) });
     }
 
     public async Task ApplyAsync(RemoveProp edit, EditScope scope)

@@ -127,7 +127,7 @@ internal sealed class StageProps(IReadOnlyList<StageProp> props)
                     (most, holder) = (share, h);
             }
             if (holder >= 0)
-                place = Between(place, prop.HeldAt(there / sum), Math.Min(1, sum));
+                place = Matrix3x2.Lerp(place, prop.HeldAt(there / sum), Math.Min(1, sum));
             if (_shadows.TryGetValue(p, out var at))
                 items[at] = ShadowOf(prop, shadow * (1 - Math.Min(1, sum)));
             foreach (var slot in _slots)
@@ -177,7 +177,4 @@ internal sealed class StageProps(IReadOnlyList<StageProp> props)
         var wide = 0.5f * prop.Art.Width * p.Size;
         return new DrawItem(Matrix3x2.CreateScale(wide) * Matrix3x2.CreateTranslation(p.X, p.Y - 0.02f * wide), p.Turn == 0 ? dark : 0);
     }
-
-    // Part by part: turning and size are nearly the same in both.
-    private static Matrix3x2 Between(Matrix3x2 a, Matrix3x2 b, float share) => Matrix3x2.Lerp(a, b, share);
 }

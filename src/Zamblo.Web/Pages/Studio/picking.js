@@ -23,6 +23,11 @@ const pickingLines = () => ({
   get prop() {
     return this.scene?.props.find((p) => p.id === this.propId) ?? null;
   },
+  // In a hand it is not where it stands: there is nothing to take hold of.
+  get isInHand() {
+    const { prop, time } = this;
+    return prop !== null && this.scene.clips.some((c) => c.prop === prop.id && time >= c.start && time <= c.end);
+  },
   get member() {
     return this.scene?.members.find((m) => m.id === this.selectedMember) ?? null;
   },

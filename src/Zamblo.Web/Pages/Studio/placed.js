@@ -12,11 +12,6 @@ export const placed = () => ({
   get thing() {
     return this.prop ? ofProp(this.prop) : this.member ? ofMember(this.member) : null;
   },
-  // In a hand it is not where it stands: there is nothing to take hold of.
-  get isInHand() {
-    const { prop, time } = this;
-    return prop !== null && this.scene.clips.some((c) => c.prop === prop.id && time >= c.start && time <= c.end);
-  },
   // Whatever it was that was moved: something else may be picked meanwhile.
   thingBy(id) {
     const prop = this.scene.props.find((p) => p.id === id);

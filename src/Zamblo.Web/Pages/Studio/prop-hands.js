@@ -31,9 +31,6 @@ export const propHands = () => ({
       .sort((a, b) => a.start - b.start)
       .map((c) => ({ id: c.id, text: `${who(c.member)}, ${c.start.toFixed(1)} to ${c.end.toFixed(1)} s, ${c.right ? "right" : "left"}` }));
   },
-  get isHeldNow() {
-    return this.scene.clips.some((c) => c.prop === this.propId && this.time >= c.start && this.time <= c.end);
-  },
   putInHand() {
     const order = { member: this.holder, kind: "Hold", prop: this.propId, right: this.whichHand === "right", ...this.holdSpan };
     const name = this.scene.members.find((m) => m.id === order.member)?.roleName;
