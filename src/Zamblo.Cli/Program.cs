@@ -17,6 +17,7 @@ var root = new RootCommand("Zamblo: from a voice to a talking character film.")
     ReviewCommand.Create(),
     KeepCommands.CreateBackup(),
     KeepCommands.CreateRestore(),
+    WorkerCommand.Create(),
 };
 
 // The voices that were brought to the studio speak here too.

@@ -41,7 +41,7 @@ public static class FilmOutputs
     /// <param name="progress">Frames drawn.</param>
     /// <param name="cancel">Stops.</param>
     /// <param name="finish">Codec, loudness, captions, title.</param>
-    /// <param name="chunkFolder">For pieces of the film, which stay there for the next one; null for none.</param>
+    /// <param name="keep">Where pieces of the film stay for the next one, and who draws them too; null for nowhere and nobody.</param>
     /// <exception cref="MediaException">An ending that is not known, or ffmpeg failed.</exception>
     public static async Task WriteAsync(
         IReadOnlyList<FilmPart> parts,
@@ -51,7 +51,7 @@ public static class FilmOutputs
         Action<int>? progress,
         CancellationToken cancel,
         FilmFinish? finish = null,
-        string? chunkFolder = null
+        ChunkKeep? keep = null
     )
     {
         finish ??= new FilmFinish();
@@ -78,7 +78,7 @@ public static class FilmOutputs
             return;
         bool IsFilm(string target) => EndingOf(target) == ".mp4" && finish.Codec == "h264";
         var film = pictures.FirstOrDefault(IsFilm) ?? workFolder + ".film.mp4";
-        await FilmRenderer.RenderAsync(parts, size, film, workFolder, chunkFolder, progress, cancel, finish);
+        await FilmRenderer.RenderAsync(parts, size, film, workFolder, keep, progress, cancel, finish);
         try
         {
             foreach (var target in pictures.Where(t => t != film))

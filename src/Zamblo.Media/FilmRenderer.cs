@@ -1,6 +1,4 @@
-using System.Collections.Concurrent;
 using System.Globalization;
-using System.Security.Cryptography;
 using System.Text;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
@@ -169,18 +167,12 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 /// </summary>
 public static class FilmRenderer
 {
-    private const double ChunkSeconds = 4;
-
-    // Other code draws other pictures.
-    private static readonly string Version =
-        $"{typeof(StageScene).Assembly.ManifestModule.ModuleVersionId} {typeof(FilmRenderer).Assembly.ManifestModule.ModuleVersionId}";
-
     /// <summary>Renders H.264 (yuv420p) and AAC (48 kHz) into an MP4 whose index stands in front.</summary>
     /// <param name="parts">Scenes of one frame rate, cut hard one after another.</param>
     /// <param name="size">Of the picture.</param>
     /// <param name="output">The film; written at the end, whole or not at all.</param>
     /// <param name="workFolder">For sound and joining; made when missing, removed when the film is done.</param>
-    /// <param name="chunkFolder">For chunks, which stay there for the next film; null puts them into the work folder.</param>
+    /// <param name="keep">Where chunks lie, and who draws them too; null puts them into the work folder.</param>
     /// <param name="progress">Frames done.</param>
     /// <param name="cancel">Stops; finished chunks stay.</param>
     /// <param name="finish">Loudness, captions, title; its codec is not looked at.</param>
@@ -190,7 +182,7 @@ public static class FilmRenderer
         FrameSize size,
         string output,
         string workFolder,
-        string? chunkFolder = null,
+        ChunkKeep? keep = null,
         Action<int>? progress = null,
         CancellationToken cancel = default,
         FilmFinish? finish = null
@@ -200,10 +192,10 @@ public static class FilmRenderer
         try
         {
             Directory.CreateDirectory(workFolder);
-            var folder = chunkFolder ?? workFolder;
+            var folder = keep?.Folder ?? workFolder;
             Directory.CreateDirectory(folder);
-            var chunks = ChunksOf(parts, size, folder);
-            await DrawAsync(chunks, size, progress, cancel);
+            var chunks = FilmChunks.Of(parts, size, folder);
+            await FilmChunks.DrawAsync(chunks, size, keep?.Share, progress, cancel);
             var names = await FilmSound.WriteAsync(parts, workFolder, finish.Loudness, cancel);
             // Uncompressed sound is joined without a gap.
             var sounds = Path.Combine(workFolder, "sounds.txt");
@@ -310,174 +302,7 @@ public static class FilmRenderer
         return text.ToString();
     }
 
-    private static List<Chunk> ChunksOf(IReadOnlyList<FilmPart> parts, FrameSize size, string folder)
-    {
-        var perChunk = Math.Max(1, (int)Math.Round(ChunkSeconds * parts[0].Scene.Rate.FramesPerSecond));
-        var chunks = new List<Chunk>();
-        foreach (var part in parts)
-            for (var first = part.First; first < part.First + part.Frames; first += perChunk)
-            {
-                var count = Math.Min(perChunk, part.First + part.Frames - first);
-                var name = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{Version} {part.Scene.Manifest()} {size} {first} {count}")));
-                chunks.Add(new Chunk(part.Scene, first, count, Path.Combine(folder, $"chunk-{name[..40]}.mp4")));
-            }
-        return chunks;
-    }
-
-    private static async Task DrawAsync(List<Chunk> chunks, FrameSize size, Action<int>? progress, CancellationToken cancel)
-    {
-        var queue = new ConcurrentQueue<Chunk>(chunks.Where(c => !File.Exists(c.Path)).DistinctBy(c => c.Path));
-        var done = chunks.Sum(c => c.Count) - queue.Sum(c => c.Count);
-        // In use: a sweep takes the oldest.
-        foreach (var chunk in chunks.Where(c => File.Exists(c.Path)))
-            File.SetLastAccessTimeUtc(chunk.Path, DateTime.UtcNow);
-        progress?.Invoke(done);
-        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var workers = Enumerable
-            .Range(0, Math.Max(1, Math.Min(Environment.ProcessorCount, queue.Count)))
-            .Select(_ =>
-                Task.Run(
-                    async () =>
-                    {
-                        using var painter = new FilmPainter(size.Width, size.Height);
-                        try
-                        {
-                            while (queue.TryDequeue(out var chunk))
-                                await EncodeChunkAsync(chunk, painter, size, () => progress?.Invoke(Interlocked.Increment(ref done)), stop.Token);
-                        }
-                        catch
-                        {
-                            await stop.CancelAsync();
-                            throw;
-                        }
-                    },
-                    CancellationToken.None
-                )
-            )
-            .ToArray();
-        await FinishAsync(workers, cancel);
-    }
-
-    private static async Task FinishAsync(Task[] workers, CancellationToken cancel)
-    {
-        try
-        {
-            await Task.WhenAll(workers);
-        }
-        catch
-        {
-            cancel.ThrowIfCancellationRequested();
-            // The first real failure stopped the others; theirs are only cancellations.
-            var failure = workers.Select(w => w.Exception?.GetBaseException()).FirstOrDefault(e => e is not null and not OperationCanceledException);
-            if (failure != null)
-                System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failure).Throw();
-            throw;
-        }
-    }
-
-    private sealed record Chunk(StageScene Scene, int First, int Count, string Path);
-
-    /// <summary>Arguments of an encoder that takes planes from its standard input.</summary>
-    internal static string[] Encoder(FrameSize size, FrameRate rate, string output) =>
-        [
-            "-v",
-            "error",
-            "-y",
-            "-f",
-            "rawvideo",
-            "-pix_fmt",
-            "yuv420p",
-            "-color_range",
-            "tv",
-            "-colorspace",
-            "bt709",
-            "-color_primaries",
-            "bt709",
-            "-color_trc",
-            "bt709",
-            "-s",
-            size.ToString(),
-            "-r",
-            rate.ToString(),
-            "-i",
-            "-",
-            "-an",
-            "-c:v",
-            "libx264",
-            "-preset",
-            "superfast",
-            "-crf",
-            "17",
-            "-threads",
-            "1",
-            "-colorspace",
-            "bt709",
-            "-color_primaries",
-            "bt709",
-            "-color_trc",
-            "bt709",
-            "-color_range",
-            "tv",
-            "-chroma_sample_location",
-            "center",
-            "-video_track_timescale",
-            rate.Numerator.ToString(CultureInfo.InvariantCulture),
-            "-f",
-            "mp4",
-            output,
-        ];
-
-    private static async Task EncodeChunkAsync(Chunk chunk, FilmPainter painter, FrameSize size, Action frameDone, CancellationToken cancel)
-    {
-        var (scene, first, count, path) = chunk;
-        var partial = $"{path}.{Guid.NewGuid():N}.part";
-        // The sandbox shows the one file that is written, which must be there for that.
-        await File.WriteAllBytesAsync(partial, [], cancel);
-        using var process = OutsideProgram.Start("ffmpeg", Encoder(size, scene.Rate, partial), new SandboxFiles([], [partial]));
-        var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
-        try
-        {
-            var list = scene.Draw(first, count);
-            var pipe = process.StandardInput.BaseStream;
-            // One frame is on its way to the encoder while the next is drawn.
-            var buffers = new byte[2][];
-            var sent = Task.CompletedTask;
-            for (var f = 0; f < count; f++)
-            {
-                cancel.ThrowIfCancellationRequested();
-                var planes = painter.Draw(list, f);
-                var buffer = buffers[f & 1] ??= new byte[planes.Length];
-                planes.CopyTo(buffer, 0);
-                await sent;
-                sent = pipe.WriteAsync(buffer, cancel).AsTask();
-                frameDone();
-            }
-            await sent;
-            process.StandardInput.Close();
-            using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-            limit.CancelAfter(TimeSpan.FromMinutes(5));
-            await process.WaitForExitAsync(limit.Token);
-        }
-        catch (IOException)
-        {
-            // The pipe broke: ffmpeg ended early and says why.
-            OutsideProgram.Kill(process);
-            File.Delete(partial);
-            throw Failure(await errors);
-        }
-        catch
-        {
-            OutsideProgram.Kill(process);
-            File.Delete(partial);
-            throw;
-        }
-        // ffmpeg may end well although the end of the file found no room: whatever it complains of is a failure.
-        if (process.ExitCode != 0 || (await errors).Trim().Length > 0)
-            throw Failure(await errors);
-        File.Move(partial, path, overwrite: true);
-    }
-
-    private static MediaException Failure(string error) =>
+    internal static MediaException Failure(string error) =>
         error.Contains("No space left", StringComparison.OrdinalIgnoreCase)
             ? new MediaException("The disk is full: free some space and render again; what is finished is kept.")
             : new MediaException(

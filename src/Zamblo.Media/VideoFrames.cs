@@ -63,4 +63,24 @@ public static class VideoFrames
             );
         return count;
     }
+
+    /// <summary>Whether a file is a piece of a film of ours.</summary>
+    /// <param name="path">Of the file.</param>
+    /// <param name="size">That its picture must have.</param>
+    /// <param name="frames">That it must have.</param>
+    /// <param name="cancel">Stops the program.</param>
+    public static async Task<bool> IsAsync(string path, FrameSize size, int frames, CancellationToken cancel)
+    {
+        var result = await OutsideProgram.RunAsync(
+            "ffprobe",
+            [.. Guarded, "-count_packets", "-show_entries", "stream=codec_name,width,height,pix_fmt,nb_read_packets", "-of", "csv=p=0", path],
+            limit: TimeSpan.FromSeconds(30),
+            maximalOutput: 1 << 16,
+            cancel: cancel,
+            files: SandboxFiles.Reading(path)
+        );
+        return result.ExitCode == 0
+            && System.Text.Encoding.UTF8.GetString(result.Output).Trim()
+                == string.Create(CultureInfo.InvariantCulture, $"h264,{size.Width},{size.Height},yuv420p,{frames}");
+    }
 }

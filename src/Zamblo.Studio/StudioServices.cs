@@ -5,6 +5,7 @@ using Zamblo.Data;
 using Zamblo.Studio.Assets;
 using Zamblo.Studio.Characters;
 using Zamblo.Studio.Edits;
+using Zamblo.Studio.Farm;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Productions;
@@ -50,6 +51,7 @@ public static class StudioServices
             .AddSingleton<EditRunner>();
         services
             .AddSingleton<JobDesk>()
+            .AddSingleton<FarmDesk>()
             .AddSingleton<TakeDesk>()
             .AddSingleton<FilmDesk>()
             .AddSingleton<ProductionList>()

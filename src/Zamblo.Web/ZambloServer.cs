@@ -10,6 +10,7 @@ using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Farm;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Productions;
@@ -84,6 +85,7 @@ public static class ZambloServer
         var sweep = app.Services.GetRequiredService<DataSweep>();
         await sweep.AtStartAsync(cancel);
         var jobs = app.Services.GetRequiredService<JobDesk>();
+        KeyForWorkers(app);
         await app.StartAsync(cancel);
         await jobs.ResumeAsync();
         if (options.HasDemo)
@@ -91,6 +93,19 @@ public static class ZambloServer
         // What an earlier version heard otherwise, or nobody has listened to yet, is asked for once, in the background.
         _ = Task.Run(() => app.Services.GetRequiredService<HearingDesk>().AskEverywhereAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
         _ = Task.Run(() => sweep.RunAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
+    }
+
+    // There for a worker on this machine; a disk that takes nothing in must not keep the studio from starting.
+    private static void KeyForWorkers(WebApplication app)
+    {
+        try
+        {
+            app.Services.GetRequiredService<FarmKey>();
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or RequestException)
+        {
+            app.Logger.LogWarning("There is no key for workers: {Reason}", e.Message);
+        }
     }
 
     private static WebApplication Build(ServerOptions options)
@@ -113,6 +128,7 @@ public static class ZambloServer
         // Keys in the data folder: a page that is open while the program restarts stays valid.
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder.Root, "keys"))).SetApplicationName("Zamblo");
         builder.Services.AddStudio(folder);
+        builder.Services.AddSingleton(_ => FarmKey.Of(folder));
         foreach (var queue in JobDesk.Queues)
             builder.Services.AddSingleton<IHostedService>(p => new JobWorker(p.GetRequiredService<JobDesk>(), queue));
         builder.Services.AddAntiforgery(o =>
@@ -163,6 +179,7 @@ public static class ZambloServer
         app.UseStatusCodePages();
         app.UseResponseCompression();
         app.UseStaticFiles();
+        FarmRoutes.Guard(app);
         app.MapRazorPages();
         var api = app.MapGroup("/api").AddEndpointFilter<ApiFilter>();
         ProductionRoutes.Map(api);
@@ -181,6 +198,8 @@ public static class ZambloServer
         PlateRoutes.Map(api);
         ArchiveRoutes.Map(api);
         OneTakeRoutes.Map(api);
+        FarmRoutes.MapView(api);
+        FarmRoutes.Map(app);
         return app;
     }
 

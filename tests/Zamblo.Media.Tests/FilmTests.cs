@@ -370,7 +370,7 @@ public class FilmTests : InFolder
                 new FrameSize(160, 90),
                 PathOf("film.mp4"),
                 PathOf("work"),
-                PathOf("chunks"),
+                new ChunkKeep(PathOf("chunks")),
                 f =>
                 {
                     lock (done)

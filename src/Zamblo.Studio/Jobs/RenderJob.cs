@@ -6,6 +6,7 @@ using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Farm;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Scenes;
 
@@ -135,7 +136,7 @@ public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
 }
 
 /// <summary>Scenes become a film.</summary>
-internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrary library, AssetStore assets) : IJobHandler
+internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrary library, AssetStore assets, FarmDesk farm) : IJobHandler
 {
     public string Kind => FilmTicket.Kind;
 
@@ -160,23 +161,8 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         var film = Read(job.Payload) ?? throw new MediaException("This film was asked for by an earlier version of the program: render it anew.");
         foreach (var line in film.Scenes.SelectMany(s => s.Lines).Where(l => !voices.AtHand(l).IsFinal))
             throw new MediaException($"\"{line.SoundName}\" has not been listened to yet: wait for it, then render again.");
-        foreach (var hash in film.Scenes.SelectMany(s => s.Pictures))
-            PictureShelf.Know(hash, assets.PathOf(hash));
-        var (order, form) = (film.Order, FilmForm.Find(film.Order.Form) ?? FilmForm.Usual);
-        var parts = film
-            .Scenes.Select(
-                (document, i) =>
-                {
-                    var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared);
-                    var part = FilmPart.Of(scene, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop), _ => null) with
-                    {
-                        Stems = scene.StemsOf(voices),
-                        Title = film.Titles.ElementAtOrDefault(i) ?? "",
-                    };
-                    return order.From != null || order.To != null ? part.Between(order.From ?? 0, order.To) : part;
-                }
-            )
-            .ToArray();
+        var form = FilmForm.Find(film.Order.Form) ?? FilmForm.Usual;
+        var parts = TicketParts.Of(film, voices, library, assets);
         var frames = parts.Sum(p => p.Frames);
         var first = film.Scenes[0];
         var output = folder.FilmOf(job.Id, form.Ending);
@@ -189,11 +175,11 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
             done =>
             {
                 last = Math.Max(last, done);
-                context.Report((double)last / frames, last < frames ? $"{last} of {frames} frames" : $"Writing {form.Title}");
+                context.Report((double)last / frames, last < frames ? $"{last} of {frames} frames{farm.HelpOf(job.Id)}" : $"Writing {form.Title}");
             },
             context.Cancel,
-            new FilmFinish(form.Codec, order.Loudness, order.Captions, job.Title),
-            folder.Chunks
+            new FilmFinish(form.Codec, film.Order.Loudness, film.Order.Captions, job.Title),
+            new ChunkKeep(folder.Chunks, board => farm.Share(job.Id, job.Title, film, board))
         );
         if (FilmShows.EndingOf(form) is var ending && ending != form.Ending)
             output = Zip(output, folder.FilmOf(job.Id, ending));

@@ -5,6 +5,7 @@ using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Farm;
 
 namespace Zamblo.Web.Routes;
 
@@ -53,6 +54,8 @@ internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHa
         {
             StaleRevisionException e => (409, e.Message, e.Current),
             NotFoundException e => (404, e.Message, null),
+            LoanOverException => (410, exception.Message, null),
+            UnknownWorkerException => (412, exception.Message, null),
             RequestException or MediaException or InvalidDataException or FormatException or Core.Stage.ArtException => (400, exception.Message, null),
             ArgumentException { ParamName: "hash" } => (400, "That is no sound of this studio.", null),
             BadHttpRequestException e => (

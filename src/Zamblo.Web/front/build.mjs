@@ -34,7 +34,7 @@ execFileSync(
 await build({
   entryPoints: {
     ...Object.fromEntries(
-      ["shelf", "character", "stage", "casting", "wardrobe", "portrait", "voices", "one-take"].map((n) => [n, join(web, "front", `${n}.js`)]),
+      ["shelf", "character", "stage", "casting", "wardrobe", "portrait", "voices", "workers", "one-take"].map((n) => [n, join(web, "front", `${n}.js`)]),
     ),
     studio: join(web, "Pages", "Studio", "studio.js"),
   },

@@ -1,0 +1,103 @@
+using System.Text.Json;
+using Zamblo.Core.Portraits;
+using Zamblo.Core.Stage;
+using Zamblo.Core.Stage.Wardrobe;
+using Zamblo.Data;
+using Zamblo.Media;
+using Zamblo.Studio.Assets;
+using Zamblo.Studio.Characters;
+using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Jobs;
+
+namespace Zamblo.Studio.Farm;
+
+/// <summary>A film on a worker: its chunks, by their names.</summary>
+internal sealed class PackagedFilm
+{
+    private readonly Dictionary<string, FilmChunk> _chunks;
+
+    private PackagedFilm(Dictionary<string, FilmChunk> chunks) => _chunks = chunks;
+
+    /// <summary>A chunk; null where this worker would draw another picture than the studio.</summary>
+    public FilmChunk? Find(string name) => _chunks.GetValueOrDefault(name);
+
+    /// <summary>Fetches what the worker does not have yet, and makes the film ready to be drawn.</summary>
+    /// <param name="line">To the studio.</param>
+    /// <param name="id">Of the film.</param>
+    /// <param name="folder">The worker's own.</param>
+    /// <param name="cancel">Stops; what has come stays.</param>
+    /// <exception cref="MediaException">Something of it is missing or damaged.</exception>
+    public static async Task<PackagedFilm> FetchAsync(FarmLine line, Guid id, DataFolder folder, CancellationToken cancel)
+    {
+        var package =
+            await line.AskAsync<FilmPackage>(HttpMethod.Get, $"/farm/films/{id}", null, cancel) ?? throw new MediaException("The studio says nothing of it.");
+        var assets = new AssetStore(folder.Assets);
+        foreach (var hash in package.Files)
+            await FetchAsync(line, id, hash, assets.PathOf(hash), cancel);
+        var voices = new VoiceStore(folder, assets);
+        foreach (var key in package.Speech.Where(k => !voices.IsThere(k)))
+        {
+            var path = Path.Combine(folder.Temporary, key + ".json");
+            await line.FetchAsync($"/farm/films/{id}/speech/{key}", path, cancel);
+            await voices.TakeAsync(key, await File.ReadAllBytesAsync(path, cancel));
+            File.Delete(path);
+        }
+        var parts = TicketParts.Of(package.Film, voices, LibraryOf(package.Characters, folder, assets), assets);
+        var first = package.Film.Scenes[0];
+        Directory.CreateDirectory(folder.Chunks);
+        var chunks = FilmChunks.Of(parts, new FrameSize(first.Width, first.Height), folder.Chunks);
+        return new PackagedFilm(chunks.DistinctBy(c => c.Name).ToDictionary(c => c.Name));
+    }
+
+    private static async Task FetchAsync(FarmLine line, Guid film, string hash, string path, CancellationToken cancel)
+    {
+        if (File.Exists(path))
+        {
+            File.SetLastAccessTimeUtc(path, DateTime.UtcNow);
+            return;
+        }
+        Directory.CreateDirectory(Path.GetDirectoryName(path)!);
+        var part = path + ".part";
+        var came = "";
+        try
+        {
+            came = await line.FetchAsync($"/farm/films/{film}/files/{hash}", part, cancel);
+        }
+        catch (InvalidDataException)
+        {
+            // What was there was no beginning of it.
+        }
+        if (came != hash)
+        {
+            File.Delete(part);
+            throw new MediaException($"A file of the film came damaged ({hash[..8]}).");
+        }
+        File.Move(part, path, overwrite: true);
+    }
+
+    private static CastLibrary LibraryOf(IReadOnlyDictionary<string, string> characters, DataFolder folder, AssetStore assets)
+    {
+        var plates = new PlateStore(assets, folder);
+        var figures = new Dictionary<string, PlateFigure>();
+        var portraits = new Dictionary<string, PortraitRecipe>();
+        var drawings = new Dictionary<string, DrawnRecipe>();
+        var dressed = new Dictionary<string, WardrobeRecipe>();
+        foreach (var (key, json) in characters)
+            if (PortraitRecipe.Read(json) is { } portrait)
+            {
+                portraits[key] = portrait;
+                foreach (var hash in portrait.Hashes)
+                    PictureShelf.Know(hash, assets.PathOf(hash));
+            }
+            else if (PlateRecipe.Read(json) is { } plate)
+            {
+                if (plates.FigureOf(plate, key) is { } figure)
+                    figures[key] = figure;
+            }
+            else if (DrawnRecipe.Read(json) is { } drawing)
+                drawings[key] = drawing;
+            else if (JsonSerializer.Deserialize<WardrobeRecipe>(json, JsonSerializerOptions.Web) is { } recipe)
+                dressed[key] = recipe;
+        return CastLibrary.With(dressed.GetValueOrDefault, portraits.GetValueOrDefault, figures.GetValueOrDefault, drawings.GetValueOrDefault);
+    }
+}

@@ -1,0 +1,43 @@
+// The page of workers: who helps to draw, and what each has done.
+import Alpine from "@alpinejs/csp";
+import { applyTheme, get } from "./api.js";
+
+applyTheme();
+const every = 2000;
+
+Alpine.data("workersPage", () => ({
+  workers: null,
+  error: "",
+  copied: false,
+  async init() {
+    for (;;) {
+      if (!document.hidden) await this.load();
+      await new Promise((done) => setTimeout(done, every));
+    }
+  },
+  async load() {
+    try {
+      this.workers = await get("/api/workers");
+      this.error = "";
+    } catch (e) {
+      this.error = e.message;
+    }
+  },
+  get isEmpty() {
+    return this.workers?.length === 0;
+  },
+  get rows() {
+    return (this.workers ?? []).map((w) => ({
+      ...w,
+      key: `${w.name} ${w.since}`,
+      now: w.isHere ? w.drawing.join(", ") || "waits" : `silent since ${new Date(w.seen).toLocaleTimeString()}`,
+      rate: w.framesPerSecond > 0 ? w.framesPerSecond.toFixed(1) : "",
+    }));
+  },
+  async copy(event) {
+    await navigator.clipboard.writeText(event.currentTarget.dataset.command);
+    this.copied = true;
+    setTimeout(() => (this.copied = false), every);
+  },
+}));
+Alpine.start();
