@@ -13,6 +13,9 @@ public sealed class HistoryEntry
     /// <summary>A JSON list of changed rows.</summary>
     public string Changes { get; set; } = "[]";
     public DateTime At { get; set; }
+
+    /// <summary>Who did it; null where nobody has to say who it is.</summary>
+    public string? By { get; set; }
 }
 
 /// <summary>What an edit, an undo or a redo touched: whoever edits an older state is refused only where it touches the same.</summary>
@@ -90,6 +93,9 @@ public sealed class Job
 
     /// <summary>Where the result is, as the kind says.</summary>
     public string? Result { get; set; }
+
+    /// <summary>Who has asked for it; null where nobody has to say who it is.</summary>
+    public string? By { get; set; }
     public DateTime Created { get; set; }
     public DateTime? Finished { get; set; }
 }

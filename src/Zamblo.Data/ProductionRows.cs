@@ -17,7 +17,16 @@ public static partial class ProductionRows
     internal const string RefersTo = "Zamblo:RefersTo";
 
     // Made by the store itself, or made again from the rest.
-    private static readonly Type[] Aside = [typeof(HistoryEntry), typeof(EditTrace), typeof(Asset), typeof(Hearing), typeof(Job)];
+    private static readonly Type[] Aside =
+    [
+        typeof(HistoryEntry),
+        typeof(EditTrace),
+        typeof(Asset),
+        typeof(Hearing),
+        typeof(Job),
+        typeof(FilmLink),
+        typeof(Remark),
+    ];
 
     /// <summary>Kinds of rows of a production, parents before their children.</summary>
     public static IReadOnlyList<IEntityType> Types(IModel model)

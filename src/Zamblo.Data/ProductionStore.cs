@@ -76,6 +76,7 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
                 Name = name,
                 Changes = JsonSerializer.Serialize(changes),
                 At = DateTime.UtcNow,
+                By = ActingPerson.Name,
             }
         );
         var revision = await CommitAsync(db, transaction, root, changes);
@@ -113,14 +114,14 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     /// <summary>Makes the last edit that was taken back again. Returns its name, or null when there is none.</summary>
     public Task<string?> RedoAsync(Guid production, long? expected) => MoveAsync(production, expected, forward: true);
 
-    /// <summary>Names of the edits that undo and redo would move over.</summary>
+    /// <summary>Names of the edits that undo and redo would move over, with who made them where somebody has said so.</summary>
     public async Task<(string? Undo, string? Redo)> NamesAsync(Guid production)
     {
         await using var db = await contexts.CreateDbContextAsync();
         var at = await db.Productions.Where(p => p.Id == production).Select(p => p.HistoryPosition).FirstOrDefaultAsync();
         var names = await db
             .History.Where(h => h.ProductionId == production && (h.Position == at || h.Position == at + 1))
-            .ToDictionaryAsync(h => h.Position, h => h.Name);
+            .ToDictionaryAsync(h => h.Position, h => h.By == null ? h.Name : $"{h.Name} ({h.By})");
         return (names.GetValueOrDefault(at), names.GetValueOrDefault(at + 1));
     }
 

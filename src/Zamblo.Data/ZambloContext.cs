@@ -28,6 +28,11 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<EditTrace> Traces => Set<EditTrace>();
     public DbSet<Hearing> Hearings => Set<Hearing>();
     public DbSet<Job> Jobs => Set<Job>();
+    public DbSet<Person> People => Set<Person>();
+    public DbSet<Invitation> Invitations => Set<Invitation>();
+    public DbSet<FilmLink> FilmLinks => Set<FilmLink>();
+    public DbSet<Remark> Remarks => Set<Remark>();
+    public DbSet<AuditEntry> Audit => Set<AuditEntry>();
 
     protected override void OnModelCreating(ModelBuilder model)
     {
@@ -75,6 +80,11 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<Hearing>().HasKey(h => h.Key);
         model.Entity<Hearing>().HasIndex(h => h.ProductionId);
         model.Entity<Job>().HasIndex(j => j.ProductionId);
+        model.Entity<Person>().HasIndex(p => p.NormalizedName).IsUnique();
+        model.Entity<Remark>().HasOne<Production>().WithMany().HasForeignKey(r => r.ProductionId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<Invitation>().HasIndex(i => i.TokenHash).IsUnique();
+        model.Entity<FilmLink>().HasIndex(l => l.TokenHash).IsUnique();
+        model.Entity<FilmLink>().HasOne<Job>().WithMany().HasForeignKey(l => l.JobId).OnDelete(DeleteBehavior.Cascade);
         model.Entity<Production>().Property(p => p.Revision).IsConcurrencyToken();
     }
 

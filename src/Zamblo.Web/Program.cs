@@ -14,6 +14,7 @@ var hosts = new Option<string[]>("--host")
 };
 var quota = new Option<double?>("--quota") { Description = "So many gigabytes the data folder may take at the most." };
 var noDemo = new Option<bool>("--no-demo") { Description = "Do not place the demo." };
+var people = new Option<bool>("--people") { Description = "People sign in; so they do in any case where it listens on more than this machine." };
 urls.Validators.Add(r =>
 {
     if (StartProblem.OfUrls(r.GetValueOrDefault<string>() ?? "") is { } problem)
@@ -24,12 +25,12 @@ quota.Validators.Add(r =>
     if (r.Tokens.Count > 0 && !(double.TryParse(r.Tokens[0].Value, out var gigabytes) && gigabytes is > 0 and < 1e9))
         r.AddError("The quota is a number of gigabytes.");
 });
-var root = new RootCommand("Zamblo's studio, on this machine.") { data, urls, hosts, quota, noDemo };
+var root = new RootCommand("Zamblo's studio, on this machine.") { data, urls, hosts, quota, noDemo, people };
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)
 {
     Console.Error.WriteLine(
-        $"{string.Join(" ", parsed.Errors.Select(e => e.Message))} usage: start [--urls URL] [--data DIR] [--host NAME] [--quota GB] [--no-demo]"
+        $"{string.Join(" ", parsed.Errors.Select(e => e.Message))} usage: start [--urls URL] [--data DIR] [--host NAME] [--quota GB] [--no-demo] [--people]"
     );
     return 2;
 }
@@ -43,6 +44,7 @@ root.SetAction(
             )
             {
                 Hosts = result.GetValue(hosts) ?? [],
+                HasDoor = result.GetValue(people) || ServerOptions.IsReachedFromElsewhere(result.GetValue(urls)!),
                 QuotaBytes = result.GetValue(quota) is { } gigabytes ? (long)(gigabytes * (1L << 30)) : null,
             },
             cancel

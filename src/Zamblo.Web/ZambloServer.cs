@@ -14,6 +14,7 @@ using Zamblo.Studio.Farm;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Productions;
+using Zamblo.Web.People;
 using Zamblo.Web.Routes;
 
 namespace Zamblo.Web;
@@ -29,6 +30,13 @@ public sealed record ServerOptions(string Data, string Urls, bool HasDemo)
 
     /// <summary>So much the data folder may take at the most.</summary>
     public long? QuotaBytes { get; init; }
+
+    /// <summary>Whether people sign in before they get in.</summary>
+    public bool HasDoor { get; init; }
+
+    /// <summary>Whether any of these addresses is one that other machines reach.</summary>
+    internal static bool IsReachedFromElsewhere(string urls) =>
+        urls.Split(';', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Any(u => UriOf(u) is not { IsLoopback: true });
 
     /// <summary>An address to listen on, or null where it is none; "*" and "+" stand for all of the machine's.</summary>
     internal static Uri? UriOf(string url) =>
@@ -87,6 +95,8 @@ public static class ZambloServer
         var jobs = app.Services.GetRequiredService<JobDesk>();
         KeyForWorkers(app);
         await app.StartAsync(cancel);
+        if (options.HasDoor)
+            await app.Services.GetRequiredService<PeopleDesk>().GreetAsync(app.Urls.First(), Console.Out);
         await jobs.ResumeAsync();
         if (options.HasDemo)
             await Demo.PlaceAsync(contexts, app.Services.GetRequiredService<CastLibrary>(), jobs);
@@ -131,6 +141,7 @@ public static class ZambloServer
         builder.Services.AddSingleton(_ => FarmKey.Of(folder));
         foreach (var queue in JobDesk.Queues)
             builder.Services.AddSingleton<IHostedService>(p => new JobWorker(p.GetRequiredService<JobDesk>(), queue));
+        Door.Add(builder.Services, options);
         builder.Services.AddAntiforgery(o =>
         {
             o.HeaderName = "X-Csrf-Token";
@@ -175,11 +186,14 @@ public static class ZambloServer
                 await next();
             }
         );
+        if (options.HasDoor)
+            app.UseForwardedHeaders();
         app.UseExceptionHandler();
         app.UseStatusCodePages();
         app.UseResponseCompression();
         app.UseStaticFiles();
         FarmRoutes.Guard(app);
+        Door.Use(app, options);
         app.MapRazorPages();
         var api = app.MapGroup("/api").AddEndpointFilter<ApiFilter>();
         ProductionRoutes.Map(api);
@@ -199,6 +213,9 @@ public static class ZambloServer
         ArchiveRoutes.Map(api);
         OneTakeRoutes.Map(api);
         FarmRoutes.MapView(api);
+        PeopleRoutes.Map(api);
+        RemarkRoutes.Map(api);
+        FilmLinkRoutes.Map(api, app);
         FarmRoutes.Map(app);
         return app;
     }

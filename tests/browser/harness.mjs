@@ -11,24 +11,29 @@ export const root = join(dirname(fileURLToPath(import.meta.url)), "..", "..");
 export const recordings = "/usr/share/pocketsphinx/test/data";
 
 // One server is shared by all files that do not ask for an empty one of their own: every test makes its own production.
-export async function startServer({ demo = false, own = demo } = {}) {
+export async function startServer({ demo = false, people = false, own = demo || people } = {}) {
   const shared = globalThis.process.env.ZAMBLO_SERVER;
   if (shared && !own) return { url: shared, stop() {} };
   const data = mkdtempSync(join(tmpdir(), "zamblo-browser-"));
   const web = join(root, "src", "Zamblo.Web");
   const args = [join(web, "bin", "Release", "net10.0", "Zamblo.Web.dll"), "--urls", "http://127.0.0.1:0", "--data", data];
   if (!demo) args.push("--no-demo");
+  if (people) args.push("--people");
   const process = spawn("dotnet", args, { cwd: web, stdio: ["ignore", "pipe", "inherit"] });
+  let said = "";
   const url = await new Promise((resolve, reject) => {
     process.stdout.on("data", (d) => {
-      const found = /http:\/\/[\d.:]+/.exec(d.toString());
-      if (found) resolve(found[0]);
+      said += d;
+      const found = /Zamblo is on (http:\/\/[\d.:]+)/.exec(said);
+      if (found) resolve(found[1]);
     });
     process.on("exit", (code) => reject(new Error(`the server ended with ${code}`)));
   });
   return {
     url,
     data,
+    // Where people sign in: how its owner comes in.
+    door: /\/join\/[\w-]+/.exec(said)?.[0],
     stop() {
       process.removeAllListeners("exit");
       process.kill("SIGKILL");

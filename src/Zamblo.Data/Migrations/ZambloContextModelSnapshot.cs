@@ -37,6 +37,28 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Assets");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.AuditEntry", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime>("At")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Who")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Audit");
+                });
+
             modelBuilder.Entity("Zamblo.Data.CastMember", b =>
                 {
                     b.Property<Guid>("Id")
@@ -97,6 +119,39 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Traces");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.FilmLink", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Expires")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("TokenHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("JobId");
+
+                    b.HasIndex("TokenHash")
+                        .IsUnique();
+
+                    b.ToTable("FilmLinks");
+                });
+
             modelBuilder.Entity("Zamblo.Data.Hearing", b =>
                 {
                     b.Property<string>("Key")
@@ -137,6 +192,9 @@ namespace Zamblo.Data.Migrations
                     b.Property<DateTime>("At")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("By")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Changes")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -159,10 +217,44 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("History");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.Invitation", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Expires")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Role")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("TokenHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TokenHash")
+                        .IsUnique();
+
+                    b.ToTable("Invitations");
+                });
+
             modelBuilder.Entity("Zamblo.Data.Job", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
                         .HasColumnType("TEXT");
 
                     b.Property<DateTime>("Created")
@@ -365,6 +457,48 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("OwnCharacters");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.Person", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Failures")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<DateTime?>("LockedUntil")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("NormalizedName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PasswordHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Role")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("SecurityStamp")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("NormalizedName")
+                        .IsUnique();
+
+                    b.ToTable("People");
+                });
+
             modelBuilder.Entity("Zamblo.Data.Production", b =>
                 {
                     b.Property<Guid>("Id")
@@ -412,6 +546,48 @@ namespace Zamblo.Data.Migrations
                     b.HasKey("Id");
 
                     b.ToTable("Productions");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Remark", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("At")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsDone")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("LineId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Offset")
+                        .HasColumnType("REAL");
+
+                    b.Property<Guid>("ProductionId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SceneId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProductionId");
+
+                    b.ToTable("Remarks");
                 });
 
             modelBuilder.Entity("Zamblo.Data.Respelling", b =>
@@ -847,6 +1023,15 @@ namespace Zamblo.Data.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Zamblo.Data.FilmLink", b =>
+                {
+                    b.HasOne("Zamblo.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Zamblo.Data.HistoryEntry", b =>
                 {
                     b.HasOne("Zamblo.Data.Production", null)
@@ -892,6 +1077,15 @@ namespace Zamblo.Data.Migrations
                         .WithMany()
                         .HasForeignKey("LineId")
                         .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Remark", b =>
+                {
+                    b.HasOne("Zamblo.Data.Production", null)
+                        .WithMany()
+                        .HasForeignKey("ProductionId")
+                        .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 

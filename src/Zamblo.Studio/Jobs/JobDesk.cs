@@ -54,6 +54,7 @@ public sealed class JobDesk(
             Title = title,
             Payload = JsonSerializer.Serialize(payload),
             Detail = "Waiting",
+            By = ActingPerson.Name,
             Created = DateTime.UtcNow,
         };
 
@@ -271,6 +272,8 @@ public sealed class JobDesk(
         {
             var handler = handlers().First(h => h.Kind == job.Kind);
             folder.CheckRoom(handler.BytesOf(job));
+            // Whoever asked for it has done it.
+            ActingPerson.Name = job.By;
             result = await handler.RunAsync(job, new JobContext(Reporter(job), source.Token));
         }
         catch (OperationCanceledException) when (stop.IsCancellationRequested)

@@ -64,11 +64,7 @@ internal static class JobRoutes
                 var job =
                     await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id && j.Kind == FilmTicket.Kind && j.State == JobState.Done)
                     ?? throw new NotFoundException("such film");
-                var (ending, type) = FilmShows.Of(job) is { } shows ? (shows.Ending, shows.Kind.ContentType) : (".mp4", FilmForm.Usual.ContentType);
-                var path = folder.FilmOf(job.Id, ending);
-                if (!File.Exists(path))
-                    throw new NotFoundException("file of this film");
-                return Results.File(path, type, download == true ? FileName(job.Title, ending) : null, enableRangeProcessing: true);
+                return FilmOf(job, folder, download == true);
             }
         );
         api.MapGet(
@@ -92,6 +88,17 @@ internal static class JobRoutes
                 return Results.Bytes(Rasteriser.GrainPng(), "image/png");
             }
         );
+    }
+
+    /// <summary>The file of a finished film.</summary>
+    /// <exception cref="NotFoundException">It is gone.</exception>
+    internal static IResult FilmOf(Job job, DataFolder folder, bool isDownload)
+    {
+        var (ending, type) = FilmShows.Of(job) is { } shows ? (shows.Ending, shows.Kind.ContentType) : (".mp4", FilmForm.Usual.ContentType);
+        var path = folder.FilmOf(job.Id, ending);
+        return File.Exists(path)
+            ? Results.File(path, type, isDownload ? FileName(job.Title, ending) : null, enableRangeProcessing: true)
+            : throw new NotFoundException("file of this film");
     }
 
     /// <summary>A name for a file that is downloaded: a title without what file systems refuse.</summary>

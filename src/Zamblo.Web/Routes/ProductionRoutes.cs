@@ -12,6 +12,7 @@ using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Productions;
 using Zamblo.Studio.Scenes;
 using Zamblo.Studio.Views;
+using Zamblo.Web.People;
 
 namespace Zamblo.Web.Routes;
 
@@ -73,7 +74,8 @@ internal static class ProductionRoutes
         api.MapRemoval("/members/{id:guid}", (id, revision) => new RemoveMember { Member = id, Revision = revision });
         api.MapGet(
             "/productions/{id:guid}/news",
-            (Guid id, NewsDesk news, CancellationToken cancel) => TypedResults.ServerSentEvents(NewsOf(id, news, cancel))
+            (Guid id, Guid? scene, HttpContext http, NewsDesk news, CancellationToken cancel) =>
+                TypedResults.ServerSentEvents(NewsOf(id, Caller.Of(http) is { } me ? new Presence(me.Name, scene) : null, news, cancel))
         );
         api.MapGet(
             "/productions/{id:guid}/picture",
@@ -90,9 +92,9 @@ internal static class ProductionRoutes
         api.MapGet("/productions/{id:guid}/find", (Guid id, string? text, SceneDesk scenes) => FoundLine.FindAsync(scenes, id, text ?? ""));
     }
 
-    private static async IAsyncEnumerable<SseItem<News>> NewsOf(Guid id, NewsDesk news, [EnumeratorCancellation] CancellationToken cancel)
+    private static async IAsyncEnumerable<SseItem<News>> NewsOf(Guid id, Presence? who, NewsDesk news, [EnumeratorCancellation] CancellationToken cancel)
     {
-        await foreach (var item in news.ListenAsync(id, cancel))
+        await foreach (var item in news.ListenAsync(id, who, cancel))
             yield return new SseItem<News>(item, "news");
     }
 

@@ -14,6 +14,7 @@ using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Scenes;
 using Zamblo.Studio.Views;
+using Zamblo.Web.People;
 
 namespace Zamblo.Web.Routes;
 
@@ -53,7 +54,7 @@ internal static class SceneRoutes
     {
         var scene = api.MapGroup("/scenes/{id:guid}");
         scene.MapGet("", (Guid id, SceneViews views) => views.OfAsync(id, null));
-        scene.MapPost("/state", (Guid id, KnownScene body, SceneViews views) => views.OfAsync(id, body with { Heard = body.Heard ?? [] }));
+        scene.MapPost("/state", (Guid id, KnownScene body, SceneViews views) => views.OfAsync(id, body with { Heard = body.Heard ?? [] })).OnlyReads();
         scene.MapGet("/shapes", async (Guid id, HttpContext http, SceneDesk desk) => Kept(http, FrameWriter.Shapes((await desk.LoadAsync(id)).Stage)));
         scene.MapGet(
             "/frames",
@@ -78,8 +79,8 @@ internal static class SceneRoutes
         scene.MapGet("/framings", async (Guid id, SceneDesk desk) => FramingCard.Of(await desk.LoadAsync(id)));
         scene.MapGet("/sound", SoundAsync);
         scene.MapGet("/captions", CaptionsAsync);
-        scene.MapPost("/try", TryAsync);
-        scene.MapPost("/perform", PerformAsync);
+        scene.MapPost("/try", TryAsync).OnlyReads();
+        scene.MapPost("/perform", PerformAsync).OnlyReads();
         scene.MapGet("/members/{member:guid}/alternate", AlternateAsync);
         scene.MapPost(
             "/renders",
@@ -104,10 +105,12 @@ internal static class SceneRoutes
         scene.MapEdit<SwapMembers>("POST", "/swap", (e, id) => e with { Scene = id });
         scene.MapEdit<BringScript>("POST", "/script", (e, id) => e with { Scene = id, Text = e.Text ?? "" });
         // How a script is understood; nothing is changed.
-        scene.MapPost(
-            "/script/look",
-            async (Guid id, ScriptText body, SceneDesk scenes, CastLibrary library) => ScriptView.Of(body.Text ?? "", await scenes.CastOfAsync(id), library)
-        );
+        scene
+            .MapPost(
+                "/script/look",
+                async (Guid id, ScriptText body, SceneDesk scenes, CastLibrary library) => ScriptView.Of(body.Text ?? "", await scenes.CastOfAsync(id), library)
+            )
+            .OnlyReads();
         scene.MapEdit<CutFile>("POST", "/parts", (e, id) => e with { Scene = id });
         scene.MapEdit<CutLive>("POST", "/cut-live", (e, id) => e with { Scene = id });
         scene.MapEdit<FreeCamera>("POST", "/free-camera", (e, id) => e with { Scene = id });

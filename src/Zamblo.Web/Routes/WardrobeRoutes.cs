@@ -12,6 +12,7 @@ using Zamblo.Core.Stage.Wardrobe;
 using Zamblo.Media;
 using Zamblo.Studio;
 using Zamblo.Studio.Views;
+using Zamblo.Web.People;
 
 namespace Zamblo.Web.Routes;
 
@@ -35,16 +36,21 @@ internal static class WardrobeRoutes
         group.MapGet("/stock", () => Tailor.Stock());
         group.MapGet("/random", (int seed) => Tailor.AtRandom(seed));
         group.MapGet("/thumb", ThumbOf);
-        group.MapPost("/shapes", (Look body) => Results.Bytes(FrameWriter.Shapes(SceneOf(body, null)), "application/json"));
-        group.MapPost(
-            "/frames",
-            async (Look body, int? from, int? count, CancellationToken cancel) =>
-            {
-                var scene = SceneOf(body, await SpeechAsync(body.Recipe.Voice, cancel));
-                var first = Math.Clamp(from ?? 0, 0, scene.FrameCount - 1);
-                return Results.Bytes(FrameWriter.Frames(scene, first, Math.Clamp(count ?? scene.FrameCount, 1, scene.FrameCount - first)), "application/json");
-            }
-        );
+        group.MapPost("/shapes", (Look body) => Results.Bytes(FrameWriter.Shapes(SceneOf(body, null)), "application/json")).OnlyReads();
+        group
+            .MapPost(
+                "/frames",
+                async (Look body, int? from, int? count, CancellationToken cancel) =>
+                {
+                    var scene = SceneOf(body, await SpeechAsync(body.Recipe.Voice, cancel));
+                    var first = Math.Clamp(from ?? 0, 0, scene.FrameCount - 1);
+                    return Results.Bytes(
+                        FrameWriter.Frames(scene, first, Math.Clamp(count ?? scene.FrameCount, 1, scene.FrameCount - first)),
+                        "application/json"
+                    );
+                }
+            )
+            .OnlyReads();
     }
 
     // A part on the recipe's own figure. The address says all of it, so that browsers keep the picture.

@@ -1,8 +1,33 @@
 // Films that were made and those under way: what each shows, and whether the production has gone on since.
+import { post, remove } from "../../front/api.js";
+
+const linkDays = 7;
 const size = (bytes) => (bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`);
 const time = (s) => `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, "0")}`;
 
 export const filmsPanel = () => ({
+  linkOf: "",
+  linkId: "",
+  link: "",
+  linkText: "",
+  // Shown once: only its hash is kept.
+  linkTo(film) {
+    return this.attempt(async () => {
+      const made = await post(`/api/jobs/${film.id}/links`, { days: linkDays });
+      Object.assign(this, { linkOf: film.id, linkId: made.id, link: location.origin + made.path });
+      this.linkText = `Good until ${new Date(made.expires).toLocaleDateString()}; shown only now.`;
+      await navigator.clipboard.writeText(this.link).then(
+        () => (this.linkText = `Copied. ${this.linkText}`),
+        () => {},
+      );
+    });
+  },
+  unlink() {
+    return this.attempt(async () => {
+      await remove(`/api/links/${this.linkId}`);
+      this.linkOf = "";
+    });
+  },
   openReview() {
     this.$dispatch("open-review");
   },

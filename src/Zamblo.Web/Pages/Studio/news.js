@@ -22,19 +22,31 @@ export const news = () => ({
   newest: 0,
   // While somebody records, the stage holds still; the news waits.
   isHeld: false,
+  // Who has the production open, where people sign in; and who oneself is.
+  people: [],
+  me: "",
+  onlyLooks: false,
   waitsForNews: false,
 
   listenToNews(production) {
     let stream = null;
     const open = () => {
       if (stream) return;
-      stream = new EventSource(`/api/productions/${production}/news`);
+      stream = new EventSource(`/api/productions/${production}/news?scene=${this.sceneId}`);
       stream.addEventListener("news", (e) => this.take(JSON.parse(e.data)));
     };
     const close = () => {
       stream?.close();
       stream = null;
     };
+    get("/api/me")
+      .then((me) => Object.assign(this, { me: me.name, onlyLooks: ["Looks", "Comments"].includes(me.role) }))
+      .catch(() => {});
+    // Others see which scene one is at.
+    this.$watch("sceneId", () => {
+      close();
+      open();
+    });
     document.addEventListener("visibilitychange", () => {
       if (document.hidden) return close();
       open();
@@ -46,6 +58,8 @@ export const news = () => ({
   take(item) {
     if (item.kind === "hello") return this.catchUp();
     if (item.kind === "job") return this.takeJob(dress(item.job));
+    if (item.kind === "people") return void (this.people = item.people);
+    if (item.kind === "remarks") return void window.dispatchEvent(new Event("remarks-changed"));
     if (item.revision) this.newest = Math.max(this.newest, item.revision);
     // Known already, or about to be.
     if ((item.revision && item.revision <= this.revision) || this.waiting > 0) return;

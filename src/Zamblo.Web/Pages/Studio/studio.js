@@ -38,6 +38,7 @@ import { picking } from "./picking.js";
 import { picturePanel } from "./picture.js";
 import { placesPanel } from "./places.js";
 import { playing } from "./playing.js";
+import { remarksPanel } from "./remarks.js";
 import { reviewPanel } from "./review.js";
 import { scenePanel } from "./scene.js";
 import { scorePanel } from "./score.js";
@@ -138,6 +139,7 @@ const panels = {
   alternatesPanel,
   voicesPanel,
   placesPanel,
+  remarksPanel,
   reviewPanel,
   helpPanel,
 };

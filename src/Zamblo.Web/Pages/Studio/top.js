@@ -14,6 +14,17 @@ export const top = () => ({
   get redoText() {
     return this.scene?.redo ? `Redo: ${this.scene.redo} (Ctrl+Shift+Z)` : "Nothing to redo";
   },
+  // Whoever has this production open besides oneself, and where.
+  get others() {
+    const titles = Object.fromEntries((this.scene?.scenes ?? []).map((s) => [s.id, s.title]));
+    return this.people
+      .filter((p) => p.name !== this.me)
+      .map((p) => ({
+        key: `${p.name} ${p.scene}`,
+        initial: [...p.name][0].toUpperCase(),
+        title: p.scene === this.sceneId ? `${p.name} is here` : `${p.name} is at ${titles[p.scene] ?? "another scene"}`,
+      }));
+  },
   theme() {
     toggleTheme();
   },

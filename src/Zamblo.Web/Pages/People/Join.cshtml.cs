@@ -1,0 +1,43 @@
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.RateLimiting;
+using Zamblo.Data;
+using Zamblo.Studio;
+using Zamblo.Web.People;
+
+namespace Zamblo.Web.Pages.People;
+
+/// <summary>Somebody comes in with an invitation.</summary>
+[OpenToAll]
+[EnableRateLimiting(Door.Knocks)]
+internal sealed class JoinModel(SignInManager<Person> entrance, PeopleDesk desk) : PageModel
+{
+    /// <summary>As what; null where the link is not good any more.</summary>
+    public PersonRole? Role { get; private set; }
+
+    /// <summary>Why it did not work.</summary>
+    public string? Error { get; private set; }
+
+    /// <summary>As it was typed.</summary>
+    public string Name { get; private set; } = "";
+
+    public async Task OnGetAsync(string token) => Role = await desk.RoleOfAsync(token);
+
+    public async Task<IActionResult> OnPostAsync(string token, string? name, string? password)
+    {
+        Name = (name ?? "").Trim();
+        try
+        {
+            await entrance.SignInAsync(await desk.JoinAsync(token, name, password), isPersistent: true);
+            return LocalRedirect("/");
+        }
+        catch (RequestException e)
+        {
+            Error = e.Message;
+            Role = await desk.RoleOfAsync(token);
+            Response.StatusCode = StatusCodes.Status400BadRequest;
+            return Page();
+        }
+    }
+}

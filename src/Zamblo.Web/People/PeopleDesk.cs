@@ -1,0 +1,230 @@
+using System.Buffers.Text;
+using System.Security.Cryptography;
+using System.Text;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Data;
+using Zamblo.Studio;
+
+namespace Zamblo.Web.People;
+
+/// <summary>Somebody as the page of people shows it.</summary>
+public sealed record PersonView(Guid Id, string Name, PersonRole Role, DateTime Created, bool IsLocked);
+
+/// <summary>An open invitation.</summary>
+public sealed record InvitationView(Guid Id, PersonRole Role, string By, DateTime Expires);
+
+/// <summary>Who may come in, and as what.</summary>
+internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, IServiceScopeFactory scopes)
+{
+    private static readonly TimeSpan InvitationLasts = TimeSpan.FromDays(7),
+        FirstLasts = TimeSpan.FromDays(1);
+    private const string Console = "the console";
+    private const int TokenBytes = 24,
+        MostPeople = 1000,
+        ShownAudit = 200;
+
+    /// <summary>What stands in a link, and what is kept of it.</summary>
+    public static (string Token, string Hash) NewToken()
+    {
+        var token = Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(TokenBytes));
+        return (token, HashOf(token));
+    }
+
+    /// <summary>What is kept of a token.</summary>
+    public static string HashOf(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
+
+    /// <summary>Writes something down that matters to who may do what.</summary>
+    public async Task NoteAsync(string who, string what)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        Note(db, who, what);
+        await db.SaveChangesAsync();
+    }
+
+    private static void Note(ZambloContext db, string who, string what) =>
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = DateTime.UtcNow,
+                Who = who.Length > 80 ? who[..80] : who,
+                What = what,
+            }
+        );
+
+    /// <summary>Where nobody owns the studio yet: says how its owner comes in.</summary>
+    /// <param name="address">Of the studio.</param>
+    /// <param name="say">Where to.</param>
+    public async Task GreetAsync(string address, TextWriter say)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        if (await db.People.AnyAsync(p => p.Role == PersonRole.Owns))
+            return;
+        await db.Invitations.Where(i => i.By == Console).ExecuteDeleteAsync();
+        var token = await InviteAsync(PersonRole.Owns, Console, FirstLasts);
+        await say.WriteLineAsync($"Nobody owns this studio yet. Whoever opens {address.TrimEnd('/')}/join/{token} first does; the link is good for a day.");
+        await say.FlushAsync();
+    }
+
+    /// <summary>Invites somebody; gives what stands in the link, which is known to nobody else.</summary>
+    public Task<string> InviteAsync(PersonRole role, string by) => InviteAsync(role, by, InvitationLasts);
+
+    private async Task<string> InviteAsync(PersonRole role, string by, TimeSpan lasts)
+    {
+        var (token, hash) = NewToken();
+        await using var db = await contexts.CreateDbContextAsync();
+        await db.Invitations.Where(i => i.Expires < DateTime.UtcNow).ExecuteDeleteAsync();
+        if (await db.People.CountAsync() + await db.Invitations.CountAsync() >= MostPeople)
+            throw new RequestException($"A studio has at most {MostPeople} people.");
+        db.Invitations.Add(
+            new Invitation
+            {
+                Id = Guid.NewGuid(),
+                TokenHash = hash,
+                Role = role,
+                By = by,
+                Created = DateTime.UtcNow,
+                Expires = DateTime.UtcNow + lasts,
+            }
+        );
+        Note(db, by, $"invites somebody who {Word(role)}");
+        await db.SaveChangesAsync();
+        return token;
+    }
+
+    private static string Word(PersonRole role) => role.ToString().ToLowerInvariant();
+
+    /// <summary>Whether a link still lets somebody in, and as what.</summary>
+    public async Task<PersonRole?> RoleOfAsync(string token)
+    {
+        var hash = HashOf(token);
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Invitations.Where(i => i.TokenHash == hash && i.Expires > DateTime.UtcNow).Select(i => (PersonRole?)i.Role).FirstOrDefaultAsync();
+    }
+
+    /// <summary>Somebody comes in with a link. The link is used up.</summary>
+    /// <exception cref="RequestException">The link is not good any more, the name is taken, or the password is too weak.</exception>
+    public async Task<Person> JoinAsync(string token, string? name, string? password)
+    {
+        name = (name ?? "").Trim();
+        if (name.Length is 0 or > 40 || name.Any(char.IsControl))
+            throw new RequestException("A name has 1 to 40 characters.");
+        using var scope = scopes.CreateScope();
+        var users = scope.ServiceProvider.GetRequiredService<UserManager<Person>>();
+        var hash = HashOf(token);
+        await using var db = await contexts.CreateDbContextAsync();
+        var role = await RoleOfAsync(token) ?? throw new RequestException("This link is not good any more: ask for a new one.");
+        var person = new Person
+        {
+            Id = Guid.NewGuid(),
+            Name = name,
+            Role = role,
+            Created = DateTime.UtcNow,
+        };
+        foreach (var check in users.PasswordValidators)
+            Require(await check.ValidateAsync(users, person, password ?? ""));
+        foreach (var check in users.UserValidators)
+            Require(await check.ValidateAsync(users, person));
+        // Whoever takes the link out of the table has it: nobody else comes in with it.
+        if (await db.Invitations.Where(i => i.TokenHash == hash).ExecuteDeleteAsync() == 0)
+            throw new RequestException("This link is not good any more: ask for a new one.");
+        Require(await users.CreateAsync(person, password ?? ""));
+        await NoteAsync(name, $"comes in and {Word(role)}");
+        return person;
+    }
+
+    private static void Require(IdentityResult result)
+    {
+        if (!result.Succeeded)
+            throw new RequestException(string.Join(" ", result.Errors.Select(e => e.Description)));
+    }
+
+    /// <summary>Gives somebody a new password; whoever was signed in as that person has to sign in again.</summary>
+    /// <exception cref="RequestException">The old one is wrong, or the new one is too weak.</exception>
+    public async Task ChangePasswordAsync(Guid id, string old, string now)
+    {
+        using var scope = scopes.CreateScope();
+        var users = scope.ServiceProvider.GetRequiredService<UserManager<Person>>();
+        var person = await users.FindByIdAsync(id.ToString()) ?? throw new NotFoundException("such person");
+        Require(await users.ChangePasswordAsync(person, old, now));
+        await NoteAsync(person.Name, "has a new password");
+    }
+
+    /// <summary>Somebody by the id, as of now; null where there is none.</summary>
+    public async Task<Person?> FindAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.People.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
+    }
+
+    /// <summary>Everybody, open invitations, and what happened lately.</summary>
+    public async Task<object> ViewAsync()
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var now = DateTime.UtcNow;
+        return new
+        {
+            people = await db.People.OrderBy(p => p.Name).Select(p => new PersonView(p.Id, p.Name, p.Role, p.Created, p.LockedUntil > now)).ToListAsync(),
+            invitations = await db
+                .Invitations.Where(i => i.Expires > now)
+                .OrderBy(i => i.Expires)
+                .Select(i => new InvitationView(i.Id, i.Role, i.By, i.Expires))
+                .ToListAsync(),
+            audit = await db
+                .Audit.OrderByDescending(a => a.Id)
+                .Take(ShownAudit)
+                .Select(a => new
+                {
+                    a.At,
+                    a.Who,
+                    a.What,
+                })
+                .ToListAsync(),
+        };
+    }
+
+    /// <summary>Somebody may do something else from now on.</summary>
+    /// <exception cref="RequestException">Nobody would own the studio any more.</exception>
+    public async Task ChangeRoleAsync(Guid id, PersonRole role, string by)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var person = await db.People.FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such person");
+        if (role != PersonRole.Owns)
+            await KeepAnOwnerAsync(db, person);
+        person.Role = role;
+        Note(db, by, $"lets {person.Name} be one who {Word(role)}");
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+    }
+
+    /// <summary>Somebody does not come in any more.</summary>
+    /// <exception cref="RequestException">Nobody would own the studio any more.</exception>
+    public async Task RemoveAsync(Guid id, string by)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        var person = await db.People.FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such person");
+        await KeepAnOwnerAsync(db, person);
+        db.People.Remove(person);
+        Note(db, by, $"takes {person.Name} out");
+        await db.SaveChangesAsync();
+        await transaction.CommitAsync();
+    }
+
+    private static async Task KeepAnOwnerAsync(ZambloContext db, Person person)
+    {
+        if (person.Role == PersonRole.Owns && await db.People.CountAsync(p => p.Role == PersonRole.Owns) == 1)
+            throw new RequestException($"{person.Name} is the only one who owns the studio: let somebody else own it first.");
+    }
+
+    /// <summary>Takes an invitation back.</summary>
+    public async Task RevokeAsync(Guid id, string by)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        if (await db.Invitations.Where(i => i.Id == id).ExecuteDeleteAsync() == 0)
+            throw new NotFoundException("such invitation");
+        Note(db, by, "takes an invitation back");
+        await db.SaveChangesAsync();
+    }
+}

@@ -1,0 +1,79 @@
+using Microsoft.AspNetCore.Identity;
+using Zamblo.Data;
+using Zamblo.Studio;
+using Zamblo.Web.People;
+
+namespace Zamblo.Web.Routes;
+
+/// <summary>Who may come in, for the page of people.</summary>
+internal static class PeopleRoutes
+{
+    private sealed record NewInvitation(PersonRole Role);
+
+    private sealed record NewRole(PersonRole Role);
+
+    private sealed record NewPassword(string Old, string Now);
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        api.MapGet(
+            "/me",
+            (HttpContext http, ServerOptions options) =>
+                Caller.Of(http) is { } me
+                    ? new
+                    {
+                        name = me.Name,
+                        role = me.Role.ToString(),
+                        options.HasDoor,
+                    }
+                    : new
+                    {
+                        name = "",
+                        role = nameof(PersonRole.Owns),
+                        options.HasDoor,
+                    }
+        );
+        api.MapPut("/me/password", ChangePasswordAsync).WithMetadata(new NeedsAttribute(PersonRole.Looks));
+        var people = api.MapGroup("/people").WithMetadata(new NeedsAttribute(PersonRole.Owns));
+        people.MapGet("", (PeopleDesk desk) => desk.ViewAsync());
+        people.MapPost(
+            "/invitations",
+            async (NewInvitation body, HttpContext http, PeopleDesk desk) =>
+                Results.Json(new { path = $"/join/{await desk.InviteAsync(body.Role, Caller.NameOf(http))}" }, statusCode: 201)
+        );
+        people.MapDelete(
+            "/invitations/{id:guid}",
+            async (Guid id, HttpContext http, PeopleDesk desk) =>
+            {
+                await desk.RevokeAsync(id, Caller.NameOf(http));
+                return Results.NoContent();
+            }
+        );
+        people.MapPatch(
+            "/{id:guid}",
+            async (Guid id, NewRole body, HttpContext http, PeopleDesk desk) =>
+            {
+                await desk.ChangeRoleAsync(id, body.Role, Caller.NameOf(http));
+                return Results.NoContent();
+            }
+        );
+        people.MapDelete(
+            "/{id:guid}",
+            async (Guid id, HttpContext http, PeopleDesk desk) =>
+            {
+                await desk.RemoveAsync(id, Caller.NameOf(http));
+                return Results.NoContent();
+            }
+        );
+    }
+
+    private static async Task<IResult> ChangePasswordAsync(NewPassword body, HttpContext http, PeopleDesk desk, SignInManager<Person> entrance)
+    {
+        var me = Caller.Of(http) ?? throw new RequestException("Nobody signs in here.");
+        await desk.ChangePasswordAsync(me.Id, body.Old, body.Now);
+        // Whoever has changed it stays.
+        if (await desk.FindAsync(me.Id) is { } person)
+            await entrance.SignInAsync(person, isPersistent: true);
+        return Results.NoContent();
+    }
+}

@@ -1,0 +1,78 @@
+// The page of people: who comes in, as what, and what happened.
+import Alpine from "@alpinejs/csp";
+import { applyTheme, call, get, patch, post, remove } from "./api.js";
+
+applyTheme();
+const roles = [
+  { key: "Looks", name: "looks at productions and films" },
+  { key: "Comments", name: "looks, and says something about them" },
+  { key: "Acts", name: "works on productions" },
+  { key: "Owns", name: "works, and lets people in" },
+];
+const wordsOf = (role) => roles.find((r) => r.key === role)?.name ?? role;
+const shownFor = 2000;
+
+Alpine.data("peoplePage", () => ({
+  roles,
+  role: "Acts",
+  people: [],
+  invitations: [],
+  audit: [],
+  link: "",
+  copied: false,
+  error: "",
+  told: "",
+  isOwner: false,
+  init() {
+    this.isOwner = this.$el.dataset.owner === "yes";
+    if (this.isOwner) return this.load();
+  },
+  async load() {
+    const view = await get("/api/people");
+    this.people = view.people;
+    this.invitations = view.invitations.map((i) => ({
+      ...i,
+      text: `Somebody who ${wordsOf(i.role)}, invited by ${i.by}, until ${new Date(i.expires).toLocaleString()}`,
+    }));
+    this.audit = view.audit.map((a, n) => ({ ...a, key: n, when: new Date(a.at).toLocaleString() }));
+  },
+  async tell(work) {
+    this.error = "";
+    try {
+      await work();
+    } catch (e) {
+      this.error = e.message;
+    }
+    if (this.isOwner) await this.load();
+  },
+  invite() {
+    return this.tell(async () => {
+      this.link = location.origin + (await post("/api/people/invitations", { role: this.role })).path;
+    });
+  },
+  async copy() {
+    await navigator.clipboard.writeText(this.link);
+    this.copied = true;
+    setTimeout(() => (this.copied = false), shownFor);
+  },
+  revoke(invitation) {
+    return this.tell(() => remove(`/api/people/invitations/${invitation.id}`));
+  },
+  change(person, event) {
+    return this.tell(() => patch(`/api/people/${person.id}`, { role: event.target.value }));
+  },
+  takeOut(person) {
+    if (!confirm(`${person.name} does not come in any more; what was done stays. Take ${person.name} out?`)) return;
+    return this.tell(() => remove(`/api/people/${person.id}`));
+  },
+  changePassword(event) {
+    const form = event.target;
+    return this.tell(async () => {
+      this.told = "";
+      await call("PUT", "/api/me/password", { old: form.elements.old.value, now: form.elements.now.value });
+      form.reset();
+      this.told = "Changed. Your other browsers have to sign in again.";
+    });
+  },
+}));
+Alpine.start();

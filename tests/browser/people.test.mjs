@@ -1,0 +1,102 @@
+// A studio with a door: its owner comes in, invites somebody, both are on one production, and a third looks at the film.
+import assert from "node:assert/strict";
+import { after, before, test } from "node:test";
+import { newProduction, openPage, startBrowser, startServer, typeLine, violations } from "./harness.mjs";
+
+const password = "four small rolls";
+let server, browser;
+before(async () => {
+  [server, browser] = [await startServer({ people: true }), await startBrowser()];
+});
+after(async () => {
+  await browser.close();
+  server.stop();
+});
+
+async function comeIn(page, link, name) {
+  await page.goto(server.url + link);
+  assert.deepEqual(await violations(page), []);
+  await page.getByLabel("Your name").fill(name);
+  await page.getByLabel("A password").fill(password);
+  await page.getByRole("button", { name: "Come in" }).click();
+  await page.waitForURL(`${server.url}/`);
+}
+
+test("two people work on one production, each seen by the other, and a link shows the film to a third", async () => {
+  const ana = await openPage(browser, server);
+  // Nothing but the door.
+  await ana.goto(`${server.url}/casting`);
+  await ana.waitForURL(/\/enter\?to=/);
+  assert.deepEqual(await violations(ana), []);
+  await comeIn(ana, server.door, "Ana");
+  await ana.getByRole("link", { name: "People" }).click();
+  await ana.getByLabel("As what").selectOption("Comments");
+  await ana.getByRole("button", { name: "Make a link" }).click();
+  await ana.getByLabel("The link").waitFor();
+  const link = await ana.getByLabel("The link").inputValue();
+  assert.deepEqual(await violations(ana), []);
+
+  const ben = await openPage(browser, server);
+  await comeIn(ben, new URL(link).pathname, "Ben");
+  await newProduction(ana, server);
+  await typeLine(ana, "The oven is hot, and the bread is not.");
+
+  // Ben opens it: each sees that the other is there. What he says hangs on the line, and Ana reads it at once.
+  await ben.goto(ana.url());
+  await ben.locator("#stage[data-frame]").waitFor();
+  await ana.getByLabel("Ben is here").waitFor();
+  await ben.getByLabel("Ana is here").waitFor();
+  for (let i = 0; i < 3; i++) await ben.keyboard.press("Control+ArrowRight");
+  await ben.keyboard.press("q");
+  await ben.locator("#remarks textarea").fill("Is it not too loud here?");
+  await ben.keyboard.press("Enter");
+  await ben.locator("#remarks li").filter({ hasText: "too loud" }).filter({ hasText: "“is”" }).waitFor();
+  assert.deepEqual(await violations(ben), []);
+  await ana.locator("#remark-count").filter({ hasText: "1" }).waitFor();
+  await ana.getByRole("button", { name: "Remarks" }).click();
+  const remark = ana.locator("#remarks li").filter({ hasText: "too loud" });
+  await remark.filter({ hasText: "Ben" }).waitFor();
+  await remark.getByRole("button", { name: "Done" }).click();
+  await ben.locator("#remarks li").waitFor({ state: "detached" });
+  await ana.keyboard.press("Escape");
+
+  // He may not change anything, and is told so; nothing has changed.
+  ben.expected = ["403"];
+  await ben.keyboard.press("Escape");
+  const title = ben.getByLabel("Title of the production");
+  await title.fill("Burnt");
+  await title.press("Enter");
+  await ben.getByText("ask whoever owns the studio").first().waitFor();
+  assert.notEqual(await ana.getByLabel("Title of the production").inputValue(), "Burnt");
+
+  // The film goes to somebody who has no name here.
+  await ana.getByRole("button", { name: "Render film" }).first().click();
+  await ana.getByRole("tab", { name: "Film" }).click();
+  await ana.getByRole("button", { name: "Link", exact: true }).click({ timeout: 60_000 });
+  await ana.getByLabel("Link to this film").waitFor();
+  const film = await ana.getByLabel("Link to this film").inputValue();
+  const guest = await openPage(browser, server);
+  await guest.goto(film);
+  await guest.waitForFunction(() => document.querySelector("video")?.duration > 1);
+  assert.deepEqual(await violations(guest), []);
+  await ana.getByRole("button", { name: "Take it back" }).click();
+  await ana.getByLabel("Link to this film").waitFor({ state: "hidden" });
+  guest.expected = ["404"];
+  await guest.reload();
+  await guest.getByText("no film here any more").waitFor();
+
+  // Whoever goes is not seen any more, and has to knock again.
+  await ben.goto(`${server.url}/people`);
+  await ana.getByLabel("Ben is here").waitFor({ state: "detached" });
+  await ben.getByRole("button", { name: "Sign out (Ben)" }).click();
+  await ben.waitForURL(/\/enter/);
+  ben.expected = ["401"];
+  await ben.getByLabel("Name").fill("ben");
+  await ben.getByLabel("Password").fill("not the password");
+  await ben.getByRole("button", { name: "Sign in" }).click();
+  await ben.getByRole("alert").waitFor();
+  await ben.getByLabel("Password").fill(password);
+  await ben.getByRole("button", { name: "Sign in" }).click();
+  await ben.waitForURL(`${server.url}/`);
+  for (const page of [ana, ben, guest]) assert.deepEqual(page.problems, []);
+});
