@@ -1,5 +1,6 @@
 using System.CommandLine;
 using System.Globalization;
+using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Shots;
@@ -63,6 +64,11 @@ internal static class FilmCommand
             DefaultValueFactory = _ => "none",
         };
         captions.AcceptOnlyFromAmong("none", "picture", "lit", "file", "track");
+        var language = new Option<string>("--caption-language")
+        {
+            Description = "Of captions, as a tag (de, pt-BR): where a production (.zamblo) has some in it. The one that is spoken where nothing is given.",
+            DefaultValueFactory = _ => "",
+        };
         var names = new Option<bool>("--names") { Description = "Name plates for those who speak for the first time." };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
         var from = new Option<double?>("--from") { Description = "Of a single scene only what comes after so many seconds." };
@@ -89,6 +95,7 @@ internal static class FilmCommand
             set,
             camera,
             captions,
+            language,
             names,
             voice,
             script,
@@ -128,6 +135,9 @@ internal static class FilmCommand
                         HasCaptions = result.GetValue(captions) is "picture" or "lit",
                         HasLitWords = result.GetValue(captions) == "lit",
                         HasNames = result.GetValue(names),
+                        Language = CaptionWording.IsLanguage(result.GetValue(language))
+                            ? result.GetValue(language)!
+                            : throw new UsageException($"\"{result.GetValue(language)}\" is no language: write a tag such as de or pt-BR."),
                     },
                 };
                 bool IsGiven(Option option) => result.GetResult(option) is { Implicit: false };
@@ -235,6 +245,7 @@ internal static class FilmCommand
                             HasCaptions = IsGiven(captions) ? style.Lettering.HasCaptions : document.Lettering.HasCaptions,
                             HasLitWords = IsGiven(captions) ? style.Lettering.HasLitWords : document.Lettering.HasLitWords,
                             HasNames = style.Lettering.HasNames || document.Lettering.HasNames,
+                            Language = IsGiven(language) ? style.Lettering.Language : document.Lettering.Language,
                         },
                     };
             }

@@ -137,6 +137,9 @@ public sealed class Line
     /// <summary>Seen, but not heard: a pantomime.</summary>
     public bool IsMute { get; set; }
 
+    /// <summary>What captions have in place of what is said, by language, as JSON; empty for nothing.</summary>
+    public string Captions { get; set; } = "";
+
     /// <summary>How a synthesis voice says it, as JSON; empty for plainly.</summary>
     public string Delivery { get; set; } = "";
 

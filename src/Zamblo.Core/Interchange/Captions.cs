@@ -40,17 +40,22 @@ public static class Captions
         IReadOnlyList<WordSegment> words,
         string text = "",
         int maximalCharacters = MaximalCharacters
-    )
+    ) => Cut(ScriptText.AsWritten(words, text), maximalCharacters);
+
+    /// <summary>Words as they stand in captions, cut into them.</summary>
+    /// <param name="words">In their order.</param>
+    /// <param name="maximalCharacters">Longest caption.</param>
+    public static IReadOnlyList<IReadOnlyList<WordSegment>> Cut(IReadOnlyList<WordSegment> words, int maximalCharacters = MaximalCharacters)
     {
         var rows = new List<List<WordSegment>>();
         var length = 0;
-        foreach (var w in ScriptText.AsWritten(words, text))
+        foreach (var w in words)
         {
             if (
                 rows.Count > 0
                 && rows[^1] is var row
                 && row[^1] is var last
-                && !(last.Text[^1] is '.' or '!' or '?' or '…' && length > ShortSentence)
+                && !(EndsSentence(last.Text) && length > ShortSentence)
                 && w.Start - last.End < PauseSeconds
                 && length + 1 + w.Text.Length <= maximalCharacters
                 && w.End - row[0].Start <= MaximalSeconds
@@ -65,7 +70,35 @@ public static class Captions
                 length = w.Text.Length;
             }
         }
+        for (var i = 1; i < rows.Count; i++)
+            if (!EndsSentence(rows[i - 1][^1].Text) && rows[i][0].Start - rows[i - 1][^1].End < PauseSeconds)
+                Even(rows, i, maximalCharacters);
         return rows;
+    }
+
+    private static bool EndsSentence(string word) => word[^1] is '.' or '!' or '?' or '…';
+
+    // A sentence that needs two captions is not cut before its last word: both get about as much, and a comma is a good place.
+    private static void Even(List<List<WordSegment>> rows, int i, int maximalCharacters)
+    {
+        List<WordSegment> both = [.. rows[i - 1], .. rows[i]];
+        int LengthOf(int from, int to) => both.Skip(from).Take(to - from).Sum(w => w.Text.Length + 1) - 1;
+        int own = LengthOf(0, rows[i - 1].Count),
+            rest = LengthOf(rows[i - 1].Count, both.Count);
+        if (rest >= own / 2 || EndsSentence(both[rows[i - 1].Count - 1].Text))
+            return;
+        var best = rows[i - 1].Count;
+        var least = double.MaxValue;
+        for (var cut = best; cut > 0; cut--)
+        {
+            var (before, after) = (LengthOf(0, cut), LengthOf(cut, both.Count));
+            if (after > maximalCharacters || both[^1].End - both[cut].Start > MaximalSeconds)
+                break;
+            var cost = Math.Abs(before - after) / (double)(before + after) - (both[cut - 1].Text[^1] is ',' or ';' or ':' or '–' or '—' ? 0.3 : 0);
+            if (cost < least)
+                (least, best) = (cost, cut);
+        }
+        (rows[i - 1], rows[i]) = (both[..best], both[best..]);
     }
 
     /// <summary>Writes WebVTT.</summary>

@@ -15,6 +15,9 @@ public sealed record LetteringDials
     /// <summary>Each word of a caption lights up as it is said.</summary>
     public bool HasLitWords { get; init; }
 
+    /// <summary>Of captions: the tag of a language, or empty for the one that is spoken. A line without words in it has those that are said.</summary>
+    public string Language { get; init; } = "";
+
     /// <summary>Who it is that speaks, when somebody does for the first time.</summary>
     public bool HasNames { get; init; }
 
@@ -42,6 +45,9 @@ public readonly record struct SpokenCaption(double Start, double End, string Tex
 {
     /// <summary>The words of the text, with spaces between, and when each is said, in seconds of the scene; null where nobody knows.</summary>
     public IReadOnlyList<WordSegment>? Words { get; init; }
+
+    /// <summary>The line that it is of.</summary>
+    public LineId Line { get; init; }
 }
 
 /// <summary>

@@ -98,6 +98,9 @@ public sealed record SceneLine(LineId Id, MemberId Member, TakeId Take, double T
     /// <summary>How much moves meanwhile.</summary>
     public LineActing Acting { get; init; } = new();
 
+    /// <summary>What captions have in place of what is said, by language; "" is the one that is spoken. A new row begins a new caption.</summary>
+    public IReadOnlyDictionary<string, string> Captions { get; init; } = System.Collections.ObjectModel.ReadOnlyDictionary<string, string>.Empty;
+
     /// <summary>Who else says it, in unison.</summary>
     public IReadOnlyList<MemberId> Also { get; init; } = [];
 

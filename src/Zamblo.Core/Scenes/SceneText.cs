@@ -10,9 +10,11 @@ namespace Zamblo.Core.Scenes;
 public static class SceneText
 {
     /// <summary>What is said, as captions that name who says it, in order of their start, in seconds of the scene.</summary>
-    public static IReadOnlyList<Captions.Caption> Subtitles(EvaluatedScene scene) =>
+    /// <param name="scene">Whose.</param>
+    /// <param name="language">Tag of their language; null for that of the picture.</param>
+    public static IReadOnlyList<Captions.Caption> Subtitles(EvaluatedScene scene, string? language = null) =>
         [
-            .. Kept(CaptionsOf(scene))
+            .. Kept(CaptionsOf(scene, language: language))
                 .Select(c => new Captions.Caption(c.Start, c.End, c.Text) { Speaker = c.Speaker < 0 ? null : scene.Document.Members[c.Speaker].RoleName }),
         ];
 
@@ -24,11 +26,24 @@ public static class SceneText
         [
             .. scene
                 .Lines.Where(l => l.Speech != null)
-                .SelectMany(l =>
-                    Captions.RowsOf(Placed(l), WordsOf(l)).Select(row => new KaraokeRow(members[l.Line.Member].RoleName, members[l.Line.Member].Ink, row))
-                )
+                .SelectMany(l => RowsOf(scene, l).Select(row => new KaraokeRow(members[l.Line.Member].RoleName, members[l.Line.Member].Ink, row)))
                 .OrderBy(r => r.Words[0].Start),
         ];
+    }
+
+    // As a hand has written them, in the language that is asked for or else the one that is spoken; else as they are said.
+    private static IReadOnlyList<IReadOnlyList<WordSegment>> RowsOf(
+        EvaluatedScene scene,
+        PlacedLine l,
+        int maximalCharacters = Captions.MaximalCharacters,
+        string? language = null
+    )
+    {
+        var captions = l.Line.Captions;
+        var own = captions.GetValueOrDefault(language ?? scene.Document.Lettering.Language) ?? captions.GetValueOrDefault("");
+        return own == null
+            ? Captions.RowsOf(Placed(l), WordsOf(l), maximalCharacters)
+            : [.. CaptionWording.Lay(ScriptText.AsWritten(Placed(l), WordsOf(l)), own).SelectMany(block => Captions.Cut(block, maximalCharacters))];
     }
 
     private static WordSegment[] Placed(PlacedLine l) => [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })];
@@ -40,12 +55,14 @@ public static class SceneText
         return [.. scene.Lines.Select(l => new TimelineLine(ids.IndexOf(l.Line.Member), l.Start, l.End, WordsOf(l).Trim())).OrderBy(l => l.Start)];
     }
 
-    private static string WordsOf(PlacedLine line) => line.Line.Query.Script ?? line.Speech?.Draft ?? "";
+    /// <summary>What is said in a line, as it is written.</summary>
+    public static string WordsOf(PlacedLine line) => line.Line.Query.Script ?? line.Speech?.Draft ?? "";
 
     /// <summary>Captions of what is said, in order of their start, with the index of who says it.</summary>
     /// <param name="scene">Whose.</param>
     /// <param name="maximalCharacters">Longest caption.</param>
-    public static IReadOnlyList<SpokenCaption> CaptionsOf(EvaluatedScene scene, int maximalCharacters = Captions.MaximalCharacters)
+    /// <param name="language">Tag of their language; null for that of the picture.</param>
+    public static IReadOnlyList<SpokenCaption> CaptionsOf(EvaluatedScene scene, int maximalCharacters = Captions.MaximalCharacters, string? language = null)
     {
         var ids = scene.Document.Members.Select(m => m.Id).ToList();
         return
@@ -53,11 +70,11 @@ public static class SceneText
             .. scene
                 .Lines.Where(l => l.Speech != null)
                 .SelectMany(l =>
-                    Captions
-                        .RowsOf(Placed(l), WordsOf(l), maximalCharacters)
+                    RowsOf(scene, l, maximalCharacters, language)
                         .Select(row => new SpokenCaption(row[0].Start, row[^1].End, string.Join(' ', row.Select(w => w.Text)), ids.IndexOf(l.Line.Member))
                         {
                             Words = row,
+                            Line = l.Id,
                         })
                 )
                 .OrderBy(c => c.Start),

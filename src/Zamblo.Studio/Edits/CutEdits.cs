@@ -152,6 +152,7 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             Acting = line.Acting,
             IsMute = line.IsMute,
         };
+        (line.Captions, second.Captions) = CaptionEdits.Split(line, placed, at);
         db.Lines.Add(second);
         foreach (var voice in await db.LineVoices.AsNoTracking().Where(v => v.LineId == line.Id).ToListAsync())
             db.LineVoices.Add(
@@ -242,6 +243,7 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             duration,
             isOne
         );
+        line.Captions = CaptionEdits.Join(line, first, other, second);
         string Written(Line l) => l.Text.Length > 0 ? l.Text : scene.WrittenOf(l);
         var take = new Take
         {

@@ -173,6 +173,7 @@ public sealed class FilmProduction(
                 Pause = line.Line.Pause,
                 IsOffStage = line.Line.IsOffStage,
                 Acting = line.Line.Acting == new Core.Performance.LineActing() ? "" : Column.Write(line.Line.Acting),
+                Captions = Edits.CaptionEdits.Write(line.Line.Captions),
                 TakeId = take.Id,
             }
         );

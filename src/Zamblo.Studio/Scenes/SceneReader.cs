@@ -227,6 +227,7 @@ internal static class SceneReader
             IsOffStage = line.IsOffStage,
             Acting = Column.Read<LineActing>(line.Acting).Clamped(),
             IsMute = line.IsMute,
+            Captions = Edits.CaptionEdits.Read(line),
             Start = line.Start,
             Pause = line.Pause,
         };

@@ -70,6 +70,8 @@ internal static class ProductionRoutes
         );
         api.MapEdit<AddMember>("POST", "/productions/{id:guid}/members", (e, id) => e with { Production = id });
         api.MapEdit<Respell>("PUT", "/productions/{id:guid}/respellings", (e, id) => e with { Production = id });
+        api.MapEdit<BringCaptions>("POST", "/productions/{id:guid}/captions", (e, id) => e with { Production = id });
+        api.MapEdit<RemoveCaptions>("POST", "/productions/{id:guid}/captions/removal", (e, id) => e with { Production = id });
         api.MapEdit<ChangeMember>("PATCH", "/members/{id:guid}", (e, id) => e with { Member = id });
         api.MapRemoval("/members/{id:guid}", (id, revision) => new RemoveMember { Member = id, Revision = revision });
         api.MapGet(

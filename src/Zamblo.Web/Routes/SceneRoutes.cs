@@ -79,6 +79,7 @@ internal static class SceneRoutes
         scene.MapGet("/framings", async (Guid id, SceneDesk desk) => FramingCard.Of(await desk.LoadAsync(id)));
         scene.MapGet("/sound", SoundAsync);
         scene.MapGet("/captions", CaptionsAsync);
+        scene.MapGet("/caption-list", async (Guid id, string? language, SceneDesk desk) => CaptionList.Of(await desk.LoadAsync(id), language ?? ""));
         scene.MapPost("/try", TryAsync).OnlyReads();
         scene.MapPost("/perform", PerformAsync).OnlyReads();
         scene.MapGet("/members/{member:guid}/alternate", AlternateAsync);
@@ -153,10 +154,12 @@ internal static class SceneRoutes
 
     private static double? Finite(double? value) => value is { } v && double.IsFinite(v) ? v : null;
 
-    private static async Task<IResult> CaptionsAsync(Guid id, string format, SceneDesk desk)
+    private static async Task<IResult> CaptionsAsync(Guid id, string format, string? language, SceneDesk desk)
     {
+        if (language != null && !CaptionWording.IsLanguage(language))
+            throw new RequestException($"\"{language}\" is no language: write a tag such as de or pt-BR.");
         var scene = await desk.LoadAsync(id);
-        var captions = SceneText.Subtitles(scene.Evaluated);
+        var captions = SceneText.Subtitles(scene.Evaluated, language);
         using var writer = new StringWriter();
         if (format == "srt")
             Captions.WriteSrt(writer, captions);
@@ -167,7 +170,7 @@ internal static class SceneRoutes
         return Results.File(
             Encoding.UTF8.GetBytes(writer.ToString()),
             format == "vtt" ? "text/vtt; charset=utf-8" : "text/plain; charset=utf-8",
-            JobRoutes.FileName(scene.Production.Title, "." + format)
+            JobRoutes.FileName(scene.Production.Title, (string.IsNullOrEmpty(language) ? "." : $".{language}.") + format)
         );
     }
 

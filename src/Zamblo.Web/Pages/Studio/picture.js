@@ -16,6 +16,9 @@ export const picturePanel = () => ({
     const title = event.target.value.trim();
     if (title !== this.scene.production.lettering.title) return this.changeProduction({ lettering: { title } });
   },
+  openCaptions() {
+    this.$dispatch("open-captions");
+  },
   setRate(event) {
     return this.changeProduction({ rate: event.target.value });
   },

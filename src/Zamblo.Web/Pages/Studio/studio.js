@@ -6,6 +6,7 @@ import { actingPanel } from "./acting.js";
 import { alternatesPanel } from "./alternates.js";
 import { boothPanel } from "./booth.js";
 import { cameraPanel } from "./camera.js";
+import { captionsPanel } from "./captions.js";
 import { carrying } from "./carrying.js";
 import { castPanel } from "./cast.js";
 import { castingPanel } from "./casting.js";
@@ -140,6 +141,7 @@ const panels = {
   voicesPanel,
   placesPanel,
   remarksPanel,
+  captionsPanel,
   reviewPanel,
   helpPanel,
 };
