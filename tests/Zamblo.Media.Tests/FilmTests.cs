@@ -227,8 +227,8 @@ public class FilmTests : InFolder
         [
             new(0, Framing.Wide, -1, ""),
             new(0.72, Framing.Close, 0, "") { Move = CameraMove.Push },
-            new(1.6, Framing.Close, 1, ""),
-            new(2.4, Framing.Medium, 0, ""),
+            new(1.6, Framing.Close, 1, "") { Move = CameraMove.Drift },
+            new(2.4, Framing.Medium, 0, "") { Move = CameraMove.Shake },
         ];
         var text = new PictureText(
             new LetteringDials

@@ -1,7 +1,7 @@
 // The camera: shots by themselves, changed in a click, cut live, seen in the film.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { alike, check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, waitForLines } from "./harness.mjs";
+import { alike, check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations, waitForLines } from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -152,4 +152,39 @@ test("a marked stretch goes out as a loop of pictures, and the whole as sound: t
   assert.match(file.suggestedFilename(), /\.wav$/);
   check(page);
   await page.context().close();
+});
+
+test("all sizes are looked at side by side before one is chosen, and a held camera is alike on canvas and film", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await typeLine(page, "The oven is hot, and the bread is asleep.");
+  await turnTo(page, "Camera");
+  await page.locator("[data-framing=Close]").click();
+  await page.locator("#shot-place img").waitFor();
+  await page.getByLabel("Meanwhile").selectOption("Drift");
+  await page.locator("#shot-move option:checked").filter({ hasText: "Wanders" }).waitFor({ state: "attached" });
+  await seek(page, 1);
+  const id = await page.evaluate(() => document.querySelector("[data-scene]").dataset.scene);
+  for (const frame of [15, 30]) await alike(page, id, frame);
+
+  await turnTo(page, "Film");
+  await page.locator("#compare-sizes").click();
+  await until(
+    () => page.evaluate(() => [...document.querySelectorAll("#sizes img")].filter((i) => i.complete && i.naturalHeight > i.naturalWidth).length > 1),
+    "tall pictures",
+  );
+  assert.deepEqual(await violations(page), []);
+  await page.locator("[data-size='1080x1080']").click();
+  await page.locator("[data-size='1080x1080'][aria-pressed=true]").waitFor();
+  page.expected = ["400"];
+  const own = page.locator("#sizes input");
+  await own.fill("641 x 360");
+  await own.press("Enter");
+  await page.getByText("both numbers must be even").waitFor();
+  await own.fill("3840 x 2160");
+  await own.press("Enter");
+  await page.locator("[data-size='3840x2160'][aria-pressed=true]").waitFor();
+  await page.keyboard.press("Escape");
+  await page.locator("#sizes").waitFor({ state: "hidden" });
+  assert.deepEqual(page.problems, []);
 });

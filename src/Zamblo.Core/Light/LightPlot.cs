@@ -55,6 +55,12 @@ public enum WeatherKind
 
     /// <summary>Dust in the light.</summary>
     Dust,
+
+    /// <summary>White, rises and is gone.</summary>
+    Steam,
+
+    /// <summary>Grey, and drifts along.</summary>
+    Smoke,
 }
 
 /// <summary>Light and air of a scene.</summary>

@@ -5,13 +5,13 @@ using Zamblo.Core.Stage;
 namespace Zamblo.Core.Light;
 
 /// <summary>
-/// Rain, snow, leaves, sparks, dust: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720 high; a
+/// Rain, snow, leaves, sparks, dust, steam, smoke: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720 high; a
 /// far layer behind the figures and a near one before them.
 /// </summary>
 public sealed class Weather
 {
     private const float Height = 720,
-        Beyond = 60;
+        Beyond = 100;
 
     // So many drops at full amount in a picture as wide as 16:9, near and far together.
     private readonly record struct Kind(int Count, string Near, string Far, float Fall, float Sway, float Size, bool IsStroke);
@@ -31,6 +31,8 @@ public sealed class Weather
             WeatherKind.Snow => new Kind(130, "#fffffff0", "#ffffffa0", 78, 34, 4.2f, false),
             WeatherKind.Leaves => new Kind(34, "#c8642def", "#a8763cb0", 96, 90, 9, false),
             WeatherKind.Sparks => new Kind(60, "#ffd27aef", "#ff9a4aa0", -120, 40, 2.6f, false),
+            WeatherKind.Steam => new Kind(46, "#ffffff70", "#ffffff48", -62, 14, 1, true),
+            WeatherKind.Smoke => new Kind(20, "#4a485030", "#4a48504c", -30, 90, 60, false),
             _ => new Kind(70, "#fff3d680", "#fff3d650", 9, 26, 2, false),
         };
         _width = width;
@@ -48,10 +50,10 @@ public sealed class Weather
     public string Key => $"{_kind} {_near} {_far} {_width}";
 
     /// <summary>Behind the figures: one shape, whose path comes with each frame.</summary>
-    public DrawShape Far => ShapeOf(_how.Far, 1.4f);
+    public DrawShape Far => ShapeOf(_how.Far, _kind == WeatherKind.Steam ? 4.5f : 1.4f);
 
     /// <summary>Before them.</summary>
-    public DrawShape Near => ShapeOf(_how.Near, 2.4f);
+    public DrawShape Near => ShapeOf(_how.Near, _kind == WeatherKind.Steam ? 7 : 2.4f);
 
     private DrawShape ShapeOf(string color, float width) => _how.IsStroke ? new DrawShape(null, null, color, width) : new DrawShape(null, color);
 
@@ -75,7 +77,7 @@ public sealed class Weather
             var y = way - turn * span - Beyond;
             var x = (float)random.Fork((int)turn).Uniform(2) * (_width + 2 * Beyond) - Beyond;
             var phase = 6.2832f * (float)random.Uniform(3);
-            x += _how.IsStroke ? -_how.Sway * (y / Height) : _how.Sway * MathF.Sin((float)t * 0.9f * own + phase);
+            x += _kind == WeatherKind.Rain ? -_how.Sway * (y / Height) : _how.Sway * MathF.Sin((float)t * 0.9f * own + phase);
             Add(path, x, y, near * own, (float)t * own + phase);
         }
         return new DrawItem(Matrix3x2.Identity, 1, path.ToString());
@@ -95,6 +97,26 @@ public sealed class Weather
                     dy = r * MathF.Sin(phase * 1.3f),
                     open = 0.55f * MathF.Sin(phase * 2.1f);
                 path.Move(x - dx, y - dy).Quad(x - dy * open, y + dx * open, x + dx, y + dy).Quad(x + dy * 0.35f, y - dx * 0.35f, x - dx, y - dy).Close();
+                break;
+            case WeatherKind.Steam:
+                // A curl that winds as it rises.
+                var bend = 15 * size * MathF.Sin(phase * 1.6f);
+                float step = 23 * size;
+                path.Move(x, y).Quad(x + bend, y - step, x, y - 2 * step).Quad(x - bend, y - 3 * step, x + 0.3f * bend, y - 4 * step);
+                break;
+            case WeatherKind.Smoke:
+                // A cloud of a few puffs; it grows as it rises.
+                var puff = r * (0.45f + 0.75f * Math.Clamp(1 - y / Height, 0, 1));
+                for (var k = 0; k < 5; k++)
+                {
+                    var at = phase + k * MathF.Tau / 5;
+                    path.Ellipse(
+                        x + 1.05f * puff * MathF.Cos(at),
+                        y + 0.42f * puff * MathF.Sin(at),
+                        puff * (0.62f + 0.14f * (k % 3)),
+                        puff * (0.5f + 0.1f * (k % 2))
+                    );
+                }
                 break;
             case WeatherKind.Sparks:
                 var glow = r * (0.55f + 0.45f * MathF.Sin(phase * 5));

@@ -46,7 +46,8 @@ internal static class SceneShots
                         },
                         c.Span.End
                     )
-                )
+                ),
+            (float)document.Camera.Clamped().Drift
         );
     }
 

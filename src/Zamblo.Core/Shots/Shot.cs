@@ -34,6 +34,12 @@ public enum CameraMove
 
     /// <summary>Slowly away.</summary>
     Pull,
+
+    /// <summary>Wanders a little, as one that is held.</summary>
+    Drift,
+
+    /// <summary>Is shaken as it begins, and comes to rest.</summary>
+    Shake,
 }
 
 /// <summary>What the camera sees from a moment on, until the next shot.</summary>
@@ -76,6 +82,9 @@ public sealed record CameraDials
 
     /// <summary>How much is seen of those who listen, 0 to 1.</summary>
     public double Reactions { get; init; } = 0.4;
+
+    /// <summary>How much it wanders in every shot, as one that is held in the hand: 0 stands on its legs, 1.</summary>
+    public double Drift { get; init; }
 
     /// <summary>Another number gives other shots of the same kind.</summary>
     public int Seed { get; init; } = 1;
@@ -127,6 +136,7 @@ public sealed record CameraDials
             Pace = Unit(Pace, 0.35),
             Nearness = Unit(Nearness, 0.5),
             Reactions = Unit(Reactions, 0.4),
+            Drift = Unit(Drift, 0),
             FadeIn = Fade(FadeIn),
             FadeOut = Fade(FadeOut),
         };

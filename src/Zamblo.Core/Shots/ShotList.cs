@@ -26,6 +26,9 @@ public sealed class ShotList
 
     private ShotList(IReadOnlyList<Shot> shots) => _shots = shots;
 
+    /// <summary>How much the camera wanders in every shot, 0 to 1.</summary>
+    public float Drift { get; init; }
+
     /// <summary>One picture of everybody.</summary>
     public static ShotList Whole { get; } = new([new Shot(0, Framing.Wide, -1, "One picture for all of it")]);
 
@@ -35,7 +38,8 @@ public sealed class ShotList
     /// <summary>Lays shots by hand over those that were chosen.</summary>
     /// <param name="chosen">By the camera pass.</param>
     /// <param name="own">By hand, each with its end in seconds; where two overlap, the later one begins.</param>
-    public static ShotList Of(IReadOnlyList<Shot> chosen, IEnumerable<(Shot Shot, double End)> own)
+    /// <param name="drift">How much the camera wanders in every shot, 0 to 1.</param>
+    public static ShotList Of(IReadOnlyList<Shot> chosen, IEnumerable<(Shot Shot, double End)> own, float drift = 0)
     {
         var shots = chosen.ToList();
         foreach (var (shot, end) in own.OrderBy(o => o.Shot.Start))
@@ -55,7 +59,7 @@ public sealed class ShotList
             if (shots[0].Start > 0)
                 shots[0] = shots[0] with { Start = 0 };
         }
-        return new ShotList(shots);
+        return new ShotList(shots) { Drift = drift };
     }
 
     /// <summary>Index of the shot that a frame belongs to.</summary>
@@ -114,7 +118,8 @@ public sealed class ShotList
     {
         var wide = stage.IsPicture ? StageView.Cover(width, height) : StageView.For(stage.Heads, width, height);
         var shot = _shots[index];
-        if (shot.Framing == Framing.Wide && shot.Move == CameraMove.Still)
+        var drift = shot.Move == CameraMove.Drift ? 1 : Drift;
+        if (shot.Framing == Framing.Wide && shot.Move == CameraMove.Still && drift == 0)
             return new FrameLook(wide, wide, false);
         var heads = stage.HeadsAt(stage.Rate.TimeOf(FirstFrame(index, stage.Rate)));
         var isFollowing = shot.Framing != Framing.Wide && IsGoing(stage, shot.Subject) | IsGoing(stage, shot.Other);
@@ -125,7 +130,7 @@ public sealed class ShotList
             heads = [.. heads.Select((h, i) => i == shot.Subject || i == shot.Other ? now[i] : h.Moved(now[shot.Subject].Left - heads[shot.Subject].Left))];
         }
         var view = Framings.ViewOf(shot, heads, width, height);
-        if (shot.Move != CameraMove.Still)
+        if (shot.Move is CameraMove.Push or CameraMove.Pull)
         {
             int first = FirstFrame(index, stage.Rate),
                 last = index + 1 < _shots.Count ? FirstFrame(index + 1, stage.Rate) : stage.FrameCount;
@@ -134,7 +139,13 @@ public sealed class ShotList
             way = way * way * (3 - 2 * way);
             view = view with { Width = view.Width * (1 - Pushed * (shot.Move == CameraMove.Push ? way : 1 - way)) };
         }
-        return new FrameLook(view, Far(view, wide), shot.Move != CameraMove.Still || isFollowing);
+        if (drift > 0 || shot.Move == CameraMove.Shake)
+        {
+            double t = stage.Rate.TimeOf(frame),
+                start = stage.Rate.TimeOf(FirstFrame(index, stage.Rate));
+            view = HandHeld.Look(view, (float)width / height, drift, t, shot.Move == CameraMove.Shake ? t - start : null);
+        }
+        return new FrameLook(view, Far(view, wide), shot.Move != CameraMove.Still || drift > 0 || isFollowing);
     }
 
     private static bool IsGoing(StageScene stage, int member) => member >= 0 && member < stage.Cast.Count && stage.Cast[member].Walks.Count > 0;

@@ -28,6 +28,7 @@ internal static class StageManifest
         );
         Put(scene.Shapes);
         Put(scene.Shots.Shots);
+        Put(scene.Shots.Drift);
         Put(text);
         Put(string.Create(CultureInfo.InvariantCulture, $"{air} {fade.In} {fade.Out}"));
         if (scene.OrderKey.Length > 0)

@@ -60,22 +60,7 @@ internal static class SceneRoutes
             "/frames",
             async (Guid id, int from, int count, HttpContext http, SceneDesk desk) => Kept(http, Frames(await desk.LoadAsync(id), from, count))
         );
-        scene.MapGet(
-            "/frames/{frame:int}",
-            async (Guid id, int frame, int? width, HttpContext http, SceneDesk desk) =>
-            {
-                // One frame as the film has it, or smaller.
-                var loaded = await desk.LoadAsync(id);
-                if (frame < 0 || frame >= loaded.Stage.FrameCount || width is < 16 or > 4096)
-                    throw new RequestException("There is no such frame.");
-                var (w, h) = (loaded.Document.Width, loaded.Document.Height);
-                if (width is { } small)
-                    (w, h) = (small, Math.Clamp(small * h / w, 1, 4096));
-                using var rasteriser = Rasteriser.ForStage(w, h);
-                rasteriser.Draw(loaded.Stage.Draw(frame, 1), 0);
-                return Kept(http, rasteriser.ToPng(), "image/png");
-            }
-        );
+        PictureRoutes.Map(scene);
         scene.MapGet("/framings", async (Guid id, SceneDesk desk) => FramingCard.Of(await desk.LoadAsync(id)));
         scene.MapGet("/sound", SoundAsync);
         scene.MapGet("/captions", CaptionsAsync);
@@ -119,7 +104,7 @@ internal static class SceneRoutes
     }
 
     // Addresses carry the revision, so what they answer never changes.
-    private static IResult Kept(HttpContext http, byte[] bytes, string type = "application/json")
+    internal static IResult Kept(HttpContext http, byte[] bytes, string type = "application/json")
     {
         if (http.Request.Query.ContainsKey("r"))
             http.Response.Headers.CacheControl = "private, max-age=86400, immutable";

@@ -2,12 +2,14 @@
 import { patch, post } from "../../front/api.js";
 import { liveCutting } from "./live-cutting.js";
 import { mix } from "./mix.js";
-import { player, score } from "./shared.js";
+import { player } from "./shared.js";
 import { shotChange } from "./shot-change.js";
+import { shotList } from "./shot-list.js";
 
 const dials = {
   pace: ["Pace", 0, 1, 0.05, "", "Few long shots, or many short ones; from one half on the camera moves, too."],
   nearness: ["Nearness", 0, 1, 0.05, "", "How often faces fill the picture."],
+  drift: ["Wanders", 0, 1, 0.05, "", "How much the camera wanders in every shot, as one that is held."],
   reactions: ["Listeners", 0, 1, 0.05, "", "How much is seen of those who listen."],
 };
 
@@ -28,6 +30,8 @@ const shooting = () => ({
     { key: "Still", name: "Holds still" },
     { key: "Push", name: "Comes nearer" },
     { key: "Pull", name: "Goes away" },
+    { key: "Drift", name: "Wanders, held in the hand" },
+    { key: "Shake", name: "Is shaken as it begins" },
   ],
   get cameraStyles() {
     const now = this.scene.scene.camera;
@@ -58,55 +62,6 @@ const shooting = () => ({
   },
   get hasOwnShots() {
     return this.scene.shots.some((s) => s.clip);
-  },
-  // The list is made when its divider is open and the scene has changed, not while it plays.
-  shots: [],
-  shotAt: 0,
-  listShots() {
-    if (this.divider !== "Camera" || !score.raw) return;
-    const { width, height } = score.raw.production;
-    this.shots = score.raw.shots.map((s, i) => ({
-      key: `${i} ${s.start}`,
-      index: i,
-      start: s.start,
-      reason: s.reason,
-      label: `${i + 1} ${this.nameOf(s)}${s.clip ? " ✎" : ""}`,
-      width: 128,
-      height: Math.round((128 * height) / width),
-      picture: `/api/scenes/${this.sceneId}/frames/${s.frame}?width=256&r=${this.version}`,
-    }));
-    this.findShot();
-  },
-  // Which is at the playhead: told only when it is another one.
-  findShot() {
-    const { shots, fps } = score.raw ?? { shots: [] };
-    const t = player.time + 0.5 / fps;
-    const at = Math.max(
-      0,
-      shots.findLastIndex((s) => s.start <= t),
-    );
-    if (at !== this.shotAt) this.shotAt = at;
-  },
-  get shot() {
-    return this.scene?.shots[this.shotAt] ?? null;
-  },
-  watchShots() {
-    window.addEventListener("scene-loaded", () => this.listShots());
-    this.$watch("divider", () => this.listShots());
-    this.$watch("time", () => this.divider === "Camera" && this.findShot());
-    this.listShots();
-  },
-  nameOf(shot) {
-    const role = (id) => this.scene.members.find((m) => m.id === id)?.roleName;
-    if (shot.framing === "Wide" || !role(shot.subject)) return shot.framing;
-    return [shot.framing, role(shot.subject), shot.framing === "Two" ? role(shot.other) : null].filter(Boolean).join(", ");
-  },
-  get shotText() {
-    const { shot } = this;
-    return `Shot ${this.shotAt + 1} of ${this.scene.shots.length}: ${this.nameOf(shot)}, ${(shot.end - shot.start).toFixed(1)} s`;
-  },
-  goToShot(shot) {
-    this.goTo(shot.start + 0.5 / this.scene.fps);
   },
   // Whoever it may be of: who is seen, or speaks at that moment.
   subjectOf(shot) {
@@ -145,4 +100,4 @@ const shooting = () => ({
   },
 });
 
-export const cameraPanel = () => mix(shooting(), liveCutting(), shotChange());
+export const cameraPanel = () => mix(shooting(), shotList(), liveCutting(), shotChange());
