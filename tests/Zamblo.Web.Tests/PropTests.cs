@@ -113,6 +113,37 @@ public class PropTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task A_shot_is_of_a_thing_that_is_there_and_goes_with_it()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "One, two, three, four, five, six.");
+        object Shot(string? prop) =>
+            new
+            {
+                member = Member,
+                kind = "Shot",
+                name = "Insert",
+                prop,
+                start = 0.5,
+                end = 1.6,
+            };
+        await Server.PostAsync($"/api/scenes/{Scene}/clips", Shot(null), expect: 400);
+        var (mug, letter) = (await BringAsync("mug", 900), await BringAsync("letter", 300));
+        var clip = (await Server.PostAsync($"/api/scenes/{Scene}/clips", Shot(mug))).GetProperty("id").GetString();
+        async Task<JsonElement> InsertAsync() =>
+            (await StateAsync()).GetProperty("shots").EnumerateArray().Single(s => s.GetProperty("framing").GetString() == "Insert");
+        Assert.Equal(mug, (await InsertAsync()).GetProperty("prop").GetString());
+        await Server.SendAsync(HttpMethod.Patch, $"/api/clips/{clip}", new { prop = letter });
+        Assert.Equal(letter, (await InsertAsync()).GetProperty("prop").GetString());
+        await Server.SendAsync(HttpMethod.Delete, $"/api/props/{letter}");
+        Assert.DoesNotContain((await StateAsync()).GetProperty("shots").EnumerateArray(), s => s.GetProperty("framing").GetString() == "Insert");
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { });
+        Assert.Equal(letter, (await InsertAsync()).GetProperty("prop").GetString());
+        // Reframed it is of somebody again.
+        await Server.SendAsync(HttpMethod.Patch, $"/api/clips/{clip}", new { name = "Close" });
+        Assert.Contains((await StateAsync()).GetProperty("shots").EnumerateArray(), s => s.GetProperty("framing").GetString() == "Close");
+    }
+
+    [Fact]
     public Task Only_what_is_there_can_be_held() =>
         Server.PostAsync(
             $"/api/scenes/{Scene}/clips",

@@ -98,7 +98,7 @@ test("tabs see each other's edits at once; what has changed is refused, with wha
   await page.getByRole("button", { name: "Night baker" }).waitFor();
   // A tab that hears no news: the other's change is not known here.
   const deaf = await page.context().newPage();
-  await deaf.route("**/news", (route) => route.abort());
+  await deaf.route("**/news*", (route) => route.abort());
   await deaf.goto(page.url());
   await deaf.locator("#stage[data-frame]").waitFor();
   await other.locator("#role").fill("Early baker");

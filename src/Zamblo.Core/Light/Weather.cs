@@ -5,8 +5,8 @@ using Zamblo.Core.Stage;
 namespace Zamblo.Core.Light;
 
 /// <summary>
-/// Rain, snow, leaves, sparks, dust, steam, smoke: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720 high; a
-/// far layer behind the figures and a near one before them.
+/// Rain, snow, leaves, sparks, dust, steam, smoke: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720
+/// high; a far layer behind the figures and a near one before them.
 /// </summary>
 public sealed class Weather
 {

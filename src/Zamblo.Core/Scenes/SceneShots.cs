@@ -1,5 +1,6 @@
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
+using Zamblo.Core.Stage.Props;
 
 namespace Zamblo.Core.Scenes;
 
@@ -28,6 +29,7 @@ internal static class SceneShots
             })
             .Where(t => t.Member >= 0)
             .ToArray();
+        var things = document.Props.Where(p => PropStock.Find(p.Art) != null).Select(p => (PropId?)p.Id).ToList();
         var chosen = CameraPass.Make(turns, ids.Count, scene.Duration, document.Camera);
         return ShotList.Of(
             chosen,
@@ -36,12 +38,13 @@ internal static class SceneShots
                 .Select(c => (Clip: c, Span: scene.SpanOf(c)))
                 .Select(c =>
                     (
-                        new Shot(c.Span.Start, c.Clip.Framing, ids.IndexOf(c.Clip.Member), "By hand")
+                        new Shot(c.Span.Start, c.Clip.Framing, c.Clip.Framing == Framing.Insert ? -1 : ids.IndexOf(c.Clip.Member), "By hand")
                         {
                             Move = c.Clip.Move,
                             Change = c.Clip.Change,
                             Over = c.Clip.Over,
                             Other = c.Clip.Framing == Framing.Two ? OtherOf(c.Clip, ids) : -1,
+                            Prop = c.Clip.Framing == Framing.Insert ? things.IndexOf(c.Clip.Prop) : -1,
                             Clip = c.Clip.Id,
                         },
                         c.Span.End

@@ -272,6 +272,9 @@ public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To
 public sealed record ShotClip(ClipId Id, MemberId Member, LineId? Line, Framing Framing, CameraMove Move, MemberId? Other, WordAnchor Start, WordAnchor End)
     : SpanClip(Id, Member, Line, Start, End)
 {
+    /// <summary>What an insert is of; null for none.</summary>
+    public PropId? Prop { get; init; }
+
     /// <summary>How it begins.</summary>
     public ShotChange Change { get; init; }
 

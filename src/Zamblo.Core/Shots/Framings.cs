@@ -23,6 +23,10 @@ public static class Framings
     // How far shoulders and ears reach beyond a head, as a share of its width.
     private const float Shoulders = 0.3f;
 
+    // A thing has half of the picture, and none is looked at from nearer than this, in stage units.
+    private const float AroundThing = 1.9f,
+        LeastThing = 130;
+
     // A view that is no nearer than this, measured by the wide one, is the wide one.
     private const float Nearer = 0.9f;
 
@@ -31,9 +35,12 @@ public static class Framings
     /// <param name="heads">Of everybody, as they stand at that moment.</param>
     /// <param name="width">Of the picture, in pixels.</param>
     /// <param name="height">Of the picture, in pixels.</param>
-    public static StageView ViewOf(Shot shot, IReadOnlyList<HeadBox> heads, int width, int height)
+    /// <param name="thing">Where the prop of an insert is; null where there is none.</param>
+    public static StageView ViewOf(Shot shot, IReadOnlyList<HeadBox> heads, int width, int height, StageBox? thing = null)
     {
         var wide = StageView.For(heads, width, height);
+        if (shot.Framing == Framing.Insert)
+            return thing is { } box && Around(box, (float)width / height) is var near && near.Width < Nearer * wide.Width ? near : wide;
         if (shot.Framing == Framing.Wide || shot.Subject < 0 || shot.Subject >= heads.Count)
             return wide;
         var subject = heads[shot.Subject];
@@ -43,6 +50,12 @@ public static class Framings
                 ? Together(subject, heads[shot.Other], aspect)
                 : Alone(shot.Framing, subject, heads, aspect);
         return view.Width > Nearer * wide.Width ? wide : Within(view, aspect);
+    }
+
+    private static StageView Around(StageBox box, float aspect)
+    {
+        var tall = AroundThing * Math.Max(LeastThing / AroundThing, Math.Max(box.Bottom - box.Top, (box.Right - box.Left) / aspect));
+        return Within(new StageView((box.Left + box.Right) / 2, (box.Top + box.Bottom) / 2, tall * aspect), aspect);
     }
 
     private static StageView Together(HeadBox a, HeadBox b, float aspect)

@@ -20,6 +20,9 @@ public enum Framing
 
     /// <summary>The face.</summary>
     Close,
+
+    /// <summary>A thing: a prop as large as the picture.</summary>
+    Insert,
 }
 
 /// <summary>What the camera does while it looks.</summary>
@@ -51,6 +54,9 @@ public sealed record Shot(double Start, Framing Framing, int Subject, string Rea
 {
     /// <summary>The second of two; -1 for none.</summary>
     public int Other { get; init; } = -1;
+
+    /// <summary>Index of the prop that an insert is of; -1 for none.</summary>
+    public int Prop { get; init; } = -1;
 
     /// <summary>What the camera does meanwhile.</summary>
     public CameraMove Move { get; init; }

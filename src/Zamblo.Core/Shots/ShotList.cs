@@ -129,7 +129,7 @@ public sealed class ShotList
             var now = stage.HeadsAt(stage.Rate.TimeOf(frame));
             heads = [.. heads.Select((h, i) => i == shot.Subject || i == shot.Other ? now[i] : h.Moved(now[shot.Subject].Left - heads[shot.Subject].Left))];
         }
-        var view = Framings.ViewOf(shot, heads, width, height);
+        var view = Framings.ViewOf(shot, heads, width, height, shot.Framing == Framing.Insert ? BoxOf(index, stage) : null);
         if (shot.Move is CameraMove.Push or CameraMove.Pull)
         {
             int first = FirstFrame(index, stage.Rate),
@@ -147,6 +147,29 @@ public sealed class ShotList
         }
         return new FrameLook(view, Far(view, wide), shot.Move != CameraMove.Still || drift > 0 || isFollowing);
     }
+
+    // Everywhere that the prop is during its shot: a hand that moves a little does not move the camera.
+    private StageBox? BoxOf(int index, StageScene stage)
+    {
+        if (_shots[index].Prop < 0 || _shots[index].Prop >= stage.Props.Count)
+            return null;
+        return _boxes.GetOrAdd(
+            index,
+            i =>
+            {
+                int first = FirstFrame(i, stage.Rate),
+                    last = i + 1 < _shots.Count ? FirstFrame(i + 1, stage.Rate) - 1 : stage.FrameCount - 1;
+                return Enumerable
+                    .Range(0, Looks)
+                    .Select(n => stage.BoxOfProp(_shots[i].Prop, first + (last - first) * n / (Looks - 1)))
+                    .Aggregate((a, b) => a.With(b));
+            }
+        );
+    }
+
+    // So many moments of a shot are looked at for where its prop is.
+    private const int Looks = 9;
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<int, StageBox> _boxes = new();
 
     private static bool IsGoing(StageScene stage, int member) => member >= 0 && member < stage.Cast.Count && stage.Cast[member].Walks.Count > 0;
 

@@ -314,6 +314,14 @@ public sealed class StageScene
     /// <summary>Things that stand about and are held.</summary>
     public IReadOnlyList<StageProp> Props => _props.All;
 
+    /// <summary>Where a prop is in a frame, standing or in a hand.</summary>
+    public StageBox BoxOfProp(int prop, int frame) =>
+        _props.BoxAt(
+            prop,
+            Rate.TimeOf(frame),
+            (who, right) => HandOf(who, right, _members.First(m => m.Index == who).Performer.Value.Evaluate(Rate, frame, 1)[0])
+        );
+
     /// <summary>Which shapes are a prop's: its own, then those in hands.</summary>
     /// <param name="prop">Index among the props as they were given.</param>
     public IEnumerable<(int First, int Count)> ShapesOfProp(int prop) => _props.ShapesOf(prop);

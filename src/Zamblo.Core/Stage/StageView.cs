@@ -18,6 +18,14 @@ public readonly record struct HeadBox(float Left, float Right, float Top, float 
     public HeadBox Moved(float by) => by == 0 ? this : this with { Left = Left + by, Right = Right + by };
 }
 
+/// <summary>A part of the stage, in stage units.</summary>
+public readonly record struct StageBox(float Left, float Top, float Right, float Bottom)
+{
+    /// <summary>Both, and what lies between.</summary>
+    public StageBox With(StageBox other) =>
+        new(Math.Min(Left, other.Left), Math.Min(Top, other.Top), Math.Max(Right, other.Right), Math.Max(Bottom, other.Bottom));
+}
+
 /// <summary>
 /// The part of the stage that a picture shows: as much as covers it, moved or widened until every head is in it. Beyond the stage the backdrop goes on.
 /// </summary>

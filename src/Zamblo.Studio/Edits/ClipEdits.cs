@@ -76,6 +76,9 @@ public sealed record ChangeClip(
     public ShotChange? Change { get; init; }
     public double? Over { get; init; }
     public Guid? Member { get; init; }
+
+    /// <summary>For an insert: of what.</summary>
+    public Guid? Prop { get; init; }
     public bool? Replaces { get; init; }
     public double? BlendIn { get; init; }
     public double? BlendOut { get; init; }
@@ -156,6 +159,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
             case ClipKind.Shot:
                 clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, null, Nowhere, Nowhere)
                 {
+                    Prop = ThingOf(scene, FramingOf(name), edit.Prop),
                     Change = Check.Known(edit.Change ?? ShotChange.Cut, "way to begin a shot"),
                     Over = OverOf(edit.Over ?? FrameBlend.Usual),
                 };
@@ -198,6 +202,17 @@ internal sealed class ClipEdits(MotionLibrary motions)
     private static LightKind LightOf(string name) => ClipRows.LightOf(name) ?? throw new RequestException("There is no such light.");
 
     private static double OverOf(double seconds) => Check.Range(seconds, FrameBlend.Shortest, FrameBlend.Longest, "A change of shots");
+
+    // What an insert is of: the one that is asked for, else the one in front.
+    private static PropId? ThingOf(LoadedScene scene, Framing framing, Guid? prop)
+    {
+        if (framing != Framing.Insert)
+            return null;
+        var all = scene.Document.Props;
+        if (all.Count == 0)
+            throw new RequestException("There is nothing to be looked at from near: bring a prop in first (Set).");
+        return all.FirstOrDefault(p => p.Id.Value == prop)?.Id ?? all.MaxBy(p => p.Place.Order)!.Id;
+    }
 
     // In the hand that is asked for, else in the one that is there: the one at the picture's right first.
     private static HoldClip HoldOf(ClipId id, LoadedScene scene, int member, Guid? prop, bool? right)
@@ -246,6 +261,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     Move = edit.Move ?? shot.Move,
                     Change = Check.Known(edit.Change ?? shot.Change, "way to begin a shot"),
                     Over = OverOf(edit.Over ?? shot.Over),
+                    Prop = ThingOf(scene, edit.Name == null ? shot.Framing : FramingOf(edit.Name), edit.Prop ?? shot.Prop?.Value),
                     Member = edit.Member is { } subject ? scene.Member(subject).Id : shot.Member,
                 };
                 break;

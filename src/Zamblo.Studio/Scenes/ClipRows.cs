@@ -75,6 +75,7 @@ internal static class ClipRows
             ClipKind.Shot => FramingOf(row.Name) is { } framing
                 ? new ShotClip(id, member, line, framing, data.Move, row.TargetId is { } other ? new MemberId(other) : null, data.Start, end)
                 {
+                    Prop = row.PropId is { } thing ? new PropId(thing) : null,
                     Change = Enum.IsDefined(data.Change) ? data.Change : ShotChange.Cut,
                     Over = double.IsFinite(data.Over) ? Math.Clamp(data.Over, FrameBlend.Shortest, FrameBlend.Longest) : FrameBlend.Usual,
                 }
@@ -89,7 +90,7 @@ internal static class ClipRows
     public static void Write(LaneClip clip, ScoreClip row)
     {
         (row.Id, row.CastMemberId, row.LineId, row.Kind, row.Strength, row.TargetId) = (clip.Id.Value, clip.Member.Value, clip.Line?.Value, clip.Kind, 1, null);
-        row.PropId = (clip as HoldClip)?.Prop.Value;
+        row.PropId = (clip as HoldClip)?.Prop.Value ?? (clip as ShotClip)?.Prop?.Value;
         var data = clip switch
         {
             MoodClip m => new Written(m.Start, m.End, 0) { Ease = m.Ease },

@@ -45,6 +45,9 @@ public sealed record ShotPart(double Start, double End, string Framing, Guid? Su
     /// <summary>A frame in its middle, for a small picture.</summary>
     public int Frame { get; init; }
 
+    /// <summary>What an insert is of.</summary>
+    public Guid? Prop { get; init; }
+
     /// <summary>How it begins, and how long that takes, in seconds.</summary>
     public string Change { get; init; } = "";
     public double Over { get; init; }
@@ -439,6 +442,7 @@ public sealed class SceneViews(
             {
                 Change = shot.Change.ToString(),
                 Over = shot.Over,
+                Prop = shot.Prop >= 0 && shot.Prop < scene.Document.Props.Count ? scene.Document.Props[shot.Prop].Id.Value : null,
                 Frame = Math.Clamp(stage.Rate.FrameAt((shot.Start + end) / 2), 0, stage.FrameCount - 1),
             };
         }

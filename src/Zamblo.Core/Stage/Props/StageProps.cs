@@ -112,22 +112,7 @@ internal sealed class StageProps(IReadOnlyList<StageProp> props)
         for (var p = 0; p < props.Count; p++)
         {
             var prop = props[p];
-            var place = prop.StandsAt(t);
-            var holder = -1;
-            float most = 0,
-                sum = 0;
-            var there = Vector2.Zero;
-            for (var h = 0; h < prop.Holds.Count; h++)
-            {
-                var share = ShareOf(prop.Holds, h, t);
-                if (share <= 0 || hands(prop.Holds[h].Member, prop.Holds[h].Right) is not { } hand)
-                    continue;
-                (sum, there) = (sum + share, there + share * hand);
-                if (share > most)
-                    (most, holder) = (share, h);
-            }
-            if (holder >= 0)
-                place = Matrix3x2.Lerp(place, prop.HeldAt(there / sum), Math.Min(1, sum));
+            var (place, holder, sum) = At(prop, t, hands);
             if (_shadows.TryGetValue(p, out var at))
                 items[at] = ShadowOf(prop, shadow * (1 - Math.Min(1, sum)));
             foreach (var slot in _slots)
@@ -144,6 +129,39 @@ internal sealed class StageProps(IReadOnlyList<StageProp> props)
                 }
             }
         }
+    }
+
+    // Where it is, index of the hold that has it (-1 for none), and how much of it is in hands.
+    private static (Matrix3x2 Place, int Holder, float Held) At(StageProp prop, double t, Func<int, bool, Vector2?> hands)
+    {
+        var place = prop.StandsAt(t);
+        var holder = -1;
+        float most = 0,
+            sum = 0;
+        var there = Vector2.Zero;
+        for (var h = 0; h < prop.Holds.Count; h++)
+        {
+            var share = ShareOf(prop.Holds, h, t);
+            if (share <= 0 || hands(prop.Holds[h].Member, prop.Holds[h].Right) is not { } hand)
+                continue;
+            (sum, there) = (sum + share, there + share * hand);
+            if (share > most)
+                (most, holder) = (share, h);
+        }
+        return (holder < 0 ? place : Matrix3x2.Lerp(place, prop.HeldAt(there / sum), Math.Min(1, sum)), holder, sum);
+    }
+
+    /// <summary>Where a prop is at a moment.</summary>
+    /// <param name="prop">Its index.</param>
+    /// <param name="t">In seconds of the scene.</param>
+    /// <param name="hands">A hand, in stage units: of a member, at the picture's right or left.</param>
+    public StageBox BoxAt(int prop, double t, Func<int, bool, Vector2?> hands)
+    {
+        var art = props[prop].Art;
+        var place = At(props[prop], t, hands).Place;
+        StageBox Corner(float x, float y) => Vector2.Transform(new Vector2(x, y), place) is var at ? new StageBox(at.X, at.Y, at.X, at.Y) : default;
+        var half = art.Width / 2;
+        return Corner(-half, 0).With(Corner(half, 0)).With(Corner(-half, -art.Height)).With(Corner(half, -art.Height));
     }
 
     // Handed from one to another it does not go back to its place in between.

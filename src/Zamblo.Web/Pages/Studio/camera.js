@@ -26,6 +26,10 @@ const shooting = () => ({
     { key: "Medium", says: "Head and chest" },
     { key: "Close", says: "The face" },
   ],
+  // A thing can be looked at where there is one.
+  get possibleFramings() {
+    return this.scene.props.length ? [...this.framings, { key: "Insert", says: "A thing: the picked prop, or the one in front" }] : this.framings;
+  },
   moves: [
     { key: "Still", name: "Holds still" },
     { key: "Push", name: "Comes nearer" },
@@ -77,9 +81,15 @@ const shooting = () => ({
     return this.edit(() => post(`/api/scenes/${this.sceneId}/clips`, { revision: this.revision, ...order }), say);
   },
   reframe(name) {
-    return this.changeShot({ name });
+    return this.changeShot(name === "Insert" && this.propId ? { name, prop: this.propId } : { name });
+  },
+  // Of whom, or of which thing.
+  get shotSubjects() {
+    if (this.shot.framing !== "Insert") return this.scene.members.map((m) => ({ id: m.id, name: m.roleName, isNow: m.id === this.shot.subject }));
+    return this.scene.props.map((p) => ({ id: p.id, name: p.name, isNow: p.id === this.shot.prop }));
   },
   shotOf(event) {
+    if (this.shot.framing === "Insert") return this.changeShot({ prop: event.target.value });
     const wide = this.shot.framing === "Wide" ? { name: "Medium" } : {};
     return this.changeShot({ member: event.target.value, ...wide });
   },

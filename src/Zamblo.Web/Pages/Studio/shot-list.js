@@ -58,6 +58,7 @@ export const shotList = () => ({
   },
   nameOf(shot) {
     const role = (id) => this.scene.members.find((m) => m.id === id)?.roleName;
+    if (shot.framing === "Insert") return `Insert, ${this.scene.props.find((p) => p.id === shot.prop)?.name ?? "gone"}`;
     if (shot.framing === "Wide" || !role(shot.subject)) return shot.framing;
     return [shot.framing, role(shot.subject), shot.framing === "Two" ? role(shot.other) : null].filter(Boolean).join(", ");
   },
