@@ -194,10 +194,11 @@ public sealed class ChunkDrawer(FrameSize size) : IDisposable
         File.Move(partial, chunk.Path, overwrite: true);
     }
 
-    // Of x264: grain and lines of a 720p picture are kept as far as an eye tells at twice its size, and an hour of it stays under 700 MB. What stays in the
-    // picture for long is coded well and then referred to (its "mbtree", which looks ahead): a third of the size at less time than without.
-    private const string Quality = "21",
-        Thrift = "mbtree=1:rc-lookahead=25:ref=2";
+    // Of x264, chosen by what is left of a mouth that speaks (PSNR within it) and by the size of an hour. What stays in the picture for long is coded well and
+    // then referred to (mbtree, which looks ahead), but not at the cost of what moves (qcomp); flat colour with lines needs neither extra bits for flat parts
+    // (aq) nor made-up texture (psy), and lips are told from teeth by their colour (chroma). Less than half of the size without, in less time.
+    private const string Quality = "20",
+        Thrift = "mbtree=1:rc-lookahead=25:ref=2:qcomp=0.85:aq-strength=0.5:psy=0:chroma-qp-offset=-2";
 
     /// <summary>Arguments of an encoder that takes planes from its standard input.</summary>
     internal static string[] Encoder(FrameSize size, FrameRate rate, string output) =>
