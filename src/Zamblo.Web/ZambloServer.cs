@@ -38,6 +38,10 @@ public sealed record ServerOptions(string Data, string Urls, bool HasDemo)
     internal static bool IsReachedFromElsewhere(string urls) =>
         urls.Split(';', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Any(u => UriOf(u) is not { IsLoopback: true });
 
+    /// <summary>An address that a browser can open, of one that is listened on: all addresses are reached by a name.</summary>
+    internal string ReachedAt(string url) =>
+        UriOf(url) is { Host: "0.0.0.0" or "[::]" } all ? $"{all.Scheme}://{Hosts.FirstOrDefault() ?? "localhost"}:{all.Port}" : url;
+
     /// <summary>An address to listen on, or null where it is none; "*" and "+" stand for all of the machine's.</summary>
     internal static Uri? UriOf(string url) =>
         Uri.TryCreate(url.Replace("*", "0.0.0.0", StringComparison.Ordinal).Replace("+", "0.0.0.0", StringComparison.Ordinal), UriKind.Absolute, out var uri)
@@ -96,7 +100,7 @@ public static class ZambloServer
         KeyForWorkers(app);
         await app.StartAsync(cancel);
         if (options.HasDoor)
-            await app.Services.GetRequiredService<PeopleDesk>().GreetAsync(app.Urls.First(), Console.Out);
+            await app.Services.GetRequiredService<PeopleDesk>().GreetAsync(options.ReachedAt(app.Urls.First()), Console.Out);
         await jobs.ResumeAsync();
         if (options.HasDemo)
             await Demo.PlaceAsync(contexts, app.Services.GetRequiredService<CastLibrary>(), jobs);

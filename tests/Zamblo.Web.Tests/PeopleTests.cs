@@ -321,5 +321,10 @@ public sealed class PeopleTests : IAsyncLifetime
             }
         )
             Assert.Equal(isReached, ServerOptions.IsReachedFromElsewhere(urls));
+        // The owner's first link can be opened.
+        var options = new ServerOptions(data, "", false);
+        Assert.Equal("http://localhost:5170", options.ReachedAt("http://0.0.0.0:5170"));
+        Assert.Equal("http://studio:5170", (options with { Hosts = ["studio"] }).ReachedAt("http://[::]:5170"));
+        Assert.Equal("http://192.0.2.7:80", options.ReachedAt("http://192.0.2.7:80"));
     }
 }

@@ -90,6 +90,8 @@ internal static class Door
         services.AddRateLimiter(o =>
         {
             o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
+            o.OnRejected = async (context, cancel) =>
+                await context.HttpContext.Response.WriteAsync("Too many tries from here: wait a minute, then try again.", cancel);
             o.AddPolicy(
                 Knocks,
                 http =>
