@@ -231,7 +231,12 @@ public sealed class PeopleTests : IAsyncLifetime
             }
         )
             Assert.Equal(HttpStatusCode.BadRequest, answer.StatusCode);
+        // Who has a page open when taken out hears no more.
+        using var stream = new StreamReader(await actor.Client.GetStreamAsync($"/api/productions/{production}/news"));
+        Assert.Contains("news", await stream.ReadLineAsync(), StringComparison.Ordinal);
         await owner.DoAsync(HttpMethod.Delete, $"/api/people/{people["Ben"]}");
+        await owner.DoAsync(HttpMethod.Post, $"/api/scenes/{scene}/remarks", new { text = "Only for us.", at = 1.0 });
+        Assert.DoesNotContain("remarks", await stream.ReadToEndAsync().WaitAsync(TimeSpan.FromSeconds(20)), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.Redirect, (await actor.Client.GetAsync("/")).StatusCode);
         Assert.Equal(HttpStatusCode.Unauthorized, (await actor.Client.GetAsync("/api/me")).StatusCode);
         // A new password ends what was signed in elsewhere, and not here.

@@ -74,11 +74,7 @@ internal static class ProductionRoutes
         api.MapEdit<RemoveCaptions>("POST", "/productions/{id:guid}/captions/removal", (e, id) => e with { Production = id });
         api.MapEdit<ChangeMember>("PATCH", "/members/{id:guid}", (e, id) => e with { Member = id });
         api.MapRemoval("/members/{id:guid}", (id, revision) => new RemoveMember { Member = id, Revision = revision });
-        api.MapGet(
-            "/productions/{id:guid}/news",
-            (Guid id, Guid? scene, HttpContext http, NewsDesk news, CancellationToken cancel) =>
-                TypedResults.ServerSentEvents(NewsOf(id, Caller.Of(http) is { } me ? new Presence(me.Name, scene) : null, news, cancel))
-        );
+        api.MapGet("/productions/{id:guid}/news", News);
         api.MapGet(
             "/productions/{id:guid}/picture",
             async (Guid id, HttpContext http, ProductionList list, SceneDesk scenes) =>
@@ -94,10 +90,25 @@ internal static class ProductionRoutes
         api.MapGet("/productions/{id:guid}/find", (Guid id, string? text, SceneDesk scenes) => FoundLine.FindAsync(scenes, id, text ?? ""));
     }
 
-    private static async IAsyncEnumerable<SseItem<News>> NewsOf(Guid id, Presence? who, NewsDesk news, [EnumeratorCancellation] CancellationToken cancel)
+    private static IResult News(Guid id, Guid? scene, HttpContext http, NewsDesk news, PeopleDesk people, CancellationToken cancel) =>
+        TypedResults.ServerSentEvents(NewsOf(id, scene, Caller.Of(http), news, people, cancel));
+
+    private static async IAsyncEnumerable<SseItem<News>> NewsOf(
+        Guid id,
+        Guid? scene,
+        Caller? me,
+        NewsDesk news,
+        PeopleDesk people,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
     {
-        await foreach (var item in news.ListenAsync(id, who, cancel))
+        await foreach (var item in news.ListenAsync(id, me == null ? null : new Presence(me.Name, scene), cancel))
+        {
+            // Whoever has been taken out meanwhile hears nothing any more.
+            if (me != null && await people.FindAsync(me.Id) == null)
+                yield break;
             yield return new SseItem<News>(item, "news");
+        }
     }
 
     // All lines of all scenes as Fountain.
