@@ -73,7 +73,9 @@ test("from one recording of two people to a film in which each mouth moves in it
   );
   await turnTo(page, "Voice");
   await page.locator("#voice-check summary").click();
-  assert.equal(await page.locator("#voice-check li").first().locator("button").count(), 3);
+  const first = page.locator("#voice-check li").first().locator("button");
+  await first.nth(2).waitFor();
+  assert.equal(await first.count(), 3);
 
   // Where the mouths are in the picture is known as long as the camera shows all of the stage.
   await turnTo(page, "Camera");
