@@ -69,29 +69,9 @@ public static class FilmChunks
     )
     {
         var board = new ChunkBoard(chunks, progress);
-        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         using var shared = share?.Invoke(board);
-        var drawers = Enumerable
-            .Range(0, Math.Max(1, Math.Min(Environment.ProcessorCount, board.Waiting)))
-            .Select(_ =>
-                Task.Run(
-                    async () =>
-                    {
-                        try
-                        {
-                            await WorkAsync(board, size, stop.Token);
-                        }
-                        catch
-                        {
-                            await stop.CancelAsync();
-                            throw;
-                        }
-                    },
-                    CancellationToken.None
-                )
-            )
-            .ToArray();
-        await FinishAsync(drawers, cancel);
+        var cores = Math.Max(1, Math.Min(Environment.ProcessorCount, board.Waiting));
+        await SideBySide.RunAsync(cores, stop => WorkAsync(board, size, stop), cancel);
     }
 
     private static async Task WorkAsync(ChunkBoard board, FrameSize size, CancellationToken stop)
@@ -109,23 +89,6 @@ public static class FilmChunks
             {
                 // Whoever had it was quicker.
             }
-        }
-    }
-
-    private static async Task FinishAsync(Task[] drawers, CancellationToken cancel)
-    {
-        try
-        {
-            await Task.WhenAll(drawers);
-        }
-        catch
-        {
-            cancel.ThrowIfCancellationRequested();
-            // The first real failure stopped the others; theirs are only cancellations.
-            var failure = drawers.Select(w => w.Exception?.GetBaseException()).FirstOrDefault(e => e is not null and not OperationCanceledException);
-            if (failure != null)
-                System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failure).Throw();
-            throw;
         }
     }
 }

@@ -1,10 +1,12 @@
+using Zamblo.Core.Interchange;
+
 namespace Zamblo.Studio;
 
 /// <summary>What a caller asked for cannot be done; the message is a sentence for a person.</summary>
 public sealed class RequestException(string message) : Exception(message);
 
 /// <summary>Checks of what comes from outside; each gives the value or refuses it with a sentence.</summary>
-internal static class Check
+public static class Check
 {
     /// <summary>A name between 1 and so many characters, without control characters, trimmed.</summary>
     public static string Name(string? text, int most, string what)
@@ -16,6 +18,10 @@ internal static class Check
             throw new RequestException($"{what} has no control characters.");
         return text;
     }
+
+    /// <summary>The tag of a language; empty for the one that is spoken.</summary>
+    public static string Language(string? tag) =>
+        CaptionWording.IsLanguage(tag ??= "") ? tag : throw new RequestException($"\"{tag}\" is no language: write a tag such as de or pt-BR.");
 
     /// <summary>A finite number within a range.</summary>
     public static double Range(double value, double low, double high, string what) =>

@@ -14,7 +14,15 @@ public sealed class Weather
         Beyond = 100;
 
     // So many drops at full amount in a picture as wide as 16:9, near and far together.
-    private readonly record struct Kind(int Count, string Near, string Far, float Fall, float Sway, float Size, bool IsStroke);
+    private readonly record struct Kind(int Count, string Near, string Far, float Fall, float Sway, float Size)
+    {
+        // Widths of strokes, before the figures and behind them; 0 where it is filled.
+        public float NearStroke { get; init; }
+        public float FarStroke { get; init; }
+
+        // Leans to the left as it falls, in place of swaying.
+        public bool Leans { get; init; }
+    }
 
     private readonly WeatherKind _kind;
     private readonly Kind _how;
@@ -27,13 +35,18 @@ public sealed class Weather
         _kind = kind;
         _how = kind switch
         {
-            WeatherKind.Rain => new Kind(170, "#d8e6f2a0", "#b9cddd70", 980, 26, 1, true),
-            WeatherKind.Snow => new Kind(130, "#fffffff0", "#ffffffa0", 78, 34, 4.2f, false),
-            WeatherKind.Leaves => new Kind(34, "#c8642def", "#a8763cb0", 96, 90, 9, false),
-            WeatherKind.Sparks => new Kind(60, "#ffd27aef", "#ff9a4aa0", -120, 40, 2.6f, false),
-            WeatherKind.Steam => new Kind(46, "#ffffff70", "#ffffff48", -62, 14, 1, true),
-            WeatherKind.Smoke => new Kind(20, "#4a485030", "#4a48504c", -30, 90, 60, false),
-            _ => new Kind(70, "#fff3d680", "#fff3d650", 9, 26, 2, false),
+            WeatherKind.Rain => new Kind(170, "#d8e6f2a0", "#b9cddd70", 980, 26, 1)
+            {
+                NearStroke = 2.4f,
+                FarStroke = 1.4f,
+                Leans = true,
+            },
+            WeatherKind.Snow => new Kind(130, "#fffffff0", "#ffffffa0", 78, 34, 4.2f),
+            WeatherKind.Leaves => new Kind(34, "#c8642def", "#a8763cb0", 96, 90, 9),
+            WeatherKind.Sparks => new Kind(60, "#ffd27aef", "#ff9a4aa0", -120, 40, 2.6f),
+            WeatherKind.Steam => new Kind(46, "#ffffff70", "#ffffff48", -62, 14, 1) { NearStroke = 7, FarStroke = 4.5f },
+            WeatherKind.Smoke => new Kind(20, "#4a485030", "#4a48504c", -30, 90, 60),
+            _ => new Kind(70, "#fff3d680", "#fff3d650", 9, 26, 2),
         };
         _width = width;
         var all = Math.Max(2, (int)(_how.Count * amount * width / 1280));
@@ -50,12 +63,12 @@ public sealed class Weather
     public string Key => $"{_kind} {_near} {_far} {_width}";
 
     /// <summary>Behind the figures: one shape, whose path comes with each frame.</summary>
-    public DrawShape Far => ShapeOf(_how.Far, _kind == WeatherKind.Steam ? 4.5f : 1.4f);
+    public DrawShape Far => ShapeOf(_how.Far, _how.FarStroke);
 
     /// <summary>Before them.</summary>
-    public DrawShape Near => ShapeOf(_how.Near, _kind == WeatherKind.Steam ? 7 : 2.4f);
+    public DrawShape Near => ShapeOf(_how.Near, _how.NearStroke);
 
-    private DrawShape ShapeOf(string color, float width) => _how.IsStroke ? new DrawShape(null, null, color, width) : new DrawShape(null, color);
+    private DrawShape ShapeOf(string color, float width) => width > 0 ? new DrawShape(null, null, color, width) : new DrawShape(null, color);
 
     /// <summary>What is in the air at a moment.</summary>
     /// <param name="t">In seconds of the scene.</param>
@@ -77,7 +90,7 @@ public sealed class Weather
             var y = way - turn * span - Beyond;
             var x = (float)random.Fork((int)turn).Uniform(2) * (_width + 2 * Beyond) - Beyond;
             var phase = 6.2832f * (float)random.Uniform(3);
-            x += _kind == WeatherKind.Rain ? -_how.Sway * (y / Height) : _how.Sway * MathF.Sin((float)t * 0.9f * own + phase);
+            x += _how.Leans ? -_how.Sway * (y / Height) : _how.Sway * MathF.Sin((float)t * 0.9f * own + phase);
             Add(path, x, y, near * own, (float)t * own + phase);
         }
         return new DrawItem(Matrix3x2.Identity, 1, path.ToString());

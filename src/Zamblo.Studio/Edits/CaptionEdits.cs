@@ -56,9 +56,6 @@ internal sealed class CaptionEdits : IEditHandler<WriteCaption>, IEditHandler<Br
         line.Captions = Write(captions);
     }
 
-    private static string Language(string? tag) =>
-        CaptionWording.IsLanguage(tag ??= "") ? tag : throw new RequestException($"\"{tag}\" is no language: write a tag such as de or pt-BR.");
-
     private static string Tidy(string? text)
     {
         text = string.Join('\n', (text ?? "").ReplaceLineEndings("\n").Split('\n').Select(row => row.Trim()).Where(row => row.Length > 0));
@@ -71,12 +68,12 @@ internal sealed class CaptionEdits : IEditHandler<WriteCaption>, IEditHandler<Br
     {
         scope.Name = "Change a caption";
         var (_, line) = await scope.LineAsync(edit.Line);
-        Set(line, Language(edit.Language), Tidy(edit.Text));
+        Set(line, Check.Language(edit.Language), Tidy(edit.Text));
     }
 
     public async Task ApplyAsync(BringCaptions edit, EditScope scope)
     {
-        var language = Language(edit.Language);
+        var language = Check.Language(edit.Language);
         if (language.Length == 0)
             throw new RequestException("Say which language the script is in.");
         scope.Name = $"Bring in captions ({language})";
@@ -92,7 +89,7 @@ internal sealed class CaptionEdits : IEditHandler<WriteCaption>, IEditHandler<Br
 
     public async Task ApplyAsync(RemoveCaptions edit, EditScope scope)
     {
-        var language = Language(edit.Language);
+        var language = Check.Language(edit.Language);
         scope.Name = language.Length == 0 ? "Captions as it is said" : $"Remove captions ({language})";
         foreach (var line in await LinesAsync(scope))
             Set(line, language, "");

@@ -37,8 +37,7 @@ internal sealed class ProductionEdits : IEditHandler<ChangeProduction>
             var dials = Dials.Turned(Column.Read<LetteringDials>(scope.Production.Lettering), edit.Lettering);
             if ((dials.Title ?? "").Length > LongestTitle)
                 throw new RequestException($"A title has up to {LongestTitle} letters.");
-            if (!Core.Interchange.CaptionWording.IsLanguage(dials.Language))
-                throw new RequestException($"\"{dials.Language}\" is no language: write a tag such as de or pt-BR.");
+            Check.Language(dials.Language ?? throw new RequestException("A language is a tag, or empty."));
             scope.Production.Lettering = Column.Write(dials with { Title = (dials.Title ?? "").Trim() });
         }
         return Task.CompletedTask;

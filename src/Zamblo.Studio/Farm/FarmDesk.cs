@@ -25,7 +25,7 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
         Look = TimeSpan.FromMilliseconds(200);
     private const int MostWorkers = 1000;
 
-    private sealed record Film(Guid Job, string Title, FilmPackage Package, ChunkBoard Board);
+    private sealed record Film(Guid Job, string Title, Lazy<FilmPackage> Package, ChunkBoard Board);
 
     private sealed class Worker(WorkerHello hello)
     {
@@ -61,7 +61,8 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
     /// <returns>Ends it: what is still lent is not wanted any more.</returns>
     public IDisposable Share(Guid job, string title, FilmTicket ticket, ChunkBoard board)
     {
-        _films[job] = new Film(job, title, PackageOf(ticket), board);
+        // Put together when the first worker asks for it.
+        _films[job] = new Film(job, title, new Lazy<FilmPackage>(() => PackageOf(ticket)), board);
         return new Ending(() =>
         {
             _films.TryRemove(job, out _);
@@ -220,17 +221,19 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
 
     /// <summary>What a film that is being drawn is made of.</summary>
     /// <exception cref="LoanOverException">It is not being drawn.</exception>
-    public FilmPackage PackageOf(Guid film) => FilmOf(film).Package;
+    public FilmPackage PackageOf(Guid film) => FilmOf(film).Package.Value;
 
     /// <summary>Path of a file that belongs to a film.</summary>
     /// <exception cref="NotFoundException">It does not, or is gone.</exception>
     public string FileOf(Guid film, string hash) =>
-        FilmOf(film).Package.Files.Contains(hash) && assets.PathOf(hash) is var path && File.Exists(path) ? path : throw new NotFoundException("such file");
+        FilmOf(film).Package.Value.Files.Contains(hash) && assets.PathOf(hash) is var path && File.Exists(path)
+            ? path
+            : throw new NotFoundException("such file");
 
     /// <summary>Path of what was heard in a line of a film.</summary>
     /// <exception cref="NotFoundException">It is of no line of it, or is gone.</exception>
     public string SpeechOf(Guid film, string key) =>
-        FilmOf(film).Package.Speech.Contains(key) && voices.FileOf(key) is { } path ? path : throw new NotFoundException("such hearing");
+        FilmOf(film).Package.Value.Speech.Contains(key) && voices.FileOf(key) is { } path ? path : throw new NotFoundException("such hearing");
 
     private Film FilmOf(Guid id) => _films.GetValueOrDefault(id) ?? throw new LoanOverException();
 

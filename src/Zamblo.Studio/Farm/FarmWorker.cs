@@ -41,11 +41,11 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         while (!stop.IsCancellationRequested)
             try
             {
-                var welcome = await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/workers", new WorkerHello(name, FilmChunks.Version, cores), stop);
+                var welcome = await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/crew", new WorkerHello(name, FilmChunks.Version, cores), stop);
                 _id = welcome!.Worker;
                 say($"{name} works for {studio} with {cores} {(cores == 1 ? "core" : "cores")}.");
                 (wait, isAway) = (TimeSpan.FromSeconds(1), false);
-                await DrawAllAsync(line, stop);
+                await SideBySide.RunAsync(cores, drawer => DrawOnAsync(line, drawer), stop);
             }
             catch (OperationCanceledException) when (stop.IsCancellationRequested)
             {
@@ -83,7 +83,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         try
         {
             using var limit = new CancellationTokenSource(Goodbye);
-            await line.AskAsync<object>(HttpMethod.Delete, $"/farm/workers/{_id}", null, limit.Token);
+            await line.AskAsync<object>(HttpMethod.Delete, $"/farm/crew/{_id}", null, limit.Token);
         }
         catch (Exception e) when (e is HttpRequestException or OperationCanceledException or MediaException or UnknownWorkerException)
         {
@@ -101,43 +101,6 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
                         file.Delete();
     }
 
-    private async Task DrawAllAsync(FarmLine line, CancellationToken stop)
-    {
-        using var any = CancellationTokenSource.CreateLinkedTokenSource(stop);
-        var drawers = Enumerable
-            .Range(0, cores)
-            .Select(_ =>
-                Task.Run(
-                    async () =>
-                    {
-                        try
-                        {
-                            await DrawOnAsync(line, any.Token);
-                        }
-                        finally
-                        {
-                            await any.CancelAsync();
-                        }
-                    },
-                    CancellationToken.None
-                )
-            )
-            .ToArray();
-        try
-        {
-            await Task.WhenAll(drawers);
-        }
-        catch
-        {
-            stop.ThrowIfCancellationRequested();
-            // The first real failure stopped the others.
-            var failure = drawers.Select(d => d.Exception?.GetBaseException()).FirstOrDefault(e => e is not null and not OperationCanceledException);
-            if (failure != null)
-                System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failure).Throw();
-            throw;
-        }
-    }
-
     private async Task DrawOnAsync(FarmLine line, CancellationToken stop)
     {
         ChunkDrawer? drawer = null;
@@ -146,7 +109,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         {
             while (true)
             {
-                var loan = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/farm/workers/{_id}/work", null, stop);
+                var loan = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/farm/crew/{_id}/work", null, stop);
                 if (loan == null)
                     continue;
                 using var until = CancellationTokenSource.CreateLinkedTokenSource(stop);
@@ -194,7 +157,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
     {
         try
         {
-            await line.AskAsync<object>(HttpMethod.Post, $"/farm/workers/{_id}/loans/{loan.Id}/failure", new ChunkFailure(reason), stop);
+            await line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{_id}/loans/{loan.Id}/failure", new ChunkFailure(reason), stop);
         }
         catch (LoanOverException)
         {
@@ -212,7 +175,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
             for (var n = 1; ; n++)
                 try
                 {
-                    await line.BringAsync($"/farm/workers/{_id}/loans/{loan.Id}/chunk", path, cancel);
+                    await line.BringAsync($"/farm/crew/{_id}/loans/{loan.Id}/chunk", path, cancel);
                     Interlocked.Increment(ref _brought);
                     return;
                 }
@@ -235,7 +198,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
             while (await timer.WaitForNextTickAsync(until.Token))
                 try
                 {
-                    await line.AskAsync<object>(HttpMethod.Post, $"/farm/workers/{_id}/loans/{loan.Id}", new ChunkBeat(frames()), until.Token);
+                    await line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{_id}/loans/{loan.Id}", new ChunkBeat(frames()), until.Token);
                 }
                 catch (HttpRequestException)
                 {

@@ -18,6 +18,7 @@ namespace Zamblo.Studio.Scenes;
 public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int heard)
 {
     private readonly ConcurrentDictionary<(Guid, string), StageScene> _alternates = new();
+    private readonly ConcurrentDictionary<FrameSize, StageScene> _sizes = new();
 
     /// <summary>Whose scene.</summary>
     public Production Production => rows.Production;
@@ -90,6 +91,19 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
     /// <summary>The same scene with something else decided: nothing is kept.</summary>
     public EvaluatedScene With(SceneDocument other, CastLibrary library) =>
         SceneEvaluator.Evaluate(other, l => evaluated.Find(l.Id)?.Speech, library, Typesetter.Shared);
+
+    /// <summary>The stage as it is in a picture of another size, where what is written is laid out anew.</summary>
+    /// <param name="size">Of the picture.</param>
+    /// <param name="library">Characters.</param>
+    public StageScene In(FrameSize size, CastLibrary library)
+    {
+        // Whoever tries all sizes that there are does not fill the memory.
+        if (_sizes.Count > MostSizes)
+            _sizes.Clear();
+        return _sizes.GetOrAdd(size, s => With(Document with { Width = s.Width, Height = s.Height }, library).Stage);
+    }
+
+    private const int MostSizes = 16;
 
     /// <summary>The stage with other dials of one member: for looking at alternatives side by side.</summary>
     /// <param name="member">Whose.</param>

@@ -106,9 +106,7 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
     /// <exception cref="RequestException">The link is not good any more, the name is taken, or the password is too weak.</exception>
     public async Task<Person> JoinAsync(string token, string? name, string? password)
     {
-        name = (name ?? "").Trim();
-        if (name.Length is 0 or > 40 || name.Any(char.IsControl))
-            throw new RequestException("A name has 1 to 40 characters.");
+        name = Check.Name(name, 40, "A name");
         using var scope = scopes.CreateScope();
         var users = scope.ServiceProvider.GetRequiredService<UserManager<Person>>();
         var hash = HashOf(token);

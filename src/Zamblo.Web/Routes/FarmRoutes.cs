@@ -52,7 +52,7 @@ internal static class FarmRoutes
         // A file is looked at while it comes, by whoever takes it.
         if (!isSigned || HttpMethods.IsPut(http.Request.Method))
             return isSigned;
-        using var small = new MemoryStream();
+        var small = new MemoryStream();
         var buffer = new byte[4096];
         int n;
         while ((n = await http.Request.Body.ReadAsync(buffer)) > 0)
@@ -61,17 +61,20 @@ internal static class FarmRoutes
             if (small.Length > LargestBody)
                 return false;
         }
-        http.Request.Body = new MemoryStream(small.ToArray());
-        return Convert.ToHexStringLower(SHA256.HashData(small.ToArray())) == body;
+        small.Position = 0;
+        var isSame = Convert.ToHexStringLower(await SHA256.HashDataAsync(small)) == body;
+        small.Position = 0;
+        http.Request.Body = small;
+        return isSame;
     }
 
     /// <summary>The routes of workers.</summary>
     public static void Map(WebApplication app)
     {
         var farm = app.MapGroup(Root);
-        farm.MapPost("/workers", async (HttpContext http, FarmDesk desk) => Json(desk.Hello(await ReadAsync<WorkerHello>(http))));
+        farm.MapPost("/crew", async (HttpContext http, FarmDesk desk) => Json(desk.Hello(await ReadAsync<WorkerHello>(http))));
         farm.MapDelete(
-            "/workers/{worker:guid}",
+            "/crew/{worker:guid}",
             (Guid worker, FarmDesk desk) =>
             {
                 desk.Goodbye(worker);
@@ -79,10 +82,10 @@ internal static class FarmRoutes
             }
         );
         farm.MapPost(
-            "/workers/{worker:guid}/work",
+            "/crew/{worker:guid}/work",
             async (Guid worker, FarmDesk desk, CancellationToken cancel) => await desk.LendAsync(worker, cancel) is { } loan ? Json(loan) : Results.NoContent()
         );
-        var loan = farm.MapGroup("/workers/{worker:guid}/loans/{loan:guid}");
+        var loan = farm.MapGroup("/crew/{worker:guid}/loans/{loan:guid}");
         loan.MapPost(
             "",
             async (Guid worker, Guid loan, HttpContext http, FarmDesk desk) =>

@@ -34,8 +34,7 @@ internal static class PictureRoutes
             throw new RequestException("There is no such frame.");
         var (stage, full) = (loaded.Stage, new FrameSize(loaded.Document.Width, loaded.Document.Height));
         if (size != null && FrameSize.Parse(size) is var other && other != full)
-            // What is written in the picture is laid out anew, too.
-            (stage, full) = (loaded.With(loaded.Document with { Width = other.Width, Height = other.Height }, library).Stage, other);
+            (stage, full) = (loaded.In(other, library), other);
         var (w, h) = (full.Width, full.Height);
         if (width is { } small)
             (w, h) = (small, Math.Clamp(small * h / w, 1, Widest));

@@ -64,7 +64,7 @@ internal static class SceneRoutes
         scene.MapGet("/framings", async (Guid id, SceneDesk desk) => FramingCard.Of(await desk.LoadAsync(id)));
         scene.MapGet("/sound", SoundAsync);
         scene.MapGet("/captions", CaptionsAsync);
-        scene.MapGet("/caption-list", async (Guid id, string? language, SceneDesk desk) => CaptionList.Of(await desk.LoadAsync(id), language ?? ""));
+        scene.MapGet("/caption-list", async (Guid id, string? language, SceneDesk desk) => CaptionList.Of(await desk.LoadAsync(id), Check.Language(language)));
         scene.MapPost("/try", TryAsync).OnlyReads();
         scene.MapPost("/perform", PerformAsync).OnlyReads();
         scene.MapGet("/members/{member:guid}/alternate", AlternateAsync);
@@ -141,8 +141,8 @@ internal static class SceneRoutes
 
     private static async Task<IResult> CaptionsAsync(Guid id, string format, string? language, SceneDesk desk)
     {
-        if (language != null && !CaptionWording.IsLanguage(language))
-            throw new RequestException($"\"{language}\" is no language: write a tag such as de or pt-BR.");
+        if (language != null)
+            Check.Language(language);
         var scene = await desk.LoadAsync(id);
         var captions = SceneText.Subtitles(scene.Evaluated, language);
         using var writer = new StringWriter();

@@ -1,5 +1,6 @@
 // Captions: what stands in place of what is said, line by line, in the spoken language and in others.
 import { call, get, patch, post } from "../../front/api.js";
+import { clock } from "../../front/score.js";
 
 const names = new Intl.DisplayNames(["en"], { type: "language", fallback: "code" });
 const nameOf = (tag) => {
@@ -10,7 +11,6 @@ const nameOf = (tag) => {
   }
 };
 const another = "+";
-const clock = (t) => `${Math.floor(t / 60)}:${(t % 60).toFixed(1).padStart(4, "0")}`;
 const rowsOf = (text) =>
   Math.min(
     6,
@@ -57,10 +57,10 @@ export const captionsPanel = () => ({
     return this.captionList.rows.map((r) => ({
       ...r,
       key: `${this.captionTag} ${r.line}`,
-      time: clock(r.start),
+      time: clock(r.start, true),
       shown: r.text ?? (this.captionTag ? "" : r.said),
       rows: rowsOf(r.text ?? r.said),
-      captions: r.captions.map((c) => ({ ...c, times: `${clock(c.start)}–${clock(c.end)}`, paceText: `${Math.round(c.pace)}/s` })),
+      captions: r.captions.map((c) => ({ ...c, times: `${clock(c.start, true)}–${clock(c.end, true)}`, paceText: `${Math.round(c.pace)}/s` })),
     }));
   },
   get hasWritten() {

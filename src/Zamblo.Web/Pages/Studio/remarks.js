@@ -1,8 +1,7 @@
 // What people have to say about places of the film: said at the playhead, gone through one by one, called done.
 import { get, patch, post, remove } from "../../front/api.js";
+import { clock } from "../../front/score.js";
 import { onKey, player } from "./shared.js";
-
-const timeOf = (t) => `${Math.floor(t / 60)}:${(t % 60).toFixed(1).padStart(4, "0")}`;
 
 export const remarksPanel = () => ({
   isRemarking: false,
@@ -38,7 +37,7 @@ export const remarksPanel = () => ({
         const line = r.sceneId === this.sceneId ? this.scene.lines.find((l) => l.id === r.lineId) : null;
         const at = line ? line.start + r.offset : r.at;
         const scene = scenes.find((s) => s.id === r.sceneId);
-        const place = `${this.hasScenes && scene ? `${scene.title}, ` : ""}${timeOf(at)}${line ? `, ${this.wordSaidAt(line, at)}` : ""}`;
+        const place = `${this.hasScenes && scene ? `${scene.title}, ` : ""}${clock(at, true)}${line ? `, ${this.wordSaidAt(line, at)}` : ""}`;
         return { ...r, at, place, isGone: !scene, about: [r.by, new Date(r.created).toLocaleDateString()].filter(Boolean).join(", ") };
       })
       .sort((a, b) => order(a) - order(b) || a.at - b.at);
@@ -61,7 +60,7 @@ export const remarksPanel = () => ({
     document.getElementById("score-grid").focus({ preventScroll: true });
   },
   get hereText() {
-    return this.isRemarking ? `Say something about ${timeOf(this.time)}` : "";
+    return this.isRemarking ? `Say something about ${clock(this.time, true)}` : "";
   },
   sayRemark() {
     const text = this.remarkDraft.trim();
