@@ -60,6 +60,8 @@ public static class StudioServices
             .AddSingleton<OneTake>()
             .AddSingleton<ReviewDesk>()
             .AddSingleton<MotionLibrary>()
+            .AddSingleton<ScriptCasting>()
+            .AddSingleton<ScriptDesk>()
             .AddSingleton<SceneViews>();
         services.AddSingleton<Func<IEnumerable<IJobHandler>>>(p => p.GetServices<IJobHandler>);
         foreach (var type in typeof(StudioServices).Assembly.GetTypes().Where(t => t is { IsClass: true, IsAbstract: false }))

@@ -100,26 +100,14 @@ public static partial class CaptionWording
 
     private static string Plain(string text) => string.Concat(text.Where(char.IsLetterOrDigit)).ToLowerInvariant();
 
-    // The longest common subsequence (Wagner and Fischer 1974), as pairs of indices: token, word.
+    // Words that are the same, as pairs of indices: token, word; none where it is another text.
     private static List<(int Token, int Word)> Same(string[] words, string[] tokens)
     {
-        var found = new List<(int, int)>();
         if (words.Length > LongestSearch || tokens.Length > LongestSearch)
-            return found;
-        var length = new int[tokens.Length + 1, words.Length + 1];
-        for (var t = tokens.Length - 1; t >= 0; t--)
-        for (var w = words.Length - 1; w >= 0; w--)
-            length[t, w] = tokens[t].Length > 0 && tokens[t] == words[w] ? 1 + length[t + 1, w + 1] : Math.Max(length[t + 1, w], length[t, w + 1]);
-        if (length[0, 0] < LeastSame * tokens.Count(t => t.Length > 0))
-            return found;
-        for (int t = 0, w = 0; t < tokens.Length && w < words.Length; )
-            if (tokens[t].Length > 0 && tokens[t] == words[w])
-                found.Add((t++, w++));
-            else if (length[t + 1, w] >= length[t, w + 1])
-                t++;
-            else
-                w++;
-        return found;
+            return [];
+        var partners = WordMatch.Partners(tokens, words);
+        var found = Enumerable.Range(0, tokens.Length).Where(t => tokens[t].Length > 0 && partners[t] >= 0).Select(t => (t, partners[t])).ToList();
+        return found.Count < LeastSame * tokens.Count(t => t.Length > 0) ? [] : found;
     }
 
     /// <summary>Cuts a text where its line is cut.</summary>

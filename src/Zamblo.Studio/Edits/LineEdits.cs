@@ -63,21 +63,30 @@ internal sealed class LineEdits
         if (text.Length > Espeak.MaximalText)
             throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
         var (_, line) = await scope.LineAsync(edit.Line);
+        if (await WriteAsync(scope, line, text) is { } job)
+            scope.Answer = new EditAnswer { Job = job };
+    }
+
+    /// <summary>A line says something else; one that was spoken is spoken again.</summary>
+    /// <returns>The job that speaks it.</returns>
+    internal static async Task<Guid?> WriteAsync(EditScope scope, Line line, string text)
+    {
         var isOther = text != line.Text;
         // Another direction in front asks for another delivery.
         if (Directions.Leading(text) is { } how && how != Directions.Leading(line.Text) && Delivery.NameOf(how) != null)
             line.Delivery = Column.Write(Delivery.FromDirection(how));
         line.Text = text;
         var take = await scope.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId);
-        if (!isOther || take is not { Kind: TakeKind.Synthesis } || text.Length == 0)
-            return;
-        var job = scope.Order(
+        return isOther && take is { Kind: TakeKind.Synthesis } && text.Length > 0 ? SpeakAgain(scope, line) : null;
+    }
+
+    /// <summary>Orders that a line is spoken as it is written now.</summary>
+    internal static Guid SpeakAgain(EditScope scope, Line line) =>
+        scope.Order(
             TakeOrder.Speak,
             "Speak a line",
-            new TakeOrder(line.SceneId, line.Id, line.CastMemberId, text, TakeKind.Synthesis, null, "", Takes.DeliveryOf(line))
+            new TakeOrder(line.SceneId, line.Id, line.CastMemberId, line.Text, TakeKind.Synthesis, null, "", Takes.DeliveryOf(line))
         );
-        scope.Answer = new EditAnswer { Job = job };
-    }
 
     public async Task ApplyAsync(WriteWords edit, EditScope scope)
     {
@@ -96,10 +105,16 @@ internal sealed class LineEdits
         scope.Name = "Give the line to another";
         var member = await scope.MemberAsync(edit.Member);
         var (_, line) = await scope.LineAsync(edit.Line);
+        await GiveAsync(scope.Db, line, member);
+    }
+
+    /// <summary>Somebody else says a line, with all that hangs on it.</summary>
+    internal static async Task GiveAsync(ZambloContext db, Line line, CastMember member)
+    {
         line.CastMemberId = member.Id;
-        foreach (var clip in await scope.Db.Clips.Where(c => c.LineId == edit.Line).ToListAsync())
+        foreach (var clip in await db.Clips.Where(c => c.LineId == line.Id).ToListAsync())
             clip.CastMemberId = member.Id;
-        scope.Db.LineVoices.RemoveRange(await scope.Db.LineVoices.Where(v => v.LineId == edit.Line && v.CastMemberId == member.Id).ToListAsync());
+        db.LineVoices.RemoveRange(await db.LineVoices.Where(v => v.LineId == line.Id && v.CastMemberId == member.Id).ToListAsync());
     }
 
     public async Task ApplyAsync(MoveLine edit, EditScope scope)

@@ -40,18 +40,29 @@ public sealed record BringScript(string Text) : SceneEdit
     public IReadOnlyList<ScriptRole>? Cast { get; init; }
 }
 
-internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScript>
+internal sealed class ScriptEdits(ScriptCasting casting) : IEditHandler<BringScript>
 {
     private const int LongestHeading = 120;
 
-    public async Task<object?> PrepareAsync(BringScript edit, CancellationToken cancel)
+    public async Task<object?> PrepareAsync(BringScript edit, CancellationToken cancel) =>
+        await ReadAsync(edit.Text, edit.Parts, edit.Scenes, edit.Cast, cancel);
+
+    /// <summary>A script as it comes: its text, or the speeches in it as somebody has looked them through.</summary>
+    /// <exception cref="RequestException">It says nothing, or what nobody can speak.</exception>
+    internal static async Task<Screenplay> ReadAsync(
+        string text,
+        IReadOnlyList<ScriptPart>? looked,
+        IReadOnlyList<string>? scenes,
+        IReadOnlyList<ScriptRole>? cast,
+        CancellationToken cancel
+    )
     {
-        foreach (var voice in (edit.Cast ?? []).Select(c => c.Voice).OfType<string>().Distinct())
+        foreach (var voice in (cast ?? []).Select(c => c.Voice).OfType<string>().Distinct())
             await Synthesis.CheckAsync(voice, cancel);
-        var read = ScriptView.Read(edit.Text);
-        var play = edit.Parts is { } parts ? Of(parts, edit.Scenes ?? []) with { Fades = read.Fades } : read;
+        var read = ScriptView.Read(text);
+        var play = looked is { } parts ? Of(parts, scenes ?? []) with { Fades = read.Fades } : read;
         if (play.Lines.Count == 0)
-            throw new RequestException(edit.Parts == null ? string.Join(" ", play.Problems) : "Nothing is left to say: keep at least one line.");
+            throw new RequestException(looked == null ? string.Join(" ", play.Problems) : "Nothing is left to say: keep at least one line.");
         if (play.Lines.FirstOrDefault(l => l.Text.Length > Espeak.MaximalText) is { } tooLong)
             throw new RequestException($"What {tooLong.Role} says is longer than {Espeak.MaximalText:N0} characters: cut it into speeches.");
         return play;
@@ -75,7 +86,7 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
     {
         scope.Name = "Bring in a script";
         var (db, production, play) = (scope.Db, scope.Production.Id, scope.Prepared<Screenplay>());
-        var (members, joined) = await CastAsync(edit, scope, play);
+        var (members, joined) = await casting.CastAsync(edit.Cast, scope, play);
         var last = await db.Lines.Where(l => l.SceneId == edit.Scene).MaxAsync(l => (int?)l.Order) ?? 0;
         var scene = await db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         // The scene that is open takes the first one of the script; each further one that is spoken in follows as a scene of its own.
@@ -92,8 +103,7 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
             if (play.Fades.TryGetValue(heading, out var asked))
                 scene.Camera = Column.Write(Column.Read<CameraDials>(scene.Camera).Faded(asked));
         }
-        // Directions call people as the script does, or as they are called here.
-        (string, Guid)[] named = [.. members.Select(m => (m.Key, m.Value.Id)), .. members.Values.Select(m => (m.RoleName, m.Id))];
+        var named = Named(members);
         foreach (var said in play.Lines)
         {
             if (said.Scene != heading)
@@ -104,22 +114,7 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
                 Fade();
             }
             var member = members[said.Role];
-            var text = said.WithDirection;
-            var how = Directions.Leading(text);
-            var delivery = Delivery.FromDirection(how);
-            var line = new Line
-            {
-                Id = Guid.NewGuid(),
-                SceneId = scene.Id,
-                CastMemberId = member.Id,
-                Order = ++last,
-                Text = text,
-                IsOffStage = said.IsOffStage,
-                Delivery = Column.Write(delivery),
-            };
-            db.Lines.Add(line);
-            Act(db, line, how, named);
-            scope.Order(TakeOrder.Speak, "Speak a line", new TakeOrder(scene.Id, line.Id, member.Id, text, TakeKind.Synthesis, null, "", delivery));
+            Add(scope, scene.Id, member, ++last, said, named);
         }
         scope.Answer = new EditAnswer
         {
@@ -127,12 +122,42 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
             Members = joined,
             Problems = play.Problems,
         };
-        string? Heading(int number) =>
-            play.Scenes.ElementAtOrDefault(number) is { Length: > 0 } h
-                ? h.Length > LongestHeading
-                    ? h[..LongestHeading]
-                    : h
-                : null;
+        string? Heading(int number) => HeadingOf(play, number);
+    }
+
+    /// <summary>What a scene of a script is called; null where it has no heading.</summary>
+    internal static string? HeadingOf(Screenplay play, int number) =>
+        play.Scenes.ElementAtOrDefault(number) is { Length: > 0 } h ? h[..Math.Min(h.Length, LongestHeading)] : null;
+
+    /// <summary>Directions call people as the script does, or as they are called here.</summary>
+    internal static IReadOnlyList<(string, Guid)> Named(IReadOnlyDictionary<string, CastMember> cast) =>
+        [.. cast.Select(m => (m.Key, m.Value.Id)), .. cast.Values.Select(m => (m.RoleName, m.Id))];
+
+    /// <summary>A speech becomes a line, and is spoken.</summary>
+    /// <param name="scope">The edit.</param>
+    /// <param name="scene">In which scene.</param>
+    /// <param name="member">Who says it.</param>
+    /// <param name="order">Its place among the scene's lines.</param>
+    /// <param name="said">The speech.</param>
+    /// <param name="cast">People that directions may name.</param>
+    internal static void Add(EditScope scope, Guid scene, CastMember member, int order, ScreenplayLine said, IReadOnlyList<(string, Guid)> cast)
+    {
+        var text = said.WithDirection;
+        var how = Directions.Leading(text);
+        var delivery = Delivery.FromDirection(how);
+        var line = new Line
+        {
+            Id = Guid.NewGuid(),
+            SceneId = scene,
+            CastMemberId = member.Id,
+            Order = order,
+            Text = text,
+            IsOffStage = said.IsOffStage,
+            Delivery = Column.Write(delivery),
+        };
+        scope.Db.Lines.Add(line);
+        Act(scope.Db, line, how, cast);
+        scope.Order(TakeOrder.Speak, "Speak a line", new TakeOrder(scene, line.Id, member.Id, text, TakeKind.Synthesis, null, "", delivery));
     }
 
     /// <summary>What the directions of a line that has no voice yet ask for: a mood over all of it, gestures and looks at their words.</summary>
@@ -143,52 +168,5 @@ internal sealed class ScriptEdits(CastLibrary library) : IEditHandler<BringScrip
         foreach (var gesture in DirectedGestures.In(line.Text))
             db.Clips.Add(ClipRows.AtWord(line, gesture));
         db.Clips.AddRange(ClipRows.Looks(line, [.. cast.Where(c => c.Member != line.CastMemberId)]));
-    }
-
-    // Who plays each role. Where nobody has said anything yet, members that the script does not know make room for its roles.
-    private async Task<(Dictionary<string, CastMember> Members, int Joined)> CastAsync(BringScript edit, EditScope scope, Screenplay play)
-    {
-        var (db, production) = (scope.Db, scope.Production.Id);
-        var there = await scope.CastAsync();
-        var cast = new Dictionary<string, CastMember>(StringComparer.OrdinalIgnoreCase);
-        var wishes = new Dictionary<string, ScriptRole>(StringComparer.OrdinalIgnoreCase);
-        foreach (var wish in edit.Cast ?? [])
-            wishes[wish.Role] = wish;
-        var roles = play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase).ToArray();
-        foreach (var role in roles)
-            if (wishes.TryGetValue(role, out var wish))
-            {
-                if (wish.Member is { } id)
-                    cast[role] = there.Find(m => m.Id == id) ?? throw new NotFoundException("such cast member");
-            }
-            else if (there.Find(m => ScriptView.Is(m, role)) is { } known)
-                cast[role] = known;
-        var missing = roles.Where(r => !cast.ContainsKey(r)).ToArray();
-        var spare = new Queue<CastMember>();
-        if (!await db.Lines.AnyAsync(l => db.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production)))
-            foreach (var unused in there.Where(m => !cast.ContainsValue(m)))
-                spare.Enqueue(unused);
-        if (there.Count - spare.Count + missing.Length > CastEdits.Most)
-            throw new RequestException(
-                $"Eight cast members are the most that one stage holds; with this script there would be {there.Count - spare.Count + missing.Length}."
-            );
-        var casting = SceneBuilder.Casting(library, missing, [.. cast.Values.Select(m => m.Voice)]);
-        var order = there.Count == 0 ? 0 : there.Max(m => m.Order);
-        for (var i = 0; i < missing.Length; i++)
-        {
-            var wish = wishes.GetValueOrDefault(missing[i]);
-            var wished = wish?.Character is { } named && library.Has(named) ? named : casting[i].Character;
-            var character = library.Apart(wished, [.. cast.Values.Select(m => m.Character)]);
-            if (!spare.TryDequeue(out var member))
-            {
-                member = ProductionList.Member(library, production, ++order, character);
-                db.CastMembers.Add(member);
-            }
-            (member.RoleName, member.Character) = (ScriptView.Named(missing[i]), character);
-            member.Voice = wish?.Voice ?? casting[i].Voice;
-            cast[missing[i]] = member;
-        }
-        db.CastMembers.RemoveRange(spare);
-        return (cast, missing.Length);
     }
 }

@@ -231,11 +231,7 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
                 continue;
             if (!Takes.IsStale(line, take, scene.Member(line.CastMemberId).Voice, scene.Hand.Respellings))
                 continue;
-            scope.Order(
-                TakeOrder.Speak,
-                "Speak a line",
-                new TakeOrder(edit.Scene, line.Id, line.CastMemberId, line.Text, TakeKind.Synthesis, null, "", Takes.DeliveryOf(line))
-            );
+            LineEdits.SpeakAgain(scope, line);
             count++;
         }
         scope.Answer = new EditAnswer { Count = count };

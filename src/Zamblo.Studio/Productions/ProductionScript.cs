@@ -1,5 +1,6 @@
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Speech;
+using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Scenes;
@@ -22,17 +23,12 @@ public static class ProductionScript
             var scene = await scenes.LoadAsync(cards[s].Id);
             foreach (var line in scene.Lines)
                 if (scene.WrittenOf(line) is { Length: > 0 } text)
-                    lines.Add(
-                        new ScreenplayLine(
-                            scene.Member(line.CastMemberId).RoleName,
-                            text,
-                            Directions.Leading(text) == null
-                                ? Delivery.Presets.FirstOrDefault(p => p.Delivery == Takes.DeliveryOf(line)).Name?.ToLowerInvariant()
-                                : null,
-                            s
-                        )
-                    );
+                    lines.Add(new ScreenplayLine(scene.Member(line.CastMemberId).RoleName, text, DirectionOf(line, text), s));
         }
         return new Screenplay(title, [.. cards.Select(s => s.Title)], lines, []);
     }
+
+    /// <summary>How a line is spoken, as a script says it; null where its text says so itself, or for plainly.</summary>
+    internal static string? DirectionOf(Line line, string text) =>
+        Directions.Leading(text) == null ? Delivery.Presets.FirstOrDefault(p => p.Delivery == Takes.DeliveryOf(line)).Name?.ToLowerInvariant() : null;
 }

@@ -12,6 +12,7 @@ using Zamblo.Studio;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
+using Zamblo.Studio.Productions;
 using Zamblo.Studio.Scenes;
 using Zamblo.Studio.Views;
 using Zamblo.Web.People;
@@ -96,6 +97,10 @@ internal static class SceneRoutes
                 "/script/look",
                 async (Guid id, ScriptText body, SceneDesk scenes, CastLibrary library) => ScriptView.Of(body.Text ?? "", await scenes.CastOfAsync(id), library)
             )
+            .OnlyReads();
+        scene.MapEdit<ReviseScript>("POST", "/script/changed", (e, id) => e with { Scene = id, Text = e.Text ?? "" });
+        scene
+            .MapPost("/script/compare", (Guid id, ReviseScript body, ScriptDesk desk, CancellationToken cancel) => desk.CompareAsync(id, body, cancel))
             .OnlyReads();
         scene.MapEdit<CutFile>("POST", "/parts", (e, id) => e with { Scene = id });
         scene.MapEdit<CutLive>("POST", "/cut-live", (e, id) => e with { Scene = id });

@@ -94,17 +94,26 @@ export const lookThroughPanel = () => ({
     const line = this.look.lines.find((l) => l.role.toLowerCase() === role.role.toLowerCase());
     return this.hearVoiceOf(role.voice, line?.text);
   },
+  // As it was looked through.
+  lookedScript() {
+    const parts = this.look.lines.filter((l) => l.isIn).map((l) => ({ scene: l.scene, role: l.role, text: l.text, isOffStage: l.isOffStage }));
+    const cast = this.look.roles.map((r) => ({ role: r.role, member: r.member || null, character: r.character, voice: r.member ? null : r.voice }));
+    return { text: "", parts, cast, scenes: this.look.scenes };
+  },
+  get hasLines() {
+    return this.sceneList.some((s) => s.lines > 0);
+  },
+  compareScript() {
+    this.$dispatch("compare-script", this.lookedScript());
+  },
   async takeScript() {
     this.isTakingScript = true;
     this.lookError = "";
-    const parts = this.look.lines.filter((l) => l.isIn).map((l) => ({ scene: l.scene, role: l.role, text: l.text, isOffStage: l.isOffStage }));
-    const cast = this.look.roles.map((r) => ({ role: r.role, member: r.member || null, character: r.character, voice: r.member ? null : r.voice }));
-    const order = { text: "", parts, cast, scenes: this.look.scenes };
+    const order = this.lookedScript();
     const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/script`, { revision: this.revision, ...order }));
     this.isTakingScript = false;
     if (!done) return void (this.lookError = this.error);
     drafts.drop(`voice:${this.scene.production.id}`);
-    this.closeLook();
     this.$dispatch("script-taken");
     this.say(`${done.lines === 1 ? "One line" : `${done.lines} lines`}, ${done.members} new in the cast.`);
   },

@@ -30,6 +30,7 @@ import { memberMotionPanel } from "./member-motion.js";
 import { memberMouthPanel } from "./member-mouth.js";
 import { memberVoicePanel } from "./member-voice.js";
 import { lookThroughPanel } from "./look-through.js";
+import { scriptChangesPanel } from "./script-changes.js";
 import { mix } from "./mix.js";
 import { news } from "./news.js";
 import { notesPanel } from "./notes.js";
@@ -136,6 +137,7 @@ const panels = {
   hearInPanel,
   findPanel,
   lookThroughPanel,
+  scriptChangesPanel,
   cutterPanel,
   alternatesPanel,
   voicesPanel,
