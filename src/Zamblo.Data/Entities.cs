@@ -18,6 +18,12 @@ public sealed class Production
     /// <summary>Frame rate as people write it: "25", "30000/1001".</summary>
     public string Rate { get; set; } = "25";
 
+    /// <summary>Tag of the language that is spoken in it, where it is one of several versions; empty where nobody has said.</summary>
+    public string Language { get; set; } = "";
+
+    /// <summary>The production that this one is another language of; it may be gone.</summary>
+    public Guid? OriginalId { get; set; }
+
     /// <summary>What is written in the picture, as JSON; empty for nothing.</summary>
     public string Lettering { get; set; } = "";
 
@@ -139,6 +145,9 @@ public sealed class Line
 
     /// <summary>What captions have in place of what is said, by language, as JSON; empty for nothing.</summary>
     public string Captions { get; set; } = "";
+
+    /// <summary>The line that this one is in another language, in the production that this one is a version of; it may be gone.</summary>
+    public Guid? OriginalId { get; set; }
 
     /// <summary>How a synthesis voice says it, as JSON; empty for plainly.</summary>
     public string Delivery { get; set; } = "";

@@ -62,6 +62,8 @@ public static class StudioServices
             .AddSingleton<MotionLibrary>()
             .AddSingleton<ScriptCasting>()
             .AddSingleton<ScriptDesk>()
+            .AddSingleton<LanguageVersions>()
+            .AddSingleton<DubDesk>()
             .AddSingleton<SceneViews>();
         services.AddSingleton<Func<IEnumerable<IJobHandler>>>(p => p.GetServices<IJobHandler>);
         foreach (var type in typeof(StudioServices).Assembly.GetTypes().Where(t => t is { IsClass: true, IsAbstract: false }))

@@ -25,23 +25,6 @@ public sealed class CutTests(Host host) : SceneTests(host)
         return (await Server.PostAsync("/api/uploads?name=two.wav", wav.ToArray())).GetProperty("hash").GetString()!;
     }
 
-    private async Task<JsonElement> HeardAsync()
-    {
-        for (var i = 0; i < 300; i++)
-        {
-            var state = await StateAsync();
-            if (
-                state
-                    .GetProperty("lines")
-                    .EnumerateArray()
-                    .All(l => l.TryGetProperty("words", out var w) && w.ValueKind == JsonValueKind.Array && w.GetArrayLength() > 0)
-            )
-                return state;
-            await Task.Delay(100);
-        }
-        throw new TimeoutException("Not all lines were heard.");
-    }
-
     private async Task<JsonElement> CutAsync(string second = "go forward ten meters")
     {
         var hash = await TwoReadingsAsync();

@@ -9,12 +9,6 @@ public class RevisionTests(Host host) : SceneTests(host)
         "INT. BAKERY - NIGHT\n\nMARO\nThe oven is hot and the street is dark.\n\nTOCK\nI heard steps on the roof.\n\nMARO\nThen bolt the door.\n\n"
         + "EXT. STREET - NIGHT\n\nTOCK\nIt rains on the lamps.\n\nMARO\nCome back in.\n";
 
-    private async Task IdleAsync()
-    {
-        foreach (var job in (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().ToArray())
-            await Server.WaitAsync(Production, Id(job));
-    }
-
     private async Task BringAsync()
     {
         await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = Play });

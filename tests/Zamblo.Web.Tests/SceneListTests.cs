@@ -27,8 +27,7 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
     private async Task<JsonElement> BringAsync()
     {
         await Server.PostAsync($"/api/scenes/{Scene}/script", new { revision = Revision(await StateAsync()), text = Play });
-        foreach (var job in (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().ToArray())
-            await Server.WaitAsync(Production, Id(job));
+        await IdleAsync();
         return await StateAsync();
     }
 

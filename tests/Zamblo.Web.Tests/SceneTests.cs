@@ -18,6 +18,31 @@ public abstract class SceneTests(Host host) : IClassFixture<Host>, IAsyncLifetim
 
     private protected async Task<JsonElement> StateAsync() => await Server.GetAsync("/api/scenes/" + Scene);
 
+    // The state once every line has words.
+    private protected async Task<JsonElement> HeardAsync()
+    {
+        for (var i = 0; i < 300; i++)
+        {
+            var state = await StateAsync();
+            if (
+                state
+                    .GetProperty("lines")
+                    .EnumerateArray()
+                    .All(l => l.TryGetProperty("words", out var w) && w.ValueKind == JsonValueKind.Array && w.GetArrayLength() > 0)
+            )
+                return state;
+            await Task.Delay(100);
+        }
+        throw new TimeoutException("Not all lines were heard.");
+    }
+
+    // Waits until all work of a production has ended.
+    private protected async Task IdleAsync(string? production = null)
+    {
+        foreach (var job in (await Server.GetAsync($"/api/productions/{production ?? Production}/jobs")).EnumerateArray().ToArray())
+            await Server.WaitAsync(production ?? Production, Id(job));
+    }
+
     private protected static JsonElement Line(JsonElement state, int i = 0) => state.GetProperty("lines")[i];
 
     private protected static string Id(JsonElement e) => e.GetProperty("id").GetString()!;

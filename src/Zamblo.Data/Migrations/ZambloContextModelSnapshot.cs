@@ -331,6 +331,9 @@ namespace Zamblo.Data.Migrations
                     b.Property<int>("Order")
                         .HasColumnType("INTEGER");
 
+                    b.Property<Guid?>("OriginalId")
+                        .HasColumnType("TEXT");
+
                     b.Property<double?>("Pause")
                         .HasColumnType("REAL");
 
@@ -525,11 +528,18 @@ namespace Zamblo.Data.Migrations
                     b.Property<int>("HistoryPosition")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Language")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Lettering")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.Property<DateTime>("Modified")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("OriginalId")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Rate")

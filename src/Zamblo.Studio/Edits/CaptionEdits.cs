@@ -77,13 +77,7 @@ internal sealed class CaptionEdits : IEditHandler<WriteCaption>, IEditHandler<Br
         if (language.Length == 0)
             throw new RequestException("Say which language the script is in.");
         scope.Name = $"Bring in captions ({language})";
-        var speeches = ScriptView.Read(edit.Text ?? "").Lines;
-        var lines = await LinesAsync(scope);
-        if (speeches.Count != lines.Count)
-            throw new RequestException(
-                $"This script has {speeches.Count} speeches, the production has {lines.Count} lines: both go together one by one. Nothing is changed."
-            );
-        foreach (var (line, speech) in lines.Zip(speeches))
+        foreach (var (line, speech) in Translated(await LinesAsync(scope.Db, scope.Production.Id), edit.Text ?? ""))
             Set(line, language, Tidy(Directions.Spoken(speech.Text)));
     }
 
@@ -91,16 +85,28 @@ internal sealed class CaptionEdits : IEditHandler<WriteCaption>, IEditHandler<Br
     {
         var language = Check.Language(edit.Language);
         scope.Name = language.Length == 0 ? "Captions as it is said" : $"Remove captions ({language})";
-        foreach (var line in await LinesAsync(scope))
+        foreach (var line in await LinesAsync(scope.Db, scope.Production.Id))
             Set(line, language, "");
     }
 
-    // Of all scenes, in the order of the film.
-    private static async Task<IReadOnlyList<Line>> LinesAsync(EditScope scope)
+    /// <summary>Lines with their speeches in a translated script, one by one.</summary>
+    /// <exception cref="RequestException">There are not as many.</exception>
+    internal static IEnumerable<(Line Line, ScreenplayLine Speech)> Translated(IReadOnlyList<Line> lines, string text)
     {
-        var scenes = await scope.Db.Scenes.Where(s => s.ProductionId == scope.Production.Id).ToDictionaryAsync(s => s.Id, s => s.Order);
+        var speeches = ScriptView.Read(text).Lines;
+        return speeches.Count == lines.Count
+            ? lines.Zip(speeches)
+            : throw new RequestException(
+                $"This script has {speeches.Count} speeches, the production has {lines.Count} lines: both go together one by one. Nothing is changed."
+            );
+    }
+
+    /// <summary>Lines of all scenes, in the order of the film.</summary>
+    internal static async Task<IReadOnlyList<Line>> LinesAsync(ZambloContext db, Guid production)
+    {
+        var scenes = await db.Scenes.Where(s => s.ProductionId == production).ToDictionaryAsync(s => s.Id, s => s.Order);
         var ids = scenes.Keys.ToArray();
-        var lines = await scope.Db.Lines.Where(l => ids.Contains(l.SceneId)).ToListAsync();
+        var lines = await db.Lines.Where(l => ids.Contains(l.SceneId)).ToListAsync();
         return [.. lines.OrderBy(l => scenes[l.SceneId]).ThenBy(l => l.Order)];
     }
 

@@ -45,6 +45,20 @@ internal static class LineTiming
             next.Pause = Timing.PauseFor(times, starts, index + 1, starts[index + 1]);
     }
 
+    /// <summary>Lines that stand at moments of their own follow each other with the pauses that they have: what comes between, or is longer, finds room.</summary>
+    /// <param name="scene">As it is.</param>
+    /// <param name="lines">Rows to be changed, by the id that the line has in the scene.</param>
+    public static void Relax(LoadedScene scene, IReadOnlyDictionary<Guid, Line> lines)
+    {
+        var (times, starts) = scene.Timing();
+        for (var i = 1; i < starts.Length; i++)
+        {
+            var line = lines[scene.Evaluated.Lines[i].Id.Value];
+            if (line.Start != null)
+                (line.Start, line.Pause) = (null, Timing.PauseFor(times, starts, i, starts[i]) is { } pause ? Math.Round(pause, 3) : null);
+        }
+    }
+
     /// <summary>When its start moves by so many seconds, what is left of a line stays where it was in the scene.</summary>
     public static void KeepInPlace(LoadedScene scene, Line line, double by)
     {

@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using Zamblo.Core.Dialogue;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Score;
 using Zamblo.Core.Stage;
@@ -56,7 +55,7 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
         var places = await PlacesAsync(db, rows, lines, revision, play);
         // A scene in which nothing changes stays as it is in time.
         foreach (var scene in loaded.Where(s => IsTouched(s, revision, left, places)))
-            Relax(scene, lines);
+            LineTiming.Relax(scene, lines);
         var sequences = new Dictionary<Guid, int>();
         var named = ScriptEdits.Named(members);
         int changed = 0,
@@ -159,18 +158,6 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
         return revision.Rows.Any(r =>
             r.Line is { } id ? own.Contains(id) && !r.IsSame && !left.Contains(id) : places.GetValueOrDefault(r.Scene) == scene.Scene.Id
         );
-    }
-
-    // Lines that stand at moments of their own follow each other with the pauses that they have: what comes between finds room.
-    private static void Relax(LoadedScene scene, Dictionary<Guid, Line> lines)
-    {
-        var (times, starts) = scene.Timing();
-        for (var i = 1; i < starts.Length; i++)
-        {
-            var line = lines[scene.Evaluated.Lines[i].Id.Value];
-            if (line.Start != null)
-                (line.Start, line.Pause) = (null, Timing.PauseFor(times, starts, i, starts[i]) is { } pause ? Math.Round(pause, 3) : null);
-        }
     }
 
     // What is held or sounds there stays there; all else goes along.

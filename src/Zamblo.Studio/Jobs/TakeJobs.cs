@@ -133,6 +133,17 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
         return await jobs.AddAsync(TurnsOrder.Kind, scene.Production.Id, $"Find who speaks in {called}", order);
     }
 
+    /// <summary>A recording of a whole scene becomes new takes of its lines; gives the job.</summary>
+    public async Task<Guid> FindLinesAsync(Guid id, string? hash, string? name)
+    {
+        var scene = await scenes.LoadAsync(id);
+        if (!scene.Lines.Any(l => Directions.Spoken(scene.WrittenOf(l)).Any(char.IsLetterOrDigit)))
+            throw new RequestException("No line of this scene has words to be found in a recording: write them first.");
+        var called = Check.FileName(name, "recording");
+        var order = new ReadingOrder(id, hash ?? "", called, await SecondsAsync(hash, called));
+        return await jobs.AddAsync(ReadingOrder.Kind, scene.Production.Id, $"Find the lines in {called}", order);
+    }
+
     // How long a sound that was uploaded is; of a small file nobody asks, for it is no long work.
     private async Task<double> SecondsAsync(string? hash, string name)
     {

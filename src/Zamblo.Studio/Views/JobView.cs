@@ -5,7 +5,7 @@ namespace Zamblo.Studio.Views;
 
 /// <summary>Work in the background, as pages see it.</summary>
 /// <param name="Id">Of the job.</param>
-/// <param name="Kind">"take", "speak", "listen", "turns" or "render".</param>
+/// <param name="Kind">"take", "speak", "listen", "turns", "reading" or "render".</param>
 /// <param name="Title">What people read.</param>
 /// <param name="State">"queued", "running", "done", "failed" or "cancelled".</param>
 /// <param name="Progress">0 to 1.</param>
@@ -40,7 +40,7 @@ public sealed record JobView(
             j.Detail,
             j.Error,
             j.Kind == "render" && j.State == JobState.Done,
-            j.Kind == "speak" ? j.Result : null,
+            j.Kind is TakeOrder.Speak or ReadingOrder.Kind ? j.Result : null,
             FilmShows.Of(j),
             j.Created
         );

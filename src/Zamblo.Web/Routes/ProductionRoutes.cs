@@ -35,6 +35,12 @@ internal static class ProductionRoutes
             "/productions/{id:guid}/duplicate",
             async (Guid id, ProductionList list) => Results.Json(new { id = await list.DuplicateAsync(id) }, statusCode: 201)
         );
+        api.MapPost(
+            "/productions/{id:guid}/versions",
+            async (Guid id, NewVersion body, LanguageVersions versions, CancellationToken cancel) =>
+                Results.Json(await versions.AddAsync(id, body, cancel), statusCode: 201)
+        );
+        api.MapGet("/productions/{id:guid}/versions", (Guid id, LanguageVersions versions) => versions.ListAsync(id));
         api.MapDelete(
             "/productions/{id:guid}",
             async (Guid id, ProductionList list) =>

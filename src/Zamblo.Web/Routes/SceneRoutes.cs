@@ -34,6 +34,9 @@ internal static class SceneRoutes
         System.Text.Json.Nodes.JsonObject? Mouth
     );
 
+    /// <summary>A recording of a whole scene.</summary>
+    private sealed record FindLines(string? Hash, string? Name);
+
     /// <summary>A script that somebody is about to bring.</summary>
     private sealed record ScriptText(string? Text);
 
@@ -82,6 +85,10 @@ internal static class SceneRoutes
             async (Guid id, FindTurns body, TakeDesk takes) =>
                 Results.Json(new { job = await takes.FindTurnsAsync(id, body.Hash, body.Name, body.Speakers) }, statusCode: 202)
         );
+        scene.MapPost(
+            "/reading",
+            async (Guid id, FindLines body, TakeDesk takes) => Results.Json(new { job = await takes.FindLinesAsync(id, body.Hash, body.Name) }, statusCode: 202)
+        );
         scene.MapEdit<ChangeScene>("PATCH", "", (e, id) => e with { Scene = id });
         scene.MapRemoval("", (id, revision) => new RemoveScene { Scene = id, Revision = revision });
         scene.MapEdit<PlaceMember>("POST", "/places", (e, id) => e with { Scene = id });
@@ -102,6 +109,8 @@ internal static class SceneRoutes
         scene
             .MapPost("/script/compare", (Guid id, ReviseScript body, ScriptDesk desk, CancellationToken cancel) => desk.CompareAsync(id, body, cancel))
             .OnlyReads();
+        scene.MapGet("/dubbing", (Guid id, Guid? beside, DubDesk desk) => desk.OfAsync(id, beside));
+        scene.MapEdit<FitLines>("POST", "/fit", (e, id) => e with { Scene = id });
         scene.MapEdit<CutFile>("POST", "/parts", (e, id) => e with { Scene = id });
         scene.MapEdit<CutLive>("POST", "/cut-live", (e, id) => e with { Scene = id });
         scene.MapEdit<FreeCamera>("POST", "/free-camera", (e, id) => e with { Scene = id });

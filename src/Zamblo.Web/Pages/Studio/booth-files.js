@@ -19,6 +19,14 @@ export const boothFiles = () => ({
       if (files.length) this.openBooth({ mode: "file", files });
     });
   },
+  // A scene whose lines have words can be found in a recording of all of them.
+  get canReadAnew() {
+    return (this.scene?.lines ?? []).some((l) => l.parts.length > 0);
+  },
+  get fileText() {
+    if (this.booth.speakers === "hand") return "Drag over its waveform.";
+    return this.booth.speakers === "anew" ? "A new take for each line." : "Becomes a line for each turn or stretch.";
+  },
   chooseFile(event) {
     const files = [...event.target.files];
     event.target.value = "";
@@ -38,7 +46,8 @@ export const boothFiles = () => ({
       if (!line && this.booth.speakers !== "one") {
         for (const [n, file] of list.entries()) {
           const { hash, name } = await upload(file, file.name, (p) => (this.booth.progress = (n + p) / list.length));
-          await post(`/api/scenes/${this.sceneId}/turns`, { hash, name, speakers: this.booth.speakers === "find" ? null : Number(this.booth.speakers) });
+          if (this.booth.speakers === "anew") await post(`/api/scenes/${this.sceneId}/reading`, { hash, name });
+          else await post(`/api/scenes/${this.sceneId}/turns`, { hash, name, speakers: this.booth.speakers === "find" ? null : Number(this.booth.speakers) });
         }
         this.booth.busy = false;
         this.closeBooth();

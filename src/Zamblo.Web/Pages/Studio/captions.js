@@ -1,15 +1,8 @@
 // Captions: what stands in place of what is said, line by line, in the spoken language and in others.
 import { call, get, patch, post } from "../../front/api.js";
 import { clock } from "../../front/score.js";
+import { nameOfLanguage as nameOf } from "./languages.js";
 
-const names = new Intl.DisplayNames(["en"], { type: "language", fallback: "code" });
-const nameOf = (tag) => {
-  try {
-    return `${names.of(tag)} (${tag})`;
-  } catch {
-    return tag;
-  }
-};
 const another = "+";
 const rowsOf = (text) =>
   Math.min(

@@ -16,6 +16,7 @@ export const keys = [
   ["Looking", "G", "Safe areas and thirds over the stage"],
   ["Looking", "R", "Review: what an audience would stumble over; Up and Down go through it, Enter mends, F calls it fine"],
   ["Looking", "Q", "Remarks: say something about this place; Enter says it, Escape closes"],
+  ["Looking", "D", "Languages: these lines beside the same in another language"],
   ["Looking", "?", "These keys"],
   ["On the score", "Left, Right", "With the focus on the score: to the line, word, mouth or clip before, or the next"],
   ["On the score", "Up, Down", "From lines to words, to mouths, to clips, and back"],

@@ -66,6 +66,9 @@ export const picturePanel = () => ({
   openCaptions() {
     this.$dispatch("open-captions");
   },
+  openDubbing() {
+    this.$dispatch("open-dubbing");
+  },
   setRate(event) {
     return this.changeProduction({ rate: event.target.value });
   },
