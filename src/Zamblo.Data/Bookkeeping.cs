@@ -64,6 +64,9 @@ public enum JobState
     Done,
     Failed,
     Cancelled,
+
+    /// <summary>Stopped by somebody who lets it go on later.</summary>
+    Paused,
 }
 
 /// <summary>Work in the background.</summary>

@@ -23,6 +23,13 @@ internal static class DrawnFrames
                 .. "-c:a libopus -b:a 128k".Split(' '),
             ],
             ".mov" when isClear => "-c:v prores_ks -profile:v 4444 -pix_fmt yuva444p10le -c:a pcm_s16le".Split(' '),
+            // For editors: what they cut and grade has never been a small file.
+            ".mov" =>
+            [
+                "-vf",
+                "scale=out_color_matrix=bt709:out_range=tv",
+                .. "-c:v prores -profile:v 3 -pix_fmt yuv422p10le -colorspace bt709 -color_primaries bt709 -color_trc bt709 -c:a pcm_s16le".Split(' '),
+            ],
             ".webp" when isClear => "-c:v libwebp_anim -pix_fmt yuva420p -quality 80 -loop 0".Split(' '),
             _ => null,
         };
@@ -72,19 +79,7 @@ internal static class DrawnFrames
             var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
             try
             {
-                using var rasteriser = Rasteriser.ForStage(size.Width, size.Height);
-                var pipe = process.StandardInput.BaseStream;
-                foreach (var film in parts)
-                    for (var f = film.First; f < film.First + film.Frames; f += Stretch)
-                    {
-                        var list = film.Scene.Draw(f, Math.Min(Stretch, film.First + film.Frames - f));
-                        for (var i = 0; i < list.Frames.Count; i++)
-                        {
-                            cancel.ThrowIfCancellationRequested();
-                            await pipe.WriteAsync(Straight(rasteriser.Draw(list, i)), cancel);
-                            frameDone();
-                        }
-                    }
+                await DrawAsync(parts, size, process.StandardInput.BaseStream, frameDone, cancel);
                 process.StandardInput.Close();
                 await process.WaitForExitAsync(cancel);
             }
@@ -112,6 +107,45 @@ internal static class DrawnFrames
 
     // So many frames are evaluated at a time.
     private const int Stretch = 100;
+
+    // Frames are drawn side by side, and go out in their order.
+    private static async Task DrawAsync(IReadOnlyList<FilmPart> parts, FrameSize size, Stream pipe, Action frameDone, CancellationToken cancel)
+    {
+        var desks = Enumerable.Range(0, Math.Max(1, Environment.ProcessorCount)).Select(_ => Rasteriser.ForStage(size.Width, size.Height)).ToArray();
+        var drawing = new Queue<Task<byte[]>>();
+        async Task SendAsync()
+        {
+            await pipe.WriteAsync(await drawing.Dequeue(), cancel);
+            frameDone();
+        }
+        try
+        {
+            var next = 0;
+            foreach (var film in parts)
+                for (var f = film.First; f < film.First + film.Frames; f += Stretch)
+                {
+                    var list = film.Scene.Draw(f, Math.Min(Stretch, film.First + film.Frames - f));
+                    for (var i = 0; i < list.Frames.Count; i++)
+                    {
+                        cancel.ThrowIfCancellationRequested();
+                        // The desk whose turn it is has handed its last frame out.
+                        if (drawing.Count == desks.Length)
+                            await SendAsync();
+                        var (desk, frame) = (desks[next++ % desks.Length], i);
+                        drawing.Enqueue(Task.Run(() => Straight(desk.Draw(list, frame)), cancel));
+                    }
+                }
+            while (drawing.Count > 0)
+                await SendAsync();
+        }
+        finally
+        {
+            // Nobody draws any more before the desks are put away.
+            await Task.WhenAll(drawing.Select(t => (Task)t.ContinueWith(_ => { }, TaskScheduler.Default)));
+            foreach (var desk in desks)
+                desk.Dispose();
+        }
+    }
 
     // Encoders take colours that are not multiplied with how much shines through.
     private static byte[] Straight(SKBitmap bitmap)

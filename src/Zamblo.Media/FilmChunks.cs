@@ -1,7 +1,5 @@
-using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
-using Zamblo.Core;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -20,6 +18,9 @@ public sealed record ChunkKeep(string Folder, Func<ChunkBoard, IDisposable>? Sha
 /// <param name="Path">Where it lies when it is drawn; its name changes with everything that is seen in it and with the code that draws it.</param>
 public sealed record FilmChunk(StageScene Scene, int Part, int First, int Count, FrameSize Size, string Path)
 {
+    /// <summary>How its picture is coded.</summary>
+    public string Codec { get; init; } = FilmCodec.Usual;
+
     /// <summary>The same on every machine that has the same program.</summary>
     public string Name => System.IO.Path.GetFileName(Path);
 }
@@ -37,7 +38,8 @@ public static class FilmChunks
     /// <param name="parts">Its scenes.</param>
     /// <param name="size">Of the picture.</param>
     /// <param name="folder">Where they are to lie.</param>
-    public static IReadOnlyList<FilmChunk> Of(IReadOnlyList<FilmPart> parts, FrameSize size, string folder)
+    /// <param name="codec">How their picture is coded.</param>
+    public static IReadOnlyList<FilmChunk> Of(IReadOnlyList<FilmPart> parts, FrameSize size, string folder, string codec = FilmCodec.Usual)
     {
         var perChunk = Math.Max(1, (int)Math.Round(ChunkSeconds * parts[0].Scene.Rate.FramesPerSecond));
         var chunks = new List<FilmChunk>();
@@ -47,8 +49,10 @@ public static class FilmChunks
             for (var first = part.First; first < part.First + part.Frames; first += perChunk)
             {
                 var count = Math.Min(perChunk, part.First + part.Frames - first);
-                var name = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{Version} {part.Scene.Manifest()} {size} {first} {count}")));
-                chunks.Add(new FilmChunk(part.Scene, i, first, count, size, Path.Combine(folder, $"chunk-{name[..40]}.mp4")));
+                var name = Convert.ToHexStringLower(
+                    SHA256.HashData(Encoding.UTF8.GetBytes($"{Version} {part.Scene.Manifest()} {size} {first} {count} {codec}"))
+                );
+                chunks.Add(new FilmChunk(part.Scene, i, first, count, size, Path.Combine(folder, $"chunk-{name[..40]}.mp4")) { Codec = codec });
             }
         }
         return chunks;
@@ -113,7 +117,7 @@ public sealed class ChunkDrawer(FrameSize size) : IDisposable
         var partial = $"{chunk.Path}.{Guid.NewGuid():N}.part";
         // The sandbox shows the one file that is written, which must be there for that.
         await File.WriteAllBytesAsync(partial, [], cancel);
-        using var process = OutsideProgram.Start("ffmpeg", Encoder(size, chunk.Scene.Rate, partial), new SandboxFiles([], [partial]));
+        using var process = OutsideProgram.Start("ffmpeg", FilmCodec.Encoder(chunk.Codec, size, chunk.Scene.Rate, partial), new SandboxFiles([], [partial]));
         var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
         try
         {
@@ -152,66 +156,8 @@ public sealed class ChunkDrawer(FrameSize size) : IDisposable
             throw;
         }
         // ffmpeg may end well although the end of the file found no room: whatever it complains of is a failure.
-        if (process.ExitCode != 0 || (await errors).Trim().Length > 0)
+        if (process.ExitCode != 0 || FilmCodec.Complaints(await errors).Length > 0)
             throw FilmRenderer.Failure(await errors);
         File.Move(partial, chunk.Path, overwrite: true);
     }
-
-    // Of x264, chosen by what is left of a mouth that speaks (PSNR within it) and by the size of an hour. What stays in the picture for long is coded well and
-    // then referred to (mbtree, which looks ahead), but not at the cost of what moves (qcomp); flat colour with lines needs neither extra bits for flat parts
-    // (aq) nor made-up texture (psy), and lips are told from teeth by their colour (chroma). Less than half of the size without, in less time.
-    private const string Quality = "20",
-        Thrift = "mbtree=1:rc-lookahead=25:ref=2:qcomp=0.85:aq-strength=0.5:psy=0:chroma-qp-offset=-2";
-
-    /// <summary>Arguments of an encoder that takes planes from its standard input.</summary>
-    internal static string[] Encoder(FrameSize size, FrameRate rate, string output) =>
-        [
-            "-v",
-            "error",
-            "-y",
-            "-f",
-            "rawvideo",
-            "-pix_fmt",
-            "yuv420p",
-            "-color_range",
-            "tv",
-            "-colorspace",
-            "bt709",
-            "-color_primaries",
-            "bt709",
-            "-color_trc",
-            "bt709",
-            "-s",
-            size.ToString(),
-            "-r",
-            rate.ToString(),
-            "-i",
-            "-",
-            "-an",
-            "-c:v",
-            "libx264",
-            "-preset",
-            "superfast",
-            "-crf",
-            Quality,
-            "-x264-params",
-            Thrift,
-            "-threads",
-            "1",
-            "-colorspace",
-            "bt709",
-            "-color_primaries",
-            "bt709",
-            "-color_trc",
-            "bt709",
-            "-color_range",
-            "tv",
-            "-chroma_sample_location",
-            "center",
-            "-video_track_timescale",
-            rate.Numerator.ToString(CultureInfo.InvariantCulture),
-            "-f",
-            "mp4",
-            output,
-        ];
 }

@@ -28,8 +28,8 @@ public static class FilmOutputs
     /// <summary>Whether a file of that name can be written.</summary>
     public static bool Knows(string name) => Pictures.Concat(Sounds).Concat(Apart).Concat(Texts).Contains(EndingOf(name));
 
-    /// <summary>Whether what has this ending is made of whole scenes only: motion and timelines.</summary>
-    internal static bool IsWhole(string ending) => ending is ".csv" or ".json" or ".otio" or ".glb";
+    /// <summary>Whether what has this ending is made of whole scenes only: timelines.</summary>
+    internal static bool IsWhole(string ending) => ending == ".otio";
 
     private static string EndingOf(string name) => Path.GetExtension(name.TrimEnd('/')).ToLowerInvariant();
 
@@ -76,21 +76,26 @@ public static class FilmOutputs
         pictures = [.. pictures.Except(drawn)];
         if (pictures.Length == 0)
             return;
-        bool IsFilm(string target) => EndingOf(target) == ".mp4" && finish.Codec == "h264";
-        var film = pictures.FirstOrDefault(IsFilm) ?? workFolder + ".film.mp4";
-        await FilmRenderer.RenderAsync(parts, size, film, workFolder, keep, progress, cancel, finish);
+        // Each codec is made from the frames; what is only for looking at comes out of the film.
+        string[] films = [.. pictures.Where(t => EndingOf(t) is ".mp4" or ".webm")];
+        var first = films.FirstOrDefault() ?? workFolder + ".film.mp4";
         try
         {
-            foreach (var target in pictures.Where(t => t != film))
-                if (IsFilm(target))
-                    File.Copy(film, target, true);
+            foreach (var film in films.DefaultIfEmpty(first).DistinctBy(EndingOf))
+                await FilmRenderer.RenderAsync(parts, size, film, workFolder, keep, progress, cancel, finish);
+            foreach (var target in pictures.Where(t => t != first))
+                if (films.Contains(target))
+                {
+                    if (films.First(f => EndingOf(f) == EndingOf(target)) is { } same && same != target)
+                        File.Copy(same, target, true);
+                }
                 else
-                    await ConvertAsync(film, target, finish, cancel);
+                    await ConvertAsync(first, target, cancel);
         }
         finally
         {
-            if (!pictures.Contains(film))
-                File.Delete(film);
+            if (!pictures.Contains(first))
+                File.Delete(first);
         }
     }
 
@@ -148,7 +153,7 @@ public static class FilmOutputs
         }
         if (EndingOf(target) is ".csv" or ".json")
         {
-            var scenes = parts.Select(p => (p.Scene, p.Names)).ToArray();
+            var scenes = parts.Select(p => p.Motion).ToArray();
             using var file = File.Create(target);
             if (EndingOf(target) == ".json")
                 MotionTable.WriteJson(file, scenes);
@@ -193,7 +198,7 @@ public static class FilmOutputs
                         (IReadOnlyList<Pose>)
                             [
                                 .. parts.SelectMany(p =>
-                                    p.Names.ToList().IndexOf(name) is var i and >= 0 ? p.Scene.PosesOf(i) : Enumerable.Repeat(Pose.Neutral, p.Scene.FrameCount)
+                                    p.Names.ToList().IndexOf(name) is var i and >= 0 ? p.Motion.PosesOf(i) : Enumerable.Repeat(Pose.Neutral, p.Frames)
                                 ),
                             ]
                     )
@@ -232,36 +237,14 @@ public static class FilmOutputs
         }
     }
 
-    private static Task ConvertAsync(string film, string target, FilmFinish finish, CancellationToken cancel)
+    private static Task ConvertAsync(string film, string target, CancellationToken cancel)
     {
         var loop = $"fps={LoopRate},scale='min({LoopWidth},iw)':-2:flags=lanczos";
-        string[] text = finish.HasCaptionTrack ? ["-map", "0:s?"] : [];
-        switch (EndingOf(target))
-        {
-            case ".mp4":
-                var picture =
-                    finish.Codec == "av1" ? "-c:v libsvtav1 -preset 8 -crf 26" : "-c:v libx265 -preset fast -crf 20 -tag:v hvc1 -x265-params log-level=error";
-                return RunAsync(
-                    film,
-                    target,
-                    ["-map", "0:v", "-map", "0:a", .. text, "-c:a", "copy", "-c:s", "copy", .. picture.Split(' '), "-movflags", "+faststart"],
-                    cancel
-                );
-            case ".webm":
-                const string vp9 = "-c:v libvpx-vp9 -crf 24 -b:v 0 -row-mt 1 -deadline realtime -cpu-used 6 -c:a libopus -b:a 128k -c:s webvtt";
-                return RunAsync(film, target, ["-map", "0:v", "-map", "0:a", .. text, .. vp9.Split(' ')], cancel);
-            case ".mov":
-                return RunAsync(film, target, ["-c:v", "prores_ks", "-profile:v", "3", "-pix_fmt", "yuv422p10le", "-c:a", "pcm_s16le"], cancel);
-            case ".gif":
-                return RunAsync(
-                    film,
-                    target,
-                    ["-an", "-filter_complex", $"{loop},split[a][b];[a]palettegen=stats_mode=diff[p];[b][p]paletteuse=dither=none", "-loop", "0"],
-                    cancel
-                );
-            default:
-                return RunAsync(film, target, ["-an", "-vf", loop, "-c:v", "libwebp_anim", "-quality", "80", "-loop", "0"], cancel);
-        }
+        string[] how =
+            EndingOf(target) == ".gif"
+                ? ["-filter_complex", $"{loop},split[a][b];[a]palettegen=stats_mode=diff[p];[b][p]paletteuse=dither=none", "-loop", "0"]
+                : ["-vf", loop, "-c:v", "libwebp_anim", "-quality", "80", "-loop", "0"];
+        return RunAsync(film, target, ["-an", .. how], cancel);
     }
 
     private static async Task RunAsync(string input, string target, string[] how, CancellationToken cancel)

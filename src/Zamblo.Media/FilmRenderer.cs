@@ -78,6 +78,9 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
     /// <summary>How long that is.</summary>
     public double Seconds => Scene.Rate.TimeOf(Frames);
 
+    /// <summary>How its members move.</summary>
+    internal MotionScene Motion => new(Scene, Names, First, Frames);
+
     /// <summary>What the scene is called, for a film's chapters.</summary>
     public string Title { get; init; } = "";
 
@@ -167,7 +170,11 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 /// </summary>
 public static class FilmRenderer
 {
-    /// <summary>Renders H.264 (yuv420p) and AAC (48 kHz) into an MP4 whose index stands in front.</summary>
+    // One channel: 96 kbit/s are more than anybody hears (common practice).
+    private const string Aac = "-c:a aac -b:a 96k -ar 48000 -movflags +faststart -f mp4",
+        Opus = "-c:a libopus -b:a 96k -f webm";
+
+    /// <summary>Renders an MP4 (AAC, 48 kHz) whose index stands in front, or a WebM (VP9, Opus).</summary>
     /// <param name="parts">Scenes of one frame rate, cut hard one after another.</param>
     /// <param name="size">Of the picture.</param>
     /// <param name="output">The film; written at the end, whole or not at all.</param>
@@ -175,7 +182,7 @@ public static class FilmRenderer
     /// <param name="keep">Where chunks lie, and who draws them too; null puts them into the work folder.</param>
     /// <param name="progress">Frames done.</param>
     /// <param name="cancel">Stops; finished chunks stay.</param>
-    /// <param name="finish">Loudness, captions, title; its codec is not looked at.</param>
+    /// <param name="finish">Codec of an MP4, loudness, captions, title.</param>
     /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
     public static async Task RenderAsync(
         IReadOnlyList<FilmPart> parts,
@@ -189,12 +196,14 @@ public static class FilmRenderer
     )
     {
         finish ??= new FilmFinish();
+        var isWebM = output.EndsWith(".webm", StringComparison.OrdinalIgnoreCase);
+        var codec = isWebM ? FilmCodec.OfWebM : finish.Codec;
         try
         {
             Directory.CreateDirectory(workFolder);
             var folder = keep?.Folder ?? workFolder;
             Directory.CreateDirectory(folder);
-            var chunks = FilmChunks.Of(parts, size, folder);
+            var chunks = FilmChunks.Of(parts, size, folder, codec);
             await FilmChunks.DrawAsync(chunks, size, keep?.Share, progress, cancel);
             var names = await FilmSound.WriteAsync(parts, workFolder, finish.Loudness, cancel);
             // Uncompressed sound is joined without a gap.
@@ -209,7 +218,7 @@ public static class FilmRenderer
                     Captions.WriteSrt(writer, FilmPart.CaptionsOf(parts));
             // Beside the chunks: ffmpeg takes names from a list only where they are plain.
             var list = Path.Combine(folder, $"list-{Guid.NewGuid():N}.txt");
-            var joined = Path.Combine(workFolder, "film.mp4");
+            var joined = Path.Combine(workFolder, isWebM ? "film.webm" : "film.mp4");
             OutsideProgram.Result result;
             try
             {
@@ -242,23 +251,18 @@ public static class FilmRenderer
                         "0:v",
                         "-map",
                         "1:a",
-                        .. hasTrack ? ["-map", "3:s", "-c:s", "mov_text", "-disposition:s:0", "default"] : Array.Empty<string>(),
+                        .. hasTrack ? ["-map", "3:s", "-c:s", isWebM ? "webvtt" : "mov_text", "-disposition:s:0", "default"] : Array.Empty<string>(),
                         "-map_metadata",
                         "2",
                         "-map_chapters",
                         "2",
                         "-c:v",
                         "copy",
-                        "-c:a",
-                        "aac",
-                        "-b:a",
-                        "160k",
-                        "-ar",
-                        "48000",
-                        "-movflags",
-                        "+faststart",
-                        "-f",
-                        "mp4",
+                        .. (
+                            isWebM ? Opus
+                            : codec == "h265" ? $"{Aac} -tag:v hvc1"
+                            : Aac
+                        ).Split(' '),
                         joined,
                     ],
                     cancel: cancel,

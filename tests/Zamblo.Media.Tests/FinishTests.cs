@@ -110,6 +110,36 @@ public partial class FinishTests : InFolder
         Assert.DoesNotContain(Directory.GetFileSystemEntries(Folder), f => Path.GetFileName(f) != "film.mp4");
     }
 
+    // Structural similarity (Wang, Bovik, Sheikh and Simoncelli 2004) by ffmpeg's own meter, of what is decoded and what was drawn.
+    private async Task<double> LikenessAsync(string film, string pictures)
+    {
+        const string like = "[1]scale=out_color_matrix=bt709:out_range=tv,format=yuv420p[drawn];[0]format=yuv420p[film];[film][drawn]ssim";
+        string[] how = ["-v", "info", "-i", PathOf(film), "-framerate", "25", "-i", PathOf($"{pictures}/%06d.png"), "-lavfi", like, "-f", "null", "-"];
+        var told = await OutsideProgram.RunAsync("ffmpeg", how);
+        return double.Parse(Regex.Match(told.Error, @"All:([\d.]+)").Groups[1].Value, CultureInfo.InvariantCulture);
+    }
+
+    [Theory]
+    [InlineData("h264", "film.mp4")]
+    [InlineData("h265", "film.mp4")]
+    [InlineData("av1", "film.mp4")]
+    [InlineData("h264", "film.webm")]
+    [InlineData("h264", "film.mov")]
+    public async Task Every_codec_shows_what_was_drawn_and_is_the_same_each_time(string codec, string name)
+    {
+        FilmPart[] parts = [Part(2)];
+        await WriteAsync(parts, new FilmFinish(codec), name, "drawn.png");
+        Assert.InRange(await LikenessAsync(name, "drawn.png"), 0.975, 1);
+        async Task<string> SumAsync() =>
+            System.Text.Encoding.ASCII.GetString(
+                (await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-i", PathOf(name), "-map", "0:v", "-f", "framemd5", "-"])).Output
+            );
+        var first = await SumAsync();
+        File.Delete(PathOf(name));
+        await WriteAsync(parts, new FilmFinish(codec), name);
+        Assert.Equal(first, await SumAsync());
+    }
+
     [Fact]
     public async Task A_stretch_is_to_the_frame_what_the_whole_has_there()
     {
@@ -126,7 +156,7 @@ public partial class FinishTests : InFolder
             some = File.OpenRead(PathOf("part.wav"));
         var sound = WavFile.ReadMono(all).Samples;
         Assert.Equal(sound[(int)(1.2 * 48000)..(int)(2.52 * 48000)], WavFile.ReadMono(some).Samples);
-        var refused = await Assert.ThrowsAsync<MediaException>(() => WriteAsync([whole.Between(1, 2)], new FilmFinish(), "part.csv"));
+        var refused = await Assert.ThrowsAsync<MediaException>(() => WriteAsync([whole.Between(1, 2)], new FilmFinish(), "part.otio"));
         Assert.Contains("whole scenes only", refused.Message);
         // Beyond the ends there is nothing; a frame is the least.
         Assert.Equal((0, 100), (whole.Between(-3, 99).First, whole.Between(-3, 99).Frames));

@@ -50,6 +50,71 @@ public sealed class JobTests(Host host) : SceneTests(host)
         await Server.PostAsync($"/api/jobs/{job}/retry", new { }, expect: 404);
     }
 
+    private async Task<string> StateOfAsync(string job) =>
+        (await Server.GetAsync($"/api/productions/{Production}/jobs")).EnumerateArray().First(j => Id(j) == job).GetProperty("state").GetString()!;
+
+    [Fact]
+    public async Task A_film_is_paused_goes_on_where_it_was_and_one_that_waits_is_paused_too()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, string.Join(' ', Enumerable.Repeat("The oven is hot, and the bread is not.", 8)));
+        async Task<string> RenderAsync() => (await Server.PostAsync($"/api/scenes/{Scene}/renders", new { })).GetProperty("job").GetString()!;
+        var (first, second) = (await RenderAsync(), await RenderAsync());
+        await Server.PostAsync($"/api/jobs/{second}/pause", new { });
+        Assert.Equal("paused", await StateOfAsync(second));
+        // Until some pieces of the first are there.
+        var chunks = Services.GetRequiredService<DataFolder>().Chunks;
+        for (var i = 0; i < 300 && !(Directory.Exists(chunks) && Directory.GetFiles(chunks, "*.mp4").Length > 0); i++)
+            await Task.Delay(50);
+        await Server.PostAsync($"/api/jobs/{first}/pause", new { });
+        for (var i = 0; i < 100 && await StateOfAsync(first) == "running"; i++)
+            await Task.Delay(50);
+        Assert.Equal("paused", await StateOfAsync(first));
+        var kept = Directory.GetFiles(chunks, "*.mp4");
+        Assert.NotEmpty(kept);
+        var made = kept.ToDictionary(c => c, File.GetLastWriteTimeUtc);
+        await Server.PostAsync($"/api/jobs/{first}/retry", new { }, expect: 404);
+        await Server.PostAsync($"/api/jobs/{first}/go-on", new { });
+        Assert.Equal("done", (await Server.WaitAsync(Production, first)).GetProperty("state").GetString());
+        Assert.All(made, c => Assert.Equal(c.Value, File.GetLastWriteTimeUtc(c.Key)));
+        await Server.PostAsync($"/api/jobs/{first}/pause", new { }, expect: 404);
+        await Server.PostAsync($"/api/jobs/{first}/go-on", new { }, expect: 404);
+        // What waited and is not wanted any more goes.
+        await Server.PostAsync($"/api/jobs/{second}/cancel", new { });
+        Assert.Equal("cancelled", await StateOfAsync(second));
+    }
+
+    [Fact]
+    public void How_long_it_takes_yet_is_said_from_how_fast_it_has_gone_of_late()
+    {
+        var pace = new Pace();
+        // What was there before is no pace, and a moment is too little to know.
+        Assert.Null(pace.Left(0, 500, 1000));
+        Assert.Null(pace.Left(1, 510, 1000));
+        Assert.Equal(48, pace.Left(2, 520, 1000)!.Value, 6);
+        // Ten a second from then on, for longer than is looked back at; then twice as fast.
+        for (var t = 3; t <= 22; t++)
+            Assert.Equal((1000 - 500 - (10 * t)) / 10.0, pace.Left(t, 500 + (10 * t), 1000)!.Value, 6);
+        var slow = new Pace();
+        for (var t = 0; t <= 40; t++)
+            slow.Left(t, t, 1000);
+        double? left = null;
+        for (var t = 41; t <= 80; t++)
+            left = slow.Left(t, 40 + (2 * (t - 40)), 1000);
+        Assert.Equal((1000 - 120) / 2.0, left!.Value, 6);
+        // Nothing has moved.
+        Assert.Null(Stuck().Left(9, 5, 10));
+        Assert.Equal(
+            ["", ", a few seconds left", ", 30 s left", ", a minute left", ", 12 min left", ", 1.5 h left"],
+            new double?[] { null, 4, 31, 70, 731, 5400 }.Select(Pace.Said)
+        );
+        static Pace Stuck()
+        {
+            var pace = new Pace();
+            pace.Left(0, 5, 10);
+            return pace;
+        }
+    }
+
     [Fact]
     public async Task A_film_is_made_in_the_form_that_is_asked_for_and_goes_with_its_job()
     {

@@ -8,6 +8,18 @@ using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Interchange;
 
+/// <summary>A scene, or a stretch of one, whose motion is written.</summary>
+/// <param name="Stage">The scene.</param>
+/// <param name="Names">Of its members, in the order of the stage's cast.</param>
+/// <param name="First">Its first frame.</param>
+/// <param name="Count">So many frames of it.</param>
+public sealed record MotionScene(StageScene Stage, IReadOnlyList<string> Names, int First, int Count)
+{
+    /// <summary>The poses of a member, frame by frame.</summary>
+    /// <param name="member">Index among the stage's cast.</param>
+    public IReadOnlyList<Pose> PosesOf(int member) => Stage.PosesOf(member)[First..(First + Count)];
+}
+
 /// <summary>
 /// The motion of a film as numbers: a row for each frame and member with every channel of pose and mouth (units as <see cref="Pose"/> and
 /// <see cref="MouthChannel"/> say), for whoever drives a rig of their own.
@@ -25,8 +37,8 @@ public static class MotionTable
 
     /// <summary>CSV (RFC 4180): <c>frame</c> and <c>time</c> (seconds) of the film, <c>scene</c> from 1, <c>member</c>, then <see cref="Columns"/>.</summary>
     /// <param name="writer">Where to.</param>
-    /// <param name="scenes">One after another, with the names of their members in the order of the stage's cast.</param>
-    public static void WriteCsv(TextWriter writer, IReadOnlyList<(StageScene Stage, IReadOnlyList<string> Names)> scenes)
+    /// <param name="scenes">One after another.</param>
+    public static void WriteCsv(TextWriter writer, IReadOnlyList<MotionScene> scenes)
     {
         writer.Write("frame,time,scene,member," + string.Join(',', Columns) + "\r\n");
         foreach (var (frame, time, scene, name, values) in Rows(scenes))
@@ -42,7 +54,7 @@ public static class MotionTable
     /// <summary>JSON: <c>fps</c>, <c>columns</c>, and <c>rows</c> with <c>frame</c>, <c>time</c>, <c>scene</c>, <c>member</c>, <c>values</c>.</summary>
     /// <param name="output">Where to.</param>
     /// <param name="scenes">As for CSV.</param>
-    public static void WriteJson(Stream output, IReadOnlyList<(StageScene Stage, IReadOnlyList<string> Names)> scenes)
+    public static void WriteJson(Stream output, IReadOnlyList<MotionScene> scenes)
     {
         using var json = new Utf8JsonWriter(output);
         json.WriteStartObject();
@@ -69,19 +81,17 @@ public static class MotionTable
         json.WriteEndObject();
     }
 
-    private static IEnumerable<(int Frame, double Time, int Scene, string Member, float[] Values)> Rows(
-        IReadOnlyList<(StageScene Stage, IReadOnlyList<string> Names)> scenes
-    )
+    private static IEnumerable<(int Frame, double Time, int Scene, string Member, float[] Values)> Rows(IReadOnlyList<MotionScene> scenes)
     {
         var first = 0;
         for (var s = 0; s < scenes.Count; s++)
         {
-            var (stage, names) = scenes[s];
-            var poses = stage.Cast.Select((_, i) => stage.PosesOf(i)).ToArray();
-            for (var f = 0; f < stage.FrameCount; f++)
+            var scene = scenes[s];
+            var poses = scene.Stage.Cast.Select((_, i) => scene.PosesOf(i)).ToArray();
+            for (var f = 0; f < scene.Count; f++)
             for (var m = 0; m < poses.Length; m++)
-                yield return (first + f, stage.Rate.TimeOf(first + f), s + 1, names[m], Values(poses[m][f]));
-            first += stage.FrameCount;
+                yield return (first + f, scene.Stage.Rate.TimeOf(first + f), s + 1, scene.Names[m], Values(poses[m][f]));
+            first += scene.Count;
         }
     }
 

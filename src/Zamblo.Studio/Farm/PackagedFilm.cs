@@ -44,8 +44,9 @@ internal sealed class PackagedFilm
         }
         var parts = TicketParts.Of(package.Film, voices, LibraryOf(package.Characters, folder, assets), assets);
         var first = package.Film.Scenes[0];
+        var codec = FilmForm.Find(package.Film.Order.Form)?.ChunkCodec ?? FilmCodec.Usual;
         Directory.CreateDirectory(folder.Chunks);
-        var chunks = FilmChunks.Of(parts, new FrameSize(first.Width, first.Height), folder.Chunks);
+        var chunks = FilmChunks.Of(parts, new FrameSize(first.Width, first.Height), folder.Chunks, codec);
         return new PackagedFilm(chunks.DistinctBy(c => c.Name).ToDictionary(c => c.Name));
     }
 

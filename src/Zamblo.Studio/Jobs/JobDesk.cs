@@ -42,6 +42,7 @@ public sealed class JobDesk(
 )
 {
     private readonly ConcurrentDictionary<Guid, CancellationTokenSource> _running = new();
+    private readonly ConcurrentDictionary<Guid, bool> _paused = new();
     private readonly Dictionary<string, JobQueue> _waiting = Queues.ToDictionary(q => q, q => new JobQueue(q is Hearings or Long, attention));
 
     /// <summary>A job to be written down with whatever it belongs to; <see cref="Enqueue"/> sends it off afterwards.</summary>
@@ -99,6 +100,29 @@ public sealed class JobDesk(
             Queue(job);
     }
 
+    /// <summary>Stops a job that waits or runs until <see cref="GoOnAsync"/>: what is finished of it stays.</summary>
+    /// <exception cref="NotFoundException">There is no such job.</exception>
+    public async Task PauseAsync(Guid id)
+    {
+        if (_running.TryGetValue(id, out var source))
+        {
+            _paused[id] = true;
+            await source.CancelAsync();
+            return;
+        }
+        await using var db = await contexts.CreateDbContextAsync();
+        var changed = await db
+            .Jobs.Where(j => j.Id == id && j.State == JobState.Queued)
+            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Paused).SetProperty(j => j.Detail, nameof(JobState.Paused)));
+        if (changed == 0)
+            throw new NotFoundException("job under way");
+        await TellAsync(id);
+    }
+
+    /// <summary>Lets a job that was paused go on.</summary>
+    /// <exception cref="NotFoundException">There is no such job.</exception>
+    public Task GoOnAsync(Guid id) => WaitAgainAsync(id, "job that is paused", JobState.Paused, JobState.Paused);
+
     /// <summary>Stops a job that waits or runs.</summary>
     /// <exception cref="NotFoundException">There is no such job.</exception>
     public async Task CancelAsync(Guid id)
@@ -106,13 +130,14 @@ public sealed class JobDesk(
         // One that runs is stopped whether or not the database answers.
         if (_running.TryGetValue(id, out var source))
         {
+            _paused.TryRemove(id, out _);
             await source.CancelAsync();
             return;
         }
         await using var db = await contexts.CreateDbContextAsync();
         // One that says it runs, though nobody works on it: its end could not be written down.
         await db
-            .Jobs.Where(j => j.Id == id && (j.State == JobState.Queued || j.State == JobState.Running))
+            .Jobs.Where(j => j.Id == id && (j.State == JobState.Queued || j.State == JobState.Running || j.State == JobState.Paused))
             .ExecuteUpdateAsync(u =>
                 u.SetProperty(j => j.State, JobState.Cancelled).SetProperty(j => j.Detail, "Cancelled").SetProperty(j => j.Finished, DateTime.UtcNow)
             );
@@ -137,11 +162,13 @@ public sealed class JobDesk(
 
     /// <summary>Runs a job again that failed or was cancelled.</summary>
     /// <exception cref="NotFoundException">There is no such job to run again.</exception>
-    public async Task RetryAsync(Guid id)
+    public Task RetryAsync(Guid id) => WaitAgainAsync(id, "job to run again", JobState.Failed, JobState.Cancelled);
+
+    private async Task WaitAgainAsync(Guid id, string what, JobState one, JobState other)
     {
         await using var db = await contexts.CreateDbContextAsync();
         var changed = await db
-            .Jobs.Where(j => j.Id == id && (j.State == JobState.Failed || j.State == JobState.Cancelled))
+            .Jobs.Where(j => j.Id == id && (j.State == one || j.State == other))
             .ExecuteUpdateAsync(u =>
                 u.SetProperty(j => j.State, JobState.Queued)
                     .SetProperty(j => j.Error, (string?)null)
@@ -149,7 +176,7 @@ public sealed class JobDesk(
                     .SetProperty(j => j.Finished, (DateTime?)null)
             );
         if (changed == 0)
-            throw new NotFoundException("job to run again");
+            throw new NotFoundException(what);
         Enqueue(await db.Jobs.AsNoTracking().FirstAsync(j => j.Id == id));
     }
 
@@ -283,7 +310,7 @@ public sealed class JobDesk(
         }
         catch (OperationCanceledException) when (source.IsCancellationRequested)
         {
-            state = JobState.Cancelled;
+            state = _paused.ContainsKey(id) ? JobState.Paused : JobState.Cancelled;
         }
         catch (Exception e) when (e is MediaException or NotFoundException or StaleRevisionException or RequestException)
         {
@@ -301,6 +328,7 @@ public sealed class JobDesk(
         finally
         {
             _running.TryRemove(id, out _);
+            _paused.TryRemove(id, out _);
         }
         await PersistAsync(
             async () =>
@@ -316,7 +344,7 @@ public sealed class JobDesk(
                                 .SetProperty(j => j.Result, result)
                                 .SetProperty(j => j.Progress, j => state == JobState.Done ? 1 : j.Progress)
                                 .SetProperty(j => j.Detail, state.ToString())
-                                .SetProperty(j => j.Finished, DateTime.UtcNow),
+                                .SetProperty(j => j.Finished, state == JobState.Paused ? null : DateTime.UtcNow),
                         stop
                     );
             },

@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using System.IO.Compression;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
@@ -167,6 +168,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         var first = film.Scenes[0];
         var output = folder.FilmOf(job.Id, form.Ending);
         var last = 0;
+        var (pace, clock) = (new Pace(), Stopwatch.StartNew());
         await FilmOutputs.WriteAsync(
             parts,
             new FrameSize(first.Width, first.Height),
@@ -175,7 +177,8 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
             done =>
             {
                 last = Math.Max(last, done);
-                context.Report((double)last / frames, last < frames ? $"{last} of {frames} frames{farm.HelpOf(job.Id)}" : $"Writing {form.Title}");
+                var left = Pace.Said(pace.Left(clock.Elapsed.TotalSeconds, last, frames));
+                context.Report((double)last / frames, last < frames ? $"{last} of {frames} frames{farm.HelpOf(job.Id)}{left}" : $"Writing {form.Title}");
             },
             context.Cancel,
             new FilmFinish(form.Codec, film.Order.Loudness, film.Order.Captions, job.Title),

@@ -7,7 +7,7 @@ namespace Zamblo.Studio.Views;
 /// <param name="Id">Of the job.</param>
 /// <param name="Kind">"take", "speak", "listen", "turns", "reading" or "render".</param>
 /// <param name="Title">What people read.</param>
-/// <param name="State">"queued", "running", "done", "failed" or "cancelled".</param>
+/// <param name="State">"queued", "running", "done", "failed", "cancelled" or "paused".</param>
 /// <param name="Progress">0 to 1.</param>
 /// <param name="Detail">What is done and what is left, in words.</param>
 /// <param name="Error">Why it failed, as a sentence.</param>

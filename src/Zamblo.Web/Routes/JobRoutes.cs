@@ -23,7 +23,7 @@ internal static class JobRoutes
             {
                 await using var db = await contexts.CreateDbContextAsync();
                 var own = db.Jobs.AsNoTracking().Where(j => j.ProductionId == id);
-                var active = await own.Where(j => j.State == JobState.Queued || j.State == JobState.Running).ToListAsync();
+                var active = await own.Where(j => j.State == JobState.Queued || j.State == JobState.Running || j.State == JobState.Paused).ToListAsync();
                 active.AddRange(await own.Where(j => j.State == JobState.Failed).OrderByDescending(j => j.Created).Take(ShownFailed).ToListAsync());
                 var ended = await own.Where(j => j.State == JobState.Done || j.State == JobState.Cancelled)
                     .OrderByDescending(j => j.Created)
@@ -37,6 +37,22 @@ internal static class JobRoutes
             async (Guid id, JobDesk jobs) =>
             {
                 await jobs.CancelAsync(id);
+                return Results.NoContent();
+            }
+        );
+        api.MapPost(
+            "/jobs/{id:guid}/pause",
+            async (Guid id, JobDesk jobs) =>
+            {
+                await jobs.PauseAsync(id);
+                return Results.NoContent();
+            }
+        );
+        api.MapPost(
+            "/jobs/{id:guid}/go-on",
+            async (Guid id, JobDesk jobs) =>
+            {
+                await jobs.GoOnAsync(id);
                 return Results.NoContent();
             }
         );

@@ -21,7 +21,7 @@ export const filmAsPanel = () => ({
   },
   get purpose() {
     if (!this.chosen) return "";
-    const what = this.isStretch && this.chosen.isWhole ? " Of the whole scene: motion and timelines have no stretch." : "";
+    const what = this.isStretch && this.chosen.isWhole ? " Of the whole scene: a timeline has no stretch." : "";
     return `${this.chosen.title}: ${this.chosen.purpose}.${what}`;
   },
   get makeText() {

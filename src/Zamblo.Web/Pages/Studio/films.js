@@ -5,6 +5,8 @@ const linkDays = 7;
 const size = (bytes) => (bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`);
 const time = (s) => `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, "0")}`;
 
+const stopped = { cancelled: "Cancelled; what was drawn is kept.", paused: "Paused; what was drawn is kept." };
+
 export const filmsPanel = () => ({
   linkOf: "",
   linkId: "",
@@ -43,7 +45,7 @@ export const filmsPanel = () => ({
         const oldText = `Out of date: ${since === 1 ? "one change" : `${since} changes`} since ${when}.`;
         return {
           ...j,
-          facts: facts || (j.state === "cancelled" ? "Cancelled; what was drawn is kept." : ""),
+          facts: facts || stopped[j.state] || "",
           isOld: since > 0,
           oldText,
           isWatched: !s || s.isWatched,

@@ -4,6 +4,7 @@ const called = {
   take: ["Taking in a sound", "Taking in sounds"],
   listen: ["Listening to a line", "Listening to lines"],
   turns: ["Finding who speaks", "Finding who speaks"],
+  reading: ["Finding lines", "Finding lines"],
   render: ["Making a film", "Making films"],
 };
 

@@ -5,6 +5,12 @@ export const working = () => ({
   cancelJob(job) {
     return this.attempt(() => post(`/api/jobs/${job.id}/cancel`));
   },
+  pauseJob(job) {
+    return this.attempt(() => post(`/api/jobs/${job.id}/pause`));
+  },
+  goOnWith(job) {
+    return this.attempt(() => post(`/api/jobs/${job.id}/go-on`));
+  },
   retryJob(job) {
     return this.attempt(() => post(`/api/jobs/${job.id}/retry`));
   },
