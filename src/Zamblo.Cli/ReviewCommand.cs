@@ -52,7 +52,11 @@ internal static class ReviewCommand
     {
         var found = new List<Found>();
         for (var i = 0; i < parts.Count; i++)
+        {
+            if (i > 0)
+                found.AddRange(ReviewPass.Across(parts[i - 1].Reviewed!.Scene, parts[i].Reviewed!.Scene).Select(f => new Found(i + 1, f)));
             found.AddRange(ReviewPass.Of(parts[i].Reviewed!, cancel).Select(f => new Found(i + 1, f)));
+        }
         found.AddRange(ReviewPass.Silent([.. parts.Select(p => p.Reviewed!.Scene)]).Select(f => new Found(1, f)));
         return found;
     }

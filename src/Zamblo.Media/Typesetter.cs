@@ -8,7 +8,7 @@ using Zamblo.Core.Lettering;
 namespace Zamblo.Media;
 
 /// <summary>
-/// Words as outlines: shaped by HarfBuzz, drawn from Figtree (which ships) and, for scripts that it lacks, from the fonts of the machine (Noto). Letters
+/// Words as outlines: shaped by HarfBuzz, drawn from Figtree (which ships) and, for scripts that it lacks, from the fonts of the machine (Noto, Droid). Letters
 /// that no font has are left out. One instance serves all; safe from several threads.
 /// </summary>
 public sealed class Typesetter : ITypesetter
@@ -17,6 +17,9 @@ public sealed class Typesetter : ITypesetter
 
     // Where Debian puts them; the first that has a letter is taken, so plain ones come first.
     private static readonly string[] Folders = ["/usr/share/fonts/truetype/noto", "/usr/share/fonts/opentype/noto", "/usr/share/fonts/truetype/dejavu"];
+
+    // Chinese, Japanese and Korean in one small file, of one weight: made bold as it is drawn.
+    private const string Ideographs = "/usr/share/fonts/truetype/droid/DroidSansFallbackFull.ttf";
 
     private const int Kept = 4096;
 
@@ -35,6 +38,7 @@ public sealed class Typesetter : ITypesetter
             .OrderBy(f => !f.Contains("NotoSans", StringComparison.Ordinal))
             .ThenBy(f => f.Length)
             .ThenBy(f => f, StringComparer.Ordinal)
+            .Concat(File.Exists(Ideographs) ? [Ideographs] : [])
     );
     private readonly ConcurrentDictionary<int, Face?> _faceOf = new();
     private readonly ConcurrentDictionary<(string, float), SetText> _set = new();
@@ -78,7 +82,12 @@ public sealed class Typesetter : ITypesetter
         float pen = 0;
         foreach (var (part, face, _) in runs)
         {
-            using var font = new SKFont(face.Typeface, size) { Hinting = SKFontHinting.None, Subpixel = true };
+            using var font = new SKFont(face.Typeface, size)
+            {
+                Hinting = SKFontHinting.None,
+                Subpixel = true,
+                Embolden = !face.Typeface.IsBold,
+            };
             using var buffer = new HarfBuzzSharp.Buffer();
             buffer.AddUtf16(part);
             buffer.GuessSegmentProperties();

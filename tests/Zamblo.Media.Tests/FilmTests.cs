@@ -297,7 +297,7 @@ public class FilmTests : InFolder
         Assert.True(Typesetter.Shared.Set("M", 40).Width > Typesetter.Shared.Set("I", 40).Width);
         // Kerning and shaping: what is set together is not the sum of its parts.
         Assert.True(Typesetter.Shared.Set("AV", 40).Width < Typesetter.Shared.Set("A", 40).Width + Typesetter.Shared.Set("V", 40).Width);
-        foreach (var text in new[] { "Łódź", "Привет", "Ελλάδα", "مرحبا", "नमस्ते", "שלום" })
+        foreach (var text in new[] { "Łódź", "Привет", "Ελλάδα", "مرحبا", "नमस्ते", "שלום", "今天很热", "こんにちは" })
         {
             var set = Typesetter.Shared.Set(text, 40);
             Assert.True(set.Width > 30, text);

@@ -1,6 +1,10 @@
 using System.IO.Compression;
 using System.Net;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Data;
+using Zamblo.Studio.Jobs;
 
 namespace Zamblo.Web.Tests;
 
@@ -115,6 +119,60 @@ public sealed class DirectedTests(Host host) : SceneTests(host)
         await Server.PostAsync($"/api/scenes/{Scene}/fix", new { key = Text(flag, "key") });
         Assert.Null(await DeadAirAsync());
         await Server.PostAsync($"/api/scenes/{Scene}/fix", new { key = Text(flag, "key") }, expect: 400);
+    }
+
+    [Fact]
+    public async Task The_review_takes_a_look_out_uses_the_starred_take_and_has_measured_the_film()
+    {
+        await Server.SpeakAsync(Production, Scene, Member, "Three in the morning, and the oven is finally hot, and nobody is here but a jar and a clock.");
+        await Server.PostAsync($"/api/productions/{Production}/members", new { character = "bubb" });
+        async Task<JsonElement?> FlagAsync(string kind) =>
+            (await Server.GetAsync($"/api/productions/{Production}/review"))
+                .EnumerateArray()
+                .Cast<JsonElement?>()
+                .FirstOrDefault(f => Text(f!.Value, "kind") == kind);
+        async Task FixAsync(string kind, string fix)
+        {
+            var flag = (await FlagAsync(kind))!.Value;
+            Assert.Equal(fix, Text(flag, "fix"));
+            await Server.PostAsync($"/api/scenes/{Scene}/fix", new { key = Text(flag, "key") });
+            Assert.Null(await FlagAsync(kind));
+        }
+        var start = Line(await StateAsync()).GetProperty("start").GetDouble();
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/clips",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                member = Member,
+                kind = "Look",
+                name = "up",
+                start = start + 0.2,
+                end = start + 5,
+            }
+        );
+        await FixAsync("LooksAtNobody", "Take out this look");
+        Assert.DoesNotContain((await StateAsync()).GetProperty("clips").EnumerateArray(), c => Text(c, "kind") == "Look");
+        var line = Id(Line(await StateAsync()));
+        var first = Line(await StateAsync()).GetProperty("take").GetProperty("id").GetString();
+        await Server.PatchAsync($"/api/lines/{line}", new { text = "Three in the morning." });
+        await IdleAsync();
+        Assert.Null(await FlagAsync("UnusedTake"));
+        await Server.PatchAsync($"/api/takes/{first}", new { isStarred = true });
+        await FixAsync("UnusedTake", "Use the starred take");
+        Assert.Equal(first, Line(await StateAsync()).GetProperty("take").GetProperty("id").GetString());
+        await Server.PatchAsync($"/api/productions/{Production}", new { revision = Revision(await StateAsync()), size = "320x180" });
+        var job = (await Server.PostAsync($"/api/scenes/{Scene}/renders", new { })).GetProperty("job").GetString()!;
+        Assert.InRange((await Server.WaitAsync(Production, job)).GetProperty("shows").GetProperty("offset").GetDouble(), -0.02, 0.02);
+        Assert.Null(await FlagAsync("OutOfSync"));
+        // A film that was made when something was wrong.
+        await using (var db = await Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync())
+        {
+            var row = await db.Jobs.FirstAsync(j => j.Id == Guid.Parse(job));
+            row.Result = JsonSerializer.Serialize(FilmShows.Of(row)! with { Offset = -0.08 });
+            await db.SaveChangesAsync();
+        }
+        Assert.Contains("too early", Text((await FlagAsync("OutOfSync"))!.Value, "text"), StringComparison.Ordinal);
     }
 
     [Fact]

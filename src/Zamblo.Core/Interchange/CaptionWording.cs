@@ -27,7 +27,7 @@ public static partial class CaptionWording
     /// <returns>Words of each caption, in order; none where nothing is said or written.</returns>
     public static IReadOnlyList<IReadOnlyList<WordSegment>> Lay(IReadOnlyList<WordSegment> said, string text)
     {
-        var blocks = text.Split('\n').Select(row => row.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)).Where(b => b.Length > 0).ToArray();
+        var blocks = text.Split('\n').Select(row => WordSpacing.Split(row).Select(w => w.Text).ToArray()).Where(b => b.Length > 0).ToArray();
         var tokens = blocks.SelectMany(b => b).ToArray();
         if (said.Count == 0 || tokens.Length == 0)
             return [];
@@ -117,7 +117,7 @@ public static partial class CaptionWording
     public static (string First, string Second) Split(IReadOnlyList<WordSegment> said, string text, double at)
     {
         var first = Lay(said, text).SelectMany(b => b).Count(w => (w.Start + w.End) / 2 < at);
-        var end = Words().Matches(text).Skip(first).Select(m => m.Index).FirstOrDefault(text.Length);
+        var end = WordSpacing.Split(text).Skip(first).Select(w => w.Index).FirstOrDefault(text.Length);
         var before = text[..end];
         return before.TrimEnd().Length > 0 && end < text.Length && !before.EndsWith('\n')
             ? (before.TrimEnd() + Seam, text[end..])
@@ -129,9 +129,6 @@ public static partial class CaptionWording
         first.Length == 0 || second.Length == 0 ? first + second
         : first[^1] == Seam ? first + second
         : first + "\n" + second;
-
-    [GeneratedRegex(@"\S+")]
-    private static partial Regex Words();
 
     /// <summary>Whether a text is the tag of a language (BCP 47, its plain part), or empty for the language that is spoken.</summary>
     public static bool IsLanguage(string? tag) => tag != null && (tag.Length == 0 || tag.Length <= 20 && Tag().IsMatch(tag));

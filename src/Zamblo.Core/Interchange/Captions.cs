@@ -30,7 +30,7 @@ public static class Captions
     /// <param name="text">How it is written, or empty: the bare words.</param>
     /// <param name="maximalCharacters">Longest caption.</param>
     public static IReadOnlyList<Caption> FromWords(IReadOnlyList<WordSegment> words, string text = "", int maximalCharacters = MaximalCharacters) =>
-        [.. RowsOf(words, text, maximalCharacters).Select(row => new Caption(row[0].Start, row[^1].End, string.Join(' ', row.Select(w => w.Text))))];
+        [.. RowsOf(words, text, maximalCharacters).Select(row => new Caption(row[0].Start, row[^1].End, WordSpacing.Join(row.Select(w => w.Text))))];
 
     /// <summary>The words of each caption, as they are written.</summary>
     /// <param name="words">In the order of the text.</param>
@@ -57,17 +57,17 @@ public static class Captions
                 && row[^1] is var last
                 && !(EndsSentence(last.Text) && length > ShortSentence)
                 && w.Start - last.End < PauseSeconds
-                && length + 1 + w.Text.Length <= maximalCharacters
+                && length + LengthAfter(last, w) <= maximalCharacters
                 && w.End - row[0].Start <= MaximalSeconds
             )
             {
+                length += LengthAfter(last, w);
                 row.Add(w);
-                length += 1 + w.Text.Length;
             }
             else
             {
                 rows.Add([w]);
-                length = w.Text.Length;
+                length = WordSpacing.Measure(w.Text);
             }
         }
         for (var i = 1; i < rows.Count; i++)
@@ -76,13 +76,15 @@ public static class Captions
         return rows;
     }
 
-    private static bool EndsSentence(string word) => word[^1] is '.' or '!' or '?' or '…';
+    private static int LengthAfter(WordSegment last, WordSegment w) => (WordSpacing.HasSpace(last.Text, w.Text) ? 1 : 0) + WordSpacing.Measure(w.Text);
+
+    private static bool EndsSentence(string word) => word[^1] is '.' or '!' or '?' or '…' or '。' or '！' or '？';
 
     // A sentence that needs two captions is not cut before its last word: both get about as much, and a comma is a good place.
     private static void Even(List<List<WordSegment>> rows, int i, int maximalCharacters)
     {
         List<WordSegment> both = [.. rows[i - 1], .. rows[i]];
-        int LengthOf(int from, int to) => both.Skip(from).Take(to - from).Sum(w => w.Text.Length + 1) - 1;
+        int LengthOf(int from, int to) => WordSpacing.Measure(WordSpacing.Join(both.Skip(from).Take(to - from).Select(w => w.Text)));
         int own = LengthOf(0, rows[i - 1].Count),
             rest = LengthOf(rows[i - 1].Count, both.Count);
         if (rest >= own / 2 || EndsSentence(both[rows[i - 1].Count - 1].Text))
@@ -94,7 +96,9 @@ public static class Captions
             var (before, after) = (LengthOf(0, cut), LengthOf(cut, both.Count));
             if (after > maximalCharacters || both[^1].End - both[cut].Start > MaximalSeconds)
                 break;
-            var cost = Math.Abs(before - after) / (double)(before + after) - (both[cut - 1].Text[^1] is ',' or ';' or ':' or '–' or '—' ? 0.3 : 0);
+            var cost =
+                Math.Abs(before - after) / (double)(before + after)
+                - (both[cut - 1].Text[^1] is ',' or ';' or ':' or '–' or '—' or '，' or '、' or '；' ? 0.3 : 0);
             if (cost < least)
                 (least, best) = (cost, cut);
         }

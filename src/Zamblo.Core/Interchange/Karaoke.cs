@@ -61,15 +61,19 @@ public static class Karaoke
             // Rounded against the start of the row, so that nothing adds up.
             long Until(double t) => (long)Math.Round(100 * (t - from));
             long told = 0;
-            foreach (var w in words)
+            for (var k = 0; k < words.Count; k++)
             {
+                var w = words[k];
                 if (Until(w.Start) - told is > 0 and var gap)
                 {
                     text.Append(CultureInfo.InvariantCulture, $"{{\\k{gap}}}");
                     told += gap;
                 }
                 var length = Math.Max(0, Until(w.End) - told);
-                text.Append(CultureInfo.InvariantCulture, $"{{\\k{length}}}{Plain(w.Text)} ");
+                text.Append(
+                    CultureInfo.InvariantCulture,
+                    $"{{\\k{length}}}{Plain(w.Text)}{(k + 1 < words.Count && WordSpacing.HasSpace(w.Text, words[k + 1].Text) ? " " : "")}"
+                );
                 told += length;
             }
             var name = OneRow(rows[i].Speaker).Replace(',', ' ');

@@ -1,16 +1,18 @@
+using Zamblo.Core.Speech;
+
 namespace Zamblo.Core.Lettering;
 
 /// <summary>Breaks captions into rows: as few as hold the words, and as even as they get.</summary>
 public static class CaptionRows
 {
-    /// <summary>Breaks a text at its spaces.</summary>
+    /// <summary>Breaks a text at its spaces, and between signs where its script has none.</summary>
     /// <param name="text">The words.</param>
     /// <param name="room">Greatest width of a row.</param>
     /// <param name="widthOf">Of some text.</param>
     /// <returns>Rows; a word that is wider than the room has a row of its own.</returns>
     public static IReadOnlyList<string> Break(string text, float room, Func<string, float> widthOf)
     {
-        var words = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        string[] words = [.. WordSpacing.Split(text).Select(w => w.Text)];
         if (words.Length == 0)
             return [];
         var rows = Fill(words, room, widthOf);
@@ -34,7 +36,7 @@ public static class CaptionRows
     {
         var rows = new List<string> { words[0] };
         foreach (var word in words.Skip(1))
-            if (rows[^1] + " " + word is var longer && widthOf(longer) <= room)
+            if (WordSpacing.Join([rows[^1], word]) is var longer && widthOf(longer) <= room)
                 rows[^1] = longer;
             else
                 rows.Add(word);

@@ -50,6 +50,13 @@ public readonly record struct SpokenCaption(double Start, double End, string Tex
     public LineId Line { get; init; }
 }
 
+/// <summary>Something written that has no room in the picture.</summary>
+/// <param name="Start">In seconds of the scene.</param>
+/// <param name="End">In seconds of the scene.</param>
+/// <param name="Text">The words.</param>
+/// <param name="Over">So much wider than the title-safe area, as a share of it; 0 for more rows than there is room for.</param>
+public readonly record struct UnseenText(double Start, double End, string Text, float Over);
+
 /// <summary>
 /// Words over the picture: captions, name plates, a title. In picture units: 720 high, whatever the format; all lies inside the title-safe area (90 % of
 /// width and height: SMPTE ST 2046-1, from memory). Immutable.
@@ -89,6 +96,7 @@ public sealed class PictureText
         public IReadOnlyList<(double Start, string Said, string Now)> Lit { get; init; } = [];
     }
 
+    private readonly List<UnseenText> _unseen = [];
     private readonly List<DrawShape> _shapes = [];
     private readonly List<Plate> _plates = [];
     private readonly Page[] _pages = [];
@@ -144,6 +152,17 @@ public sealed class PictureText
 
     /// <summary>Width of the picture in its units.</summary>
     public float Width { get; }
+
+    /// <summary>What has no room within the title-safe area.</summary>
+    public IReadOnlyList<UnseenText> Unseen => _unseen;
+
+    // Rows that are wider than the safe area: one word that is too long.
+    private void Look(IEnumerable<(string Text, float Width)> rows, double start, double end)
+    {
+        foreach (var (text, wide) in rows)
+            if (wide > Width * (1 - 2 * Safe) + 0.5f)
+                _unseen.Add(new UnseenText(start, end, text, wide / (Width * (1 - 2 * Safe)) - 1));
+    }
 
     /// <summary>What stays the same about it, back to front.</summary>
     public IReadOnlyList<DrawShape> Shapes => _shapes;
@@ -211,16 +230,13 @@ public sealed class PictureText
         var letters = Math.Max(1, rows.Sum(r => r.Length));
         double at = caption.Start;
         // Word by word, for each of the rows' words; a script that runs from the right is not taken apart.
-        var times =
-            caption.Words is { } said && !FromRight(caption.Text)
-                ? said.SelectMany(w => w.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(_ => w.Start)).ToArray()
-                : [];
+        var times = caption.Words is { } said && !FromRight(caption.Text) ? said.SelectMany(w => WordSpacing.Split(w.Text).Select(_ => w.Start)).ToArray() : [];
         var told = 0;
         for (var i = 0; i < rows.Count; i += 2)
         {
             string[] own = [.. rows.Skip(i).Take(2)];
             var end = i + 2 >= rows.Count ? caption.End : at + (caption.End - caption.Start) * own.Sum(r => r.Length) / letters;
-            var count = own.Sum(r => r.Split(' ').Length);
+            var count = own.Sum(r => WordSpacing.Split(r).Count);
             yield return PageOf(own, at, end, caption.Speaker, size, typesetter, times.Skip(told).Take(count).ToArray());
             told += count;
             at = end;
@@ -233,6 +249,7 @@ public sealed class PictureText
     private Page PageOf(string[] rows, double start, double end, int speaker, float size, ITypesetter typesetter, double[] times)
     {
         var set = rows.Select(r => typesetter.Set(r, size)).ToArray();
+        Look(rows.Zip(set, (r, s) => (r, s.Width)), start, end);
         float leading = size * 1.26f,
             wide = set.Max(s => s.Width) + 1.5f * size,
             tall = leading * rows.Length + 0.62f * size,
@@ -245,12 +262,13 @@ public sealed class PictureText
             var (x, y) = ((Width - set[i].Width) / 2, bottom - tall + 0.31f * size + (i + 0.76f) * leading);
             words.Append(Moved(set[i].Path, x, y));
             var before = "";
-            foreach (var word in times.Length == 0 ? [] : rows[i].Split(' '))
+            foreach (var word in times.Length == 0 ? [] : WordSpacing.Split(rows[i]).Select(w => w.Text))
             {
+                before += WordSpacing.HasSpace(before, word) ? " " : "";
                 var own = Moved(typesetter.Set(word, size).Path, x + (before.Length == 0 ? 0 : typesetter.Set(before, size).Width), y);
                 var said = lit.Count == 0 ? "" : lit[^1].Item2 + lit[^1].Item3;
                 lit.Add((times[Math.Min(lit.Count, times.Length - 1)], said, own));
-                before += word + " ";
+                before += word;
             }
         }
         return new Page(
@@ -282,6 +300,7 @@ public sealed class PictureText
             // Beside somebody else it would be their name.
             + wide * tall * ((p.X == own ? 0 : 0.8f) + (p.Y == low ? 0 : 0.2f))
         );
+        Look([(speaker.Name, wide)], first + NameDelay, first + NameDelay + NameSeconds);
         var isLeft = left == least;
         _plates.Add(new Plate(_shapes.Count, first + NameDelay, first + NameDelay + NameSeconds, (isLeft ? -1 : 1) * (wide + 60)));
         _shapes.Add(new DrawShape(new PathText().RoundRect(left, top, wide, tall, 0.16f * size).ToString(), Paper, Solid, 3, 1.5f));
@@ -297,8 +316,12 @@ public sealed class PictureText
     {
         size *= 1.9f;
         var room = Width * (1 - 4 * Safe);
-        var rows = CaptionRows.Break(title, room, s => typesetter.Set(s, size).Width).Take(3).ToArray();
+        var all = CaptionRows.Break(title, room, s => typesetter.Set(s, size).Width);
+        var rows = all.Take(3).ToArray();
         var set = rows.Select(r => typesetter.Set(r, size)).ToArray();
+        Look(rows.Zip(set, (r, s) => (r, s.Width)), TitleStart, TitleStart + TitleSeconds);
+        if (all.Count > rows.Length)
+            _unseen.Add(new UnseenText(TitleStart, TitleStart + TitleSeconds, title, 0));
         float wide = Math.Min(Width, set.Max(s => s.Width) + 1.6f * size),
             tall = rows.Length * size * 1.2f + 0.9f * size,
             left = (Width - wide) / 2;

@@ -1,6 +1,7 @@
 using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
+using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Review;
@@ -65,7 +66,7 @@ internal static class PictureReview
         }
         if (scene.Document.Lettering.HasCaptions)
             foreach (var c in SceneText.CaptionsOf(scene))
-                if (c.Text.Length > 12 && c.Text.Length / (c.End - c.Start) is var speed and > MostCharacters)
+                if (WordSpacing.Measure(c.Text) > 12 && WordSpacing.Measure(c.Text) / (c.End - c.Start) is var speed and > MostCharacters)
                     yield return new ReviewFlag(
                         ReviewKind.FastCaption,
                         false,
@@ -210,32 +211,44 @@ internal static class PictureReview
                     $"The picture cuts {role}'s face while speaking.",
                     $"{CutAt(first):P0} of it ({Part:P0} at most)"
                 );
-        foreach (var (first, last) in MouthReview.Runs(looks, i => speaks(i * step) && CoveredAt(stage, member, rate.TimeOf(i * step)) > Behind))
+        foreach (var (first, last) in MouthReview.Runs(looks, i => speaks(i * step) && CoveredAt(stage, member, i * step).Share > Behind))
             if ((last + 1 - first) * step / rate.FramesPerSecond > 0.5)
                 yield return new ReviewFlag(
                     ReviewKind.Covered,
                     true,
                     rate.TimeOf(first * step),
                     rate.TimeOf((last + 1) * step),
-                    $"{role}'s face is behind somebody while speaking.",
-                    $"{CoveredAt(stage, member, rate.TimeOf(first * step)):P0} of it ({Behind:P0} at most)"
+                    $"{role}'s face is behind {CoveredAt(stage, member, first * step).What} while speaking.",
+                    $"{CoveredAt(stage, member, first * step).Share:P0} of it ({Behind:P0} at most)"
                 );
     }
 
-    private static float CoveredAt(StageScene stage, int member, double t)
+    private static (float Share, string What) CoveredAt(StageScene stage, int member, int frame)
     {
-        var heads = stage.HeadsAt(t);
+        var heads = stage.HeadsAt(stage.Rate.TimeOf(frame));
         var own = heads[member];
-        var most = 0f;
+        var most = (Share: 0f, What: "");
+        void By(float left, float top, float right, float bottom, string what)
+        {
+            var across = Math.Min(own.Right, right) - Math.Max(own.Left, left);
+            var down = Math.Min(own.Chin, bottom) - Math.Max(own.Top, top);
+            var share = Math.Max(0, across) * Math.Max(0, down) / ((own.Right - own.Left) * (own.Chin - own.Top));
+            if (share > most.Share)
+                most = (share, what);
+        }
         for (var i = 0; i < heads.Count; i++)
         {
             var isBefore = stage.ShapesOf(i).First > stage.ShapesOf(member).First;
             if (i == member || !isBefore)
                 continue;
-            var across = Math.Min(own.Right, heads[i].Right) - Math.Max(own.Left, heads[i].Left);
-            var down = Math.Min(own.Chin, heads[i].Chin) - Math.Max(own.Top, heads[i].Top);
-            most = Math.Max(most, Math.Max(0, across) * Math.Max(0, down) / ((own.Right - own.Left) * (own.Chin - own.Top)));
+            By(heads[i].Left, heads[i].Top, heads[i].Right, heads[i].Chin, "somebody");
         }
+        for (var i = 0; i < stage.Props.Count; i++)
+            if (stage.ShapesOfProp(i).Any(s => s.First > stage.ShapesOf(member).First))
+            {
+                var box = stage.BoxOfProp(i, frame);
+                By(box.Left, box.Top, box.Right, box.Bottom, $"the {stage.Props[i].Art.Name.ToLowerInvariant()}");
+            }
         return most;
     }
 

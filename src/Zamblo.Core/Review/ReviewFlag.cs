@@ -65,7 +65,7 @@ public enum ReviewKind
     /// <summary>A face is cut by the edge of the picture.</summary>
     FaceCut,
 
-    /// <summary>A face is behind another one.</summary>
+    /// <summary>A face is behind another one, or behind a prop.</summary>
     Covered,
 
     /// <summary>A shot is too short to be seen.</summary>
@@ -79,6 +79,24 @@ public enum ReviewKind
 
     /// <summary>Nobody speaks in a scene.</summary>
     EmptyScene,
+
+    /// <summary>Somebody speaks to others and looks at none of them for long.</summary>
+    LooksAtNobody,
+
+    /// <summary>A caption that is more than can be taken in at once.</summary>
+    LongCaption,
+
+    /// <summary>What is written goes beyond what is surely seen of a picture.</summary>
+    TextCut,
+
+    /// <summary>Two stand on the other side of each other after a cut: the line was jumped.</summary>
+    SidesSwapped,
+
+    /// <summary>A take that somebody starred is not the one in use.</summary>
+    UnusedTake,
+
+    /// <summary>Sound and picture of a finished film are apart.</summary>
+    OutOfSync,
 }
 
 /// <summary>Something that somebody should look at.</summary>

@@ -13,6 +13,7 @@ public static class ReviewPass
         var scene = reviewed.Scene;
         var flags = new List<ReviewFlag>(VoiceReview.Of(reviewed));
         flags.AddRange(PictureReview.Of(scene));
+        flags.AddRange(SightReview.Of(scene));
         for (var m = 0; m < scene.Document.Members.Count; m++)
         {
             cancel.ThrowIfCancellationRequested();
@@ -22,6 +23,11 @@ public static class ReviewPass
         }
         return [.. flags.OrderBy(f => f.Start).ThenBy(f => f.Kind)];
     }
+
+    /// <summary>What is wrong between a scene and the next one: flags of the later.</summary>
+    /// <param name="before">A scene.</param>
+    /// <param name="after">The one that follows it.</param>
+    public static IReadOnlyList<ReviewFlag> Across(EvaluatedScene before, EvaluatedScene after) => [.. SightReview.Across(before, after)];
 
     /// <summary>Members that say nothing in any scene of a film.</summary>
     /// <param name="scenes">All of them.</param>

@@ -258,6 +258,20 @@ public sealed class EvaluatedScene
         if (Document.Lettering.IsEmpty)
             return bare;
         var text = SceneText.Of(this, bare, _letters ?? throw new InvalidOperationException("Nobody sets the words of the picture."));
+        _written = text.Unseen;
         return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather, fade, props) { Shots = bare.Shots };
+    }
+
+    private IReadOnlyList<UnseenText> _written = [];
+
+    /// <summary>What is written and has no room in the picture.</summary>
+    public IReadOnlyList<UnseenText> Written
+    {
+        get
+        {
+            // It is laid out with the stage.
+            _ = Stage;
+            return _written;
+        }
     }
 }

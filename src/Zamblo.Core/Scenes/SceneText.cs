@@ -71,7 +71,7 @@ public static class SceneText
                 .Lines.Where(l => l.Speech != null)
                 .SelectMany(l =>
                     RowsOf(scene, l, maximalCharacters, language)
-                        .Select(row => new SpokenCaption(row[0].Start, row[^1].End, string.Join(' ', row.Select(w => w.Text)), ids.IndexOf(l.Line.Member))
+                        .Select(row => new SpokenCaption(row[0].Start, row[^1].End, WordSpacing.Join(row.Select(w => w.Text)), ids.IndexOf(l.Line.Member))
                         {
                             Words = row,
                             Line = l.Id,

@@ -144,7 +144,7 @@ public static class ScriptText
 
     /// <summary>
     /// The words of an analysis with what is written about them: capitals, commas, full stops and quotation marks; two with only a hyphen between are
-    /// one.
+    /// one, where the script has spaces.
     /// </summary>
     /// <param name="words">In the order of the text.</param>
     /// <param name="text">What is written; words that are not in it stay as they are.</param>
@@ -170,7 +170,7 @@ public static class ScriptText
             if (end + 1 < text.Length && text[end] == ' ' && text[end + 1] is '–' or '—' && (end + 2 == text.Length || text[end + 2] == ' '))
                 end += 2;
             // What is written without a space between, "ill-disposed", is one word.
-            if (at > 0 && start == at && last == written.Count - 1 && !char.IsWhiteSpace(text[at - 1]))
+            if (at > 0 && start == at && last == written.Count - 1 && !char.IsWhiteSpace(text[at - 1]) && WordSpacing.HasSpace(written[^1].Text, word.Text))
                 written[^1] = written[^1] with { Text = written[^1].Text + text[start..end], End = word.End };
             else
                 written.Add(word with { Text = text[start..end] });

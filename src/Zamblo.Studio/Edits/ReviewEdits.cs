@@ -61,6 +61,8 @@ internal static class ReviewFixes
             ReviewKind.Covered => "A shot of who speaks",
             ReviewKind.ShortShot when ShotAt(flag, scene) != null => "Take out this shot",
             ReviewKind.CutGesture when flag.Member != null => "Move it into the scene",
+            ReviewKind.LooksAtNobody when LooksAt(flag, scene).Any() => "Take out this look",
+            ReviewKind.UnusedTake => "Use the starred take",
             _ => null,
         };
 
@@ -70,6 +72,13 @@ internal static class ReviewFixes
             .SelectMany(l => l.Line.Touches.Where(t => l.Start + t.Start - 0.1 < flag.End && l.Start + t.End + 0.1 > flag.Start))
             .Select(t => t.Id);
 
+    public static IEnumerable<Guid> LooksAt(ReviewFlag flag, LoadedScene scene) =>
+        scene
+            .Document.Clips.OfType<LookClip>()
+            .Where(c => c.Member == flag.Member && c.Aim.Direction != null)
+            .Where(c => scene.Evaluated.SpanOf(c) is var (start, end) && start < flag.End && end > flag.Start)
+            .Select(c => c.Id.Value);
+
     public static ClipId? ShotAt(ReviewFlag flag, LoadedScene scene) =>
         scene.Stage.Shots.Shots.FirstOrDefault(s => Math.Abs(s.Start - flag.Start) < 0.01)?.Clip;
 }
@@ -78,6 +87,9 @@ internal sealed class ReviewEdits(ReviewDesk reviews) : IEditHandler<CallFine>, 
 {
     // To which voices are brought, in LUFS: speech on the net is at -16 to -18 (common practice).
     private const double Level = -18;
+
+    // By so many dB noise goes down: it is hardly heard under a voice then, and the voice keeps its air (chosen by ear).
+    private const double LessNoise = 12;
     private static readonly WordAnchor Nowhere = new(-1, "", 0, 0, 0);
 
     public Task ApplyAsync(CallFine edit, EditScope scope)
@@ -121,7 +133,7 @@ internal sealed class ReviewEdits(ReviewDesk reviews) : IEditHandler<CallFine>, 
                 await CareAsync(scope, LineOf(flag), c => c with { Level = Level, Gain = 0 });
                 break;
             case ReviewKind.Noise:
-                await CareAsync(scope, LineOf(flag), c => c with { Hiss = Math.Max(c.Hiss, 0.8) });
+                await CareAsync(scope, LineOf(flag), c => c with { Hiss = Math.Max(c.Hiss, LessNoise) });
                 break;
             case ReviewKind.HeadStill:
                 await DialsAsync(scope, flag, d => d with { Turn = Math.Max(1, d.Turn), Nod = Math.Max(1, d.Nod), Tilt = Math.Max(1, d.Tilt) });
@@ -136,6 +148,15 @@ internal sealed class ReviewEdits(ReviewDesk reviews) : IEditHandler<CallFine>, 
             case ReviewKind.ShortShot:
                 var own = ReviewFixes.ShotAt(flag, scene)!.Value.Value;
                 db.Clips.RemoveRange(await db.Clips.Where(c => c.Id == own).ToListAsync());
+                break;
+            case ReviewKind.LooksAtNobody:
+                var looks = ReviewFixes.LooksAt(flag, scene).ToHashSet();
+                db.Clips.RemoveRange(await db.Clips.Where(c => looks.Contains(c.Id)).ToListAsync());
+                break;
+            case ReviewKind.UnusedTake:
+                var own1 = LineOf(flag);
+                var row = await db.Lines.FirstAsync(l => l.Id == own1);
+                row.TakeId = await db.Takes.Where(t => t.LineId == own1 && t.IsStarred).OrderByDescending(t => t.Created).Select(t => t.Id).FirstAsync();
                 break;
             case ReviewKind.CutGesture:
                 foreach (var clip in scene.Document.Clips.OfType<GestureClip>().Where(c => c.Member == flag.Member))

@@ -62,6 +62,9 @@ public sealed record FilmOrder(string? Form = null, double? Loudness = null, boo
 /// <param name="Form">Key of its <see cref="FilmForm"/>; null in films of an earlier version, which are the usual one.</param>
 public sealed record FilmShows(long Revision, int Width, int Height, double Seconds, long Bytes, string? Form = null)
 {
+    /// <summary>So many seconds the sound comes later than the picture, measured on the film; null where that was not.</summary>
+    public double? Offset { get; init; }
+
     /// <summary>As what it was made.</summary>
     public FilmForm Kind => FilmForm.Find(Form) ?? FilmForm.Usual;
 
@@ -184,6 +187,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
             new FilmFinish(form.Codec, film.Order.Loudness, film.Order.Captions, job.Title),
             new ChunkKeep(folder.Chunks, board => farm.Share(job.Id, job.Title, film, board))
         );
+        var offset = form.Ending is ".mp4" or ".webm" ? await FilmSync.MeasureAsync(parts, output, context.Cancel) : null;
         if (FilmShows.EndingOf(form) is var ending && ending != form.Ending)
             output = Zip(output, folder.FilmOf(job.Id, ending));
         var seconds = frames / first.Rate.FramesPerSecond;
@@ -196,6 +200,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
                 Seconds = seconds,
                 Bytes = new FileInfo(output).Length,
                 Form = form.Key,
+                Offset = offset,
             }
         );
     }

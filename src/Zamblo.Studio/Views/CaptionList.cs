@@ -1,5 +1,6 @@
 using Zamblo.Core.Lettering;
 using Zamblo.Core.Scenes;
+using Zamblo.Core.Speech;
 using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Views;
@@ -57,7 +58,7 @@ public sealed record CaptionList(IReadOnlyList<string> Languages, IReadOnlyList<
 
     private static CaptionView ViewOf(SpokenCaption c)
     {
-        var pace = c.Text.Length / Math.Max(0.1, c.End - c.Start);
+        var pace = WordSpacing.Measure(c.Text) / Math.Max(0.1, c.End - c.Start);
         return new CaptionView(c.Start, c.End, c.Text, pace, pace > Readable);
     }
 }

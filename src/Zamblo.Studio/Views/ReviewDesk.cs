@@ -7,6 +7,7 @@ using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Hearings;
+using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Views;
@@ -59,13 +60,56 @@ public sealed class ReviewDesk(IDbContextFactory<ZambloContext> contexts, SceneD
         foreach (var card in await scenes.ScenesAsync(production))
         {
             var scene = await scenes.LoadAsync(card.Id);
+            if (loaded.Count > 0)
+                cards.AddRange(ReviewPass.Across(loaded[^1].Evaluated, scene.Evaluated).Select(f => CardOf(scene, f, fine)));
             loaded.Add(scene);
             foreach (var flag in await FlagsAsync(scene, cancel))
                 cards.Add(CardOf(scene, flag, fine));
         }
         cards.AddRange(ReviewPass.Silent([.. loaded.Select(s => s.Evaluated)]).Select(f => CardOf(loaded[0], f, fine)));
+        if (loaded.Count > 0 && await OutOfSyncAsync(db, production, cancel) is { } apart)
+            cards.Add(CardOf(loaded[0], apart, fine));
         return cards;
     }
+
+    // Of the newest film: it was measured when it was finished.
+    private static async Task<ReviewFlag?> OutOfSyncAsync(ZambloContext db, Guid production, CancellationToken cancel)
+    {
+        var job = await db
+            .Jobs.AsNoTracking()
+            .Where(j => j.ProductionId == production && j.Kind == FilmTicket.Kind && j.State == JobState.Done)
+            .OrderByDescending(j => j.Created)
+            .FirstOrDefaultAsync(cancel);
+        if (job == null || FilmShows.Of(job) is not { Offset: { } offset } || offset is >= FilmSync.Earliest and <= FilmSync.Latest)
+            return null;
+        return new ReviewFlag(
+            ReviewKind.OutOfSync,
+            true,
+            0,
+            0,
+            $"In the newest film \"{job.Title}\" the sound comes too {(offset < 0 ? "early" : "late")}.",
+            FormattableString.Invariant($"{1000 * offset:0} ms ({1000 * FilmSync.Earliest:0} to {1000 * FilmSync.Latest:0})")
+        );
+    }
+
+    // What the scene itself does not know: takes that are not in use.
+    private static IEnumerable<ReviewFlag> Unused(LoadedScene scene) =>
+        from line in scene.Lines
+        let used = line.TakeId is { } id ? scene.Takes.GetValueOrDefault(id) : null
+        where used is { IsStarred: false } && scene.Takes.Values.Any(t => t.LineId == line.Id && t.IsStarred)
+        let placed = scene.Find(line.Id)
+        select new ReviewFlag(
+            ReviewKind.UnusedTake,
+            false,
+            placed?.Start ?? 0,
+            placed?.End ?? 0,
+            $"{scene.Member(line.CastMemberId).RoleName} has a starred take here that is not the one in use.",
+            $"{scene.Takes.Values.Count(t => t.LineId == line.Id)} takes"
+        )
+        {
+            Member = new Core.MemberId(line.CastMemberId),
+            Line = new Core.LineId(line.Id),
+        };
 
     /// <summary>Flags of one scene as it is now.</summary>
     public async Task<IReadOnlyList<ReviewFlag>> FlagsAsync(LoadedScene scene, CancellationToken cancel = default)
@@ -88,6 +132,7 @@ public sealed class ReviewDesk(IDbContextFactory<ZambloContext> contexts, SceneD
                 ),
             cancel
         );
+        flags = [.. flags.Concat(Unused(scene)).OrderBy(f => f.Start).ThenBy(f => f.Kind)];
         if (_kept.Count > 64)
             _kept.Clear();
         _kept[scene.Scene.Id] = (scene.Production.Revision, scene.Heard, flags);
