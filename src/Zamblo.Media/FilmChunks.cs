@@ -99,7 +99,8 @@ public static class FilmChunks
 
 /// <summary>Draws chunks one after another.</summary>
 /// <param name="size">Of the picture.</param>
-public sealed class ChunkDrawer(FrameSize size) : IDisposable
+/// <param name="keeps">Pieces are kept by what is seen in them, too: for films that are made again.</param>
+public sealed class ChunkDrawer(FrameSize size, bool keeps = true) : IDisposable
 {
     private static readonly TimeSpan EncoderLimit = TimeSpan.FromMinutes(5);
     private readonly FilmPainter _painter = new(size.Width, size.Height);
@@ -114,6 +115,14 @@ public sealed class ChunkDrawer(FrameSize size) : IDisposable
     /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
     public async Task DrawAsync(FilmChunk chunk, Action frameDone, CancellationToken cancel)
     {
+        var list = chunk.Scene.Draw(chunk.First, chunk.Count);
+        var seen = FilmContent.PathOf(chunk, list);
+        if (keeps && FilmContent.Take(seen, chunk.Path))
+        {
+            for (var f = 0; f < chunk.Count; f++)
+                frameDone();
+            return;
+        }
         var partial = $"{chunk.Path}.{Guid.NewGuid():N}.part";
         // The sandbox shows the one file that is written, which must be there for that.
         await File.WriteAllBytesAsync(partial, [], cancel);
@@ -121,7 +130,6 @@ public sealed class ChunkDrawer(FrameSize size) : IDisposable
         var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
         try
         {
-            var list = chunk.Scene.Draw(chunk.First, chunk.Count);
             var pipe = process.StandardInput.BaseStream;
             // One frame is on its way to the encoder while the next is drawn.
             var buffers = new byte[2][];
@@ -159,5 +167,7 @@ public sealed class ChunkDrawer(FrameSize size) : IDisposable
         if (process.ExitCode != 0 || FilmCodec.Complaints(await errors).Length > 0)
             throw FilmRenderer.Failure(await errors);
         File.Move(partial, chunk.Path, overwrite: true);
+        if (keeps)
+            FilmContent.Keep(chunk.Path, seen);
     }
 }

@@ -78,7 +78,16 @@ public static class FilmSync
     private static async Task<float[]> SamplesAsync(string film, double from, double seconds, CancellationToken cancel)
     {
         // What begins late has silence before it.
-        string[] how = ["-vn", "-af", $"aresample={Rate}:async=1:min_hard_comp=0.01:first_pts=0,atrim={Stretch(from, seconds)},asetpts=PTS-STARTPTS", "-ac", "1", "-f", "f32le"];
+        string[] how =
+        [
+            "-vn",
+            "-af",
+            $"aresample={Rate}:async=1:min_hard_comp=0.01:first_pts=0,atrim={Stretch(from, seconds)},asetpts=PTS-STARTPTS",
+            "-ac",
+            "1",
+            "-f",
+            "f32le",
+        ];
         var raw = await DecodeAsync(film, how, cancel);
         var samples = new float[raw.Length / 4];
         Buffer.BlockCopy(raw, 0, samples, 0, samples.Length * 4);

@@ -358,6 +358,40 @@ public class FilmTests : InFolder
             Assert.Equal(isSame, pixels[a].Zip(pixels[b]).Sum(p => Math.Abs(p.First - p.Second)) < 30);
     }
 
+    // Twenty seconds in five pieces, with a gesture in the fourth.
+    [Fact]
+    public async Task Of_a_scene_in_which_something_has_changed_only_the_pieces_that_look_otherwise_are_drawn()
+    {
+        var wave = Gestures.Find("wave")!;
+        FilmPart Part(params GestureSpan[] gestures) =>
+            new(
+                new StageScene(
+                    Cast.Backdrop("bakery"),
+                    [new StageMember(Cast.Character("maro"), 640, 790, 0.6f, true, [], new PerformanceDials()) { Gestures = gestures }],
+                    new FrameRate(25),
+                    20
+                ),
+                _ => Task.FromResult(Tone(20))
+            );
+        async Task<byte[]> MakeAsync(FilmPart part, string chunks)
+        {
+            await FilmRenderer.RenderAsync([part], new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), new ChunkKeep(PathOf(chunks)));
+            return await File.ReadAllBytesAsync(PathOf("film.mp4"));
+        }
+        int Drawn() => Directory.GetFiles(PathOf("chunks"), "*.piece").Length;
+        await MakeAsync(Part(), "chunks");
+        Assert.Equal(5, Drawn());
+        var changed = Part(new GestureSpan(wave, 13, 15));
+        var film = await MakeAsync(changed, "chunks");
+        Assert.InRange(Drawn(), 6, 7);
+        // It is the film that is made without anything of the old one, byte for byte.
+        Assert.Equal(await MakeAsync(changed, "others"), film);
+        // Taken back, all is there.
+        var pieces = Drawn();
+        await MakeAsync(Part(), "chunks");
+        Assert.Equal(pieces, Drawn());
+    }
+
     [Fact]
     public async Task Of_a_film_that_is_made_again_only_what_is_seen_otherwise_is_drawn()
     {

@@ -122,7 +122,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
                     if (size != chunk.Size)
                     {
                         drawer?.Dispose();
-                        (drawer, size) = (new ChunkDrawer(chunk.Size), chunk.Size);
+                        (drawer, size) = (new ChunkDrawer(chunk.Size, keeps: false), chunk.Size);
                     }
                     await drawer!.DrawAsync(chunk, () => Interlocked.Increment(ref frames), until.Token);
                     await BringAsync(line, loan, chunk.Path, until.Token);

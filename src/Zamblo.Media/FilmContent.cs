@@ -1,0 +1,95 @@
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using Zamblo.Core;
+using Zamblo.Core.Stage;
+
+namespace Zamblo.Media;
+
+/// <summary>
+/// Pieces of films by what is seen in them: of a scene in which something has changed, the pieces in which nothing looks different are not drawn again.
+/// </summary>
+internal static class FilmContent
+{
+    // Of a scene they are the same for all its pieces.
+    private static readonly ConditionalWeakTable<object, byte[]> Shapes = [];
+
+    /// <summary>Path of the piece that shows exactly this, whatever scene it is of.</summary>
+    /// <param name="chunk">The piece.</param>
+    /// <param name="list">What is seen in it.</param>
+    public static string PathOf(FilmChunk chunk, DrawingList list) =>
+        Path.Combine(Path.GetDirectoryName(chunk.Path)!, $"seen-{NameOf(list, chunk.Size, chunk.Scene.Rate, chunk.Codec)}.piece");
+
+    /// <summary>Names what is seen.</summary>
+    public static string NameOf(DrawingList list, FrameSize size, FrameRate rate, string codec)
+    {
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        hash.AppendData(Encoding.UTF8.GetBytes($"{FilmChunks.Version} {size} {rate} {codec} {list.Frames.Count} {list.HasGrain}"));
+        hash.AppendData(JsonSerializer.SerializeToUtf8Bytes(list.Groups));
+        hash.AppendData(Shapes.GetValue(list.Shapes, s => SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes((IReadOnlyList<DrawShape>)s))));
+        Span<float> numbers = stackalloc float[7];
+        // Text is told apart from what follows it by its length.
+        Span<int> length = stackalloc int[1];
+        for (var f = 0; f < list.Frames.Count; f++)
+        {
+            var look = list.LookAt(f, size.Width, size.Height);
+            ReadOnlySpan<float> view = [look.Near.X, look.Near.Y, look.Near.Width, look.Far.X, look.Far.Y, look.Far.Width, look.Moves ? 1 : 0];
+            hash.AppendData(MemoryMarshal.AsBytes(view));
+            foreach (var item in list.Frames[f])
+            {
+                // What is hidden may be anywhere.
+                if (item.Opacity <= 0)
+                {
+                    hash.AppendData([0]);
+                    continue;
+                }
+                var m = item.Transform;
+                (numbers[0], numbers[1], numbers[2], numbers[3], numbers[4], numbers[5], numbers[6]) = (m.M11, m.M12, m.M21, m.M22, m.M31, m.M32, item.Opacity);
+                hash.AppendData(MemoryMarshal.AsBytes(numbers));
+                length[0] = item.Path?.Length ?? -1;
+                hash.AppendData(MemoryMarshal.AsBytes(length));
+                if (item.Path != null)
+                    hash.AppendData(MemoryMarshal.AsBytes(item.Path.AsSpan()));
+            }
+        }
+        return Convert.ToHexStringLower(hash.GetHashAndReset())[..40];
+    }
+
+    /// <summary>Takes a piece that is there under what it shows.</summary>
+    /// <returns>False where there is none.</returns>
+    public static bool Take(string seen, string path)
+    {
+        if (!File.Exists(seen))
+            return false;
+        File.SetLastAccessTimeUtc(seen, DateTime.UtcNow);
+        return Link(seen, path);
+    }
+
+    /// <summary>Keeps a piece that was drawn under what it shows, too.</summary>
+    public static void Keep(string path, string seen) => Link(path, seen);
+
+    // A second name of the same file; where the file system has none, a copy.
+    private static bool Link(string from, string to)
+    {
+        var part = $"{to}.{Guid.NewGuid():N}.part";
+        try
+        {
+            if (link(from, part) != 0)
+                File.Copy(from, part);
+            File.Move(part, to, overwrite: true);
+            return true;
+        }
+        catch (FileNotFoundException)
+        {
+            // A sweep was quicker.
+            return false;
+        }
+    }
+
+    // POSIX link(2).
+    [DllImport("libc", SetLastError = true)]
+    [DefaultDllImportSearchPaths(DllImportSearchPath.SafeDirectories)]
+    private static extern int link([MarshalAs(UnmanagedType.LPUTF8Str)] string from, [MarshalAs(UnmanagedType.LPUTF8Str)] string to);
+}
