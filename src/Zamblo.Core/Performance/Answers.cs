@@ -62,17 +62,16 @@ internal sealed class Answers
         // Who sits elsewhere answers otherwise, also with the same seed.
         foreach (var partner in part.Partners)
             random = random.Fork((int)(partner.Direction * 1000));
-        var n = 0;
         for (var p = 0; p < part.Partners.Count; p++)
         {
             var partner = part.Partners[p];
             var usual = Usual(partner.Lines);
-            foreach (var line in partner.Lines)
+            foreach (var (line, key) in partner.Lines.Zip(LineKeys.Of(partner.Lines)))
             {
                 var phrases = line.Prosody.Phrases;
                 if (phrases.Count == 0)
                     continue;
-                var draw = random.Fork(n++);
+                var draw = random.Fork(key);
                 if (usual is { } level)
                     foreach (var phrase in phrases)
                         if (Level(line, phrase) > level + ShoutDb)

@@ -19,7 +19,8 @@ public sealed record Partner(float Direction, IReadOnlyList<PlacedSpeech> Lines)
 /// <param name="Start">First sound.</param>
 /// <param name="End">Last sound.</param>
 /// <param name="IsQuestion">Ends on a rise.</param>
-internal readonly record struct Turn(int Who, double Start, double End, bool IsQuestion);
+/// <param name="Key">Names what is said in it (<see cref="LineKeys"/>).</param>
+internal readonly record struct Turn(int Who, double Start, double End, bool IsQuestion, int Key = 0);
 
 /// <summary>Who speaks when, as one of those on stage sees it.</summary>
 internal sealed class Floor
@@ -29,9 +30,9 @@ internal sealed class Floor
         var turns = new List<Turn>();
         void Add(int who, IReadOnlyList<PlacedSpeech> lines)
         {
-            foreach (var line in lines)
+            foreach (var (line, key) in lines.Zip(LineKeys.Of(lines)))
                 if (line.Prosody.Phrases is { Count: > 0 } p)
-                    turns.Add(new Turn(who, line.Start + p[0].Start, line.Start + p[^1].End, p[^1].IsRising));
+                    turns.Add(new Turn(who, line.Start + p[0].Start, line.Start + p[^1].End, p[^1].IsRising, key));
         }
         Add(-1, own);
         for (var i = 0; i < partners.Count; i++)

@@ -88,15 +88,20 @@ internal sealed class GazePass
     private void Wander(Floor floor, IReadOnlyList<Partner> partners, PerformanceDials dials, double duration, SeededRandom random)
     {
         double t = -1;
-        for (var n = 0; t < duration && n < 1_000_000; n++)
+        var stream = random;
+        for (int all = 0, n = 0; t < duration && all < 1_000_000; all++, n++)
         {
-            var draw = random.Fork(n);
+            var draw = stream.Fork(n);
             var (target, dwell) = Choose(floor, partners, dials, t, draw);
             // The next turn of anybody draws the eyes, after a reaction time.
             var next = floor.After(t + 0.02);
             var end = t + dwell;
             if (next < floor.Turns.Count && floor.Turns[next].Start + 0.2 < end && floor.Turns[next].Start + 0.2 > t + 0.12)
-                end = floor.Turns[next].Start + (floor.Turns[next].Who < 0 ? 0.02 : 0.16 + 0.24 * draw.Uniform(5));
+            {
+                // From there on chance hangs on what is said in that turn.
+                (stream, n) = (random.Fork(floor.Turns[next].Key), -1);
+                end = floor.Turns[next].Start + (floor.Turns[next].Who < 0 ? 0.02 : 0.16 + 0.24 * stream.Fork(-1).Uniform(5));
+            }
             // Towards the end of a turn a speaker looks back at the listener.
             if (target != Camera && target < 0 || target == Camera && partners.Count > 0)
                 if (floor.At(t) is ({ Who: < 0 } own, true) && end > own.End - 0.35 && own.End - 0.35 > t + 0.2)
@@ -230,7 +235,7 @@ internal sealed class GazePass
             py = _looks[i - 1].Y;
         var seconds = 0.021 + 0.0022 * 35 * Math.Sqrt((look.X - px) * (look.X - px) + (look.Y - py) * (look.Y - py));
         var share = (float)Ease.Smooth((t - look.Time) / seconds);
-        return (px + (x - px) * share, py + (look.Y - py) * share);
+        return share >= 1 ? (x, look.Y) : (px + (x - px) * share, py + (look.Y - py) * share);
     }
 
     /// <summary>

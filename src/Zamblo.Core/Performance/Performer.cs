@@ -44,7 +44,15 @@ public sealed record Part
 /// </summary>
 public sealed class Performer
 {
-    private const double TempoStep = 0.1;
+    private const double TempoStep = 0.1,
+        Return = 0.2;
+
+    // A stressed syllable, with the number of its line and its place in it.
+    private readonly record struct Stress(double Time, float Prominence, int Line, int Index)
+    {
+        public SeededRandom Of(SeededRandom random) => random.Fork(Line).Fork(Index);
+    }
+
     private readonly Part _part;
     private readonly Floor _floor;
     private readonly List<Phrase> _phrases = [];
@@ -80,10 +88,10 @@ public sealed class Performer
             head = Of(dials.HeadSeed),
             eyes = Of(dials.EyesSeed),
             hands = Of(dials.HandsSeed);
-        var accents = new List<(double Time, float Prominence)>();
-        foreach (var line in part.Lines)
+        var accents = new List<Stress>();
+        foreach (var (line, key) in part.Lines.Zip(LineKeys.Of(part.Lines)))
         {
-            accents.AddRange(line.Prosody.Accents.Select(a => (a.Nucleus + line.Start, a.Prominence)));
+            accents.AddRange(line.Prosody.Accents.Select((a, i) => new Stress(a.Nucleus + line.Start, a.Prominence, key, i)));
             _phrases.AddRange(line.Prosody.Phrases.Select(p => p with { Start = p.Start + line.Start, End = p.End + line.Start }));
         }
         _phrases.Sort((a, b) => a.Start.CompareTo(b.Start));
@@ -109,16 +117,27 @@ public sealed class Performer
         _gaze = new GazePass(_floor, part.Partners, dials, duration + 1, eyes.Fork(7), [.. dials.Listening > 0 ? _shown.Away : [], .. part.Looks]);
         _hands = new RestingHands(part.Rest, _floor, part.Moods, duration + 1, hands.Fork(12));
         _shifts = new WeightShifts(hands.Fork(13));
-        _blinks = new BlinkPass(_phrases, _gaze, duration + 1, dials.Blinks, eyes.Fork(3));
+        _blinks = new BlinkPass(_phrases, _floor, _gaze, duration + 1, dials.Blinks, eyes.Fork(3));
         _turn = new Drift(head.Fork(4));
         _tilt = new Drift(head.Fork(5));
         _nod = new Drift(head.Fork(6));
         _breathPhase = random.Fork(9).Uniform(0);
-        // Time runs faster or slower with the mood; what drifts follows this clock.
-        _tempo = new double[(int)(duration / TempoStep) + 20];
-        for (var i = 1; i < _tempo.Length; i++)
-            _tempo[i] =
-                _tempo[i - 1] + TempoStep * (1 + (part.Moods.Count == 0 ? 0 : Math.Clamp(Moods.MixAt(part.Moods, (i - 0.5) * TempoStep).Tempo, -0.6, 0.6)));
+        _tempo = Tempo(part.Moods, duration);
+    }
+
+    // Time runs faster or slower with the mood; what drifts follows this clock. Once the mood has passed the clock comes back to the time, so slowly that nobody
+    // sees it: how somebody feels now has no part in how it moves a minute later.
+    private static double[] Tempo(IReadOnlyList<MoodSpan> moods, double duration)
+    {
+        var clock = new double[(int)(duration / TempoStep) + 20];
+        var ahead = 0.0;
+        for (var i = 1; i < clock.Length; i++)
+        {
+            var faster = moods.Count == 0 ? 0 : Math.Clamp(Moods.MixAt(moods, (i - 0.5) * TempoStep).Tempo, -0.6, 0.6);
+            ahead = faster != 0 ? ahead + TempoStep * faster : Math.Sign(ahead) * Math.Max(0, Math.Abs(ahead) - TempoStep * Return);
+            clock[i] = TempoStep * i + ahead;
+        }
+        return clock;
     }
 
     /// <summary>The partner that is looked at; -1 for the camera, -2 for nothing in particular.</summary>
@@ -284,25 +303,26 @@ public sealed class Performer
     }
 
     // Nods: a share of the accents, most of them small; down on the vowel, 200 to 450 ms long.
-    private static IEnumerable<Pulse> Nods(List<(double Time, float Prominence)> accents, SeededRandom random)
+    private static IEnumerable<Pulse> Nods(List<Stress> accents, SeededRandom random)
     {
-        for (var i = 0; i < accents.Count; i++)
+        foreach (var accent in accents)
         {
-            var (time, prominence) = accents[i];
-            if (random.Uniform(3 * i) > 0.25 + 0.7 * prominence)
+            var (time, prominence) = (accent.Time, accent.Prominence);
+            var draw = accent.Of(random);
+            if (draw.Uniform(0) > 0.25 + 0.7 * prominence)
                 continue;
             var length = 0.2 + 0.25 * prominence;
-            var size = prominence * prominence * (0.6f + 0.4f * (float)random.Uniform(3 * i + 1)) + 0.12f;
+            var size = prominence * prominence * (0.6f + 0.4f * (float)draw.Uniform(1)) + 0.12f;
             yield return new Pulse(time - length * 0.45, time, time + length * 0.75, size);
         }
     }
 
-    private static IEnumerable<Pulse> BrowRaises(List<(double Time, float Prominence)> accents, SeededRandom random)
+    private static IEnumerable<Pulse> BrowRaises(List<Stress> accents, SeededRandom random)
     {
         double last = -10;
         for (var i = 0; i < accents.Count; i++)
         {
-            if (accents[i].Prominence < 0.45 || accents[i].Time - last < 0.7 || random.Uniform(i) > 0.7)
+            if (accents[i].Prominence < 0.45 || accents[i].Time - last < 0.7 || accents[i].Of(random).Uniform(0) > 0.7)
                 continue;
             last = accents[i].Time;
             yield return new Pulse(last - 0.16, last + 0.02, last + 0.42, 0.4f + 0.5f * accents[i].Prominence);
@@ -310,15 +330,15 @@ public sealed class Performer
     }
 
     // The stroke of a beat comes with or just before the stressed syllable (McNeill, "Hand and Mind", 1992).
-    private static IEnumerable<Pulse> Beats(List<(double Time, float Prominence)> accents, SeededRandom random)
+    private static IEnumerable<Pulse> Beats(List<Stress> accents, SeededRandom random)
     {
         double last = -10;
         for (var i = 0; i < accents.Count; i++)
         {
-            if (accents[i].Prominence < 0.5 || accents[i].Time - last < 1.1 || random.Uniform(i) > 0.75)
+            if (accents[i].Prominence < 0.5 || accents[i].Time - last < 1.1 || accents[i].Of(random).Uniform(0) > 0.75)
                 continue;
             last = accents[i].Time;
-            yield return new Pulse(last - 0.34, last - 0.04, last + 0.65, 0.35f + 0.65f * (float)random.Uniform(1000 + i));
+            yield return new Pulse(last - 0.34, last - 0.04, last + 0.65, 0.35f + 0.65f * (float)accents[i].Of(random).Uniform(1));
         }
     }
 
@@ -329,12 +349,11 @@ public sealed class Performer
         var brows = new List<Pulse>();
         var busy = floor.Turns.Where(t => t.Who < 0).ToArray();
         bool Speaks(double t) => Array.Exists(busy, b => t > b.Start - 0.4 && t < b.End + 0.1);
-        var n = 0;
         for (var p = 0; p < part.Partners.Count; p++)
-            foreach (var line in part.Partners[p].Lines)
-            foreach (var phrase in line.Prosody.Phrases)
+            foreach (var (line, key) in part.Partners[p].Lines.Zip(LineKeys.Of(part.Partners[p].Lines)))
+            foreach (var (phrase, at) in line.Prosody.Phrases.Select((phrase, i) => (phrase, i)))
             {
-                var draw = random.Fork(n++);
+                var draw = random.Fork(p).Fork(key).Fork(at);
                 var end = line.Start + phrase.End;
                 if (Speaks(end + 0.2))
                     continue;

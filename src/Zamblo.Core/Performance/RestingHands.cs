@@ -52,20 +52,21 @@ internal sealed class RestingHands
             return;
         double t = -1;
         Hold? last = null;
-        for (var n = 0; t < duration && n < 100_000; n++)
+        var stream = random;
+        for (int all = 0, n = 0; t < duration && all < 100_000; all++, n++)
         {
-            var draw = random.Fork(n);
+            var draw = stream.Fork(n);
+            // Where chance has begun anew with a turn, what was before has no part in it: then they may also stay as they are.
+            var before = n == 0 ? null : last;
             var end = t + 5 + 8 * draw.Uniform(0);
-            // A turn of one's own that begins about then is when it changes.
-            foreach (var turn in floor.Turns)
-                if (turn.Who < 0 && Math.Abs(turn.Start - end) < 2.5)
-                {
-                    end = turn.Start - 0.3;
-                    break;
-                }
-            end = Math.Max(end, t + 2.5);
-            var hold = Choose(rest, moods, (Math.Max(0, t) + end) / 2, draw, last);
-            _stretches.Add(new Stretch(n == 0 ? double.NegativeInfinity : t, hold));
+            // A turn of one's own that begins until about then is when it changes.
+            if (floor.Turns.Where(turn => turn.Who < 0 && turn.Start > t + 2.8 && turn.Start < end + 2.5).LastOrDefault() is { Start: > 0 } own)
+            {
+                end = own.Start - 0.3;
+                (stream, n) = (random.Fork(own.Key), -1);
+            }
+            var hold = Choose(rest, moods, (Math.Max(0, t) + end) / 2, draw, before);
+            _stretches.Add(new Stretch(all == 0 ? double.NegativeInfinity : t, hold));
             (last, t) = (hold, end);
         }
     }
@@ -124,7 +125,8 @@ internal sealed class RestingHands
         var (start, hold) = _stretches[Math.Max(0, low - 1)];
         var from = low > 1 ? _stretches[low - 2].Hold : hold;
         var share = (float)Ease.Smooth((t - start) / Change);
-        float Between(float a, float b) => a + (b - a) * share;
+        // To the last digit what it is when the change is over: nothing of the place before is left.
+        float Between(float a, float b) => share >= 1 ? b : a + (b - a) * share;
         var busy = 1 - (float)Ease.Smooth(2.5 * beats);
         var joined = Between(from.IsJoined ? 1 : 0, hold.IsJoined ? 1 : 0);
         pose.HandLeft = weight * Between(from.LeftWeight, hold.LeftWeight) * (1 - joined * (1 - busy));
