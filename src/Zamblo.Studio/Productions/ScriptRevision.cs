@@ -104,7 +104,16 @@ public sealed record ScriptRevision(IReadOnlyList<RevisionRow> Rows, IReadOnlyLi
         var clips = scene.ClipRows.Where(c => c.LineId == line.Id).Select(ClipRows.Read).OfType<LaneClip>().Count(Loses);
         var touches = scene.Hand.Touches.Where(t => t.LineId == line.Id).Select(HandWork.Read).Count(Lies);
         static string Count(int n, string what) => n == 1 ? $"1 {what}" : $"{n} {what}s";
-        return string.Join(", ", new[] { clips > 0 ? Count(clips, "clip") : "", touches > 0 ? Count(touches, "touch-up") : "" }.Where(t => t.Length > 0));
+        var captions = CaptionEdits.Read(line).Keys.Select(k => k.Length > 0 ? k : "as written").Order(StringComparer.Ordinal).ToArray();
+        return string.Join(
+            ", ",
+            new[]
+            {
+                clips > 0 ? Count(clips, "clip") : "",
+                touches > 0 ? Count(touches, "touch-up") : "",
+                captions.Length > 0 ? $"captions ({string.Join(", ", captions)})" : "",
+            }.Where(t => t.Length > 0)
+        );
         bool Lies(TouchUp touch) => touch.Context.Any(p => isGone(p.Word) && p.End > touch.Start && p.Start < touch.End);
         bool Loses(LaneClip clip)
         {
