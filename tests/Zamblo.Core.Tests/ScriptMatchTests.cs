@@ -129,7 +129,8 @@ public class ScriptMatchTests
         }
     }
 
-    // Worked example: Wagner and Fischer's distance counts what is not common; "a b c a b b a" and "c b a b a c" have four words in common (Myers 1986, figure 1).
+    // Worked example: Wagner and Fischer's distance counts what is not common;
+    // "a b c a b b a" and "c b a b a c" have four words in common (Myers 1986, figure 1).
     [Fact]
     public void As_many_words_are_common_as_in_the_published_example()
     {

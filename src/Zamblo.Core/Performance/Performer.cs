@@ -125,8 +125,8 @@ public sealed class Performer
         _tempo = Tempo(part.Moods, duration);
     }
 
-    // Time runs faster or slower with the mood; what drifts follows this clock. Once the mood has passed the clock comes back to the time, so slowly that nobody
-    // sees it: how somebody feels now has no part in how it moves a minute later.
+    // Time runs faster or slower with the mood; what drifts follows this clock. Once the mood has passed the clock comes back to the time, so slowly that
+    // nobody sees it: how somebody feels now has no part in how it moves a minute later.
     private static double[] Tempo(IReadOnlyList<MoodSpan> moods, double duration)
     {
         var clock = new double[(int)(duration / TempoStep) + 20];

@@ -45,7 +45,9 @@ internal static class LineTiming
             next.Pause = Timing.PauseFor(times, starts, index + 1, starts[index + 1]);
     }
 
-    /// <summary>Lines that stand at moments of their own follow each other with the pauses that they have: what comes between, or is longer, finds room.</summary>
+    /// <summary>
+    /// Lines that stand at moments of their own follow each other with the pauses that they have: what comes between, or is longer, finds room.
+    /// </summary>
     /// <param name="scene">As it is.</param>
     /// <param name="lines">Rows to be changed, by the id that the line has in the scene.</param>
     public static void Relax(LoadedScene scene, IReadOnlyDictionary<Guid, Line> lines)

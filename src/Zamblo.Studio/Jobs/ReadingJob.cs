@@ -58,10 +58,11 @@ internal sealed class ReadingJob(SceneDesk scenes, VoiceStore voices, EditRunner
         if (there.Length == 0)
             throw new MediaException($"None of this scene's lines is said in \"{order.Name}\".");
         string[] missing = [.. lines.Zip(found).Where(l => l.Second == null).Select(l => Named(scene, l.First.Row, l.First.Text))];
+        var named = $"{string.Join("; ", missing.Take(5))}{(missing.Length > 5 ? " and more" : "")}";
         var result =
             missing.Length == 0
                 ? $"All {lines.Length} lines have a new take."
-                : $"{there.Length} of {lines.Length} lines have a new take; not in the recording: {string.Join("; ", missing.Take(5))}{(missing.Length > 5 ? " and more" : "")}.";
+                : $"{there.Length} of {lines.Length} lines have a new take; not in the recording: {named}.";
         await edits.RunAsync(new FileReading(order, there, job.Id, result), context.Cancel);
         return result;
     }
