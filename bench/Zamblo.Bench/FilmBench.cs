@@ -81,7 +81,11 @@ internal static class FilmBench
                 {
                     var part = Path.Combine(folder, $"alone-{n}.mp4");
                     await File.WriteAllBytesAsync(part, []);
-                    using var process = OutsideProgram.Start("ffmpeg", FilmCodec.Encoder(FilmCodec.Usual, size, scene.Rate, part), new SandboxFiles([], [part]));
+                    using var process = OutsideProgram.Start(
+                        "ffmpeg",
+                        FilmCodec.Encoder(FilmCodec.Usual, size, scene.Rate, part),
+                        new SandboxFiles([], [part])
+                    );
                     var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
                     foreach (var frame in frames)
                         await process.StandardInput.BaseStream.WriteAsync(frame);

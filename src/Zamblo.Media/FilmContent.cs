@@ -34,9 +34,7 @@ internal static class FilmContent
         Span<int> length = stackalloc int[1];
         for (var f = 0; f < list.Frames.Count; f++)
         {
-            var look = list.LookAt(f, size.Width, size.Height);
-            ReadOnlySpan<float> view = [look.Near.X, look.Near.Y, look.Near.Width, look.Far.X, look.Far.Y, look.Far.Width, look.Moves ? 1 : 0];
-            hash.AppendData(MemoryMarshal.AsBytes(view));
+            hash.AppendData(JsonSerializer.SerializeToUtf8Bytes(list.LookAt(f, size.Width, size.Height)));
             foreach (var item in list.Frames[f])
             {
                 // What is hidden may be anywhere.

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using SkiaSharp;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
@@ -216,6 +217,10 @@ public static class FilmRenderer
             if (hasTrack)
                 await using (var writer = new StreamWriter(subtitles, false, new UTF8Encoding(false)))
                     Captions.WriteSrt(writer, FilmPart.CaptionsOf(parts));
+            // What a shelf of films shows of it: an attached picture (MP4's covr; a WebM has no such thing that players know).
+            var poster = isWebM ? null : Path.Combine(workFolder, "poster.jpg");
+            if (poster != null)
+                await File.WriteAllBytesAsync(poster, Poster(parts[0], size), cancel);
             // Beside the chunks: ffmpeg takes names from a list only where they are plain.
             var list = Path.Combine(folder, $"list-{Guid.NewGuid():N}.txt");
             var joined = Path.Combine(workFolder, isWebM ? "film.webm" : "film.mp4");
@@ -247,11 +252,13 @@ public static class FilmRenderer
                         "-i",
                         about,
                         .. hasTrack ? ["-f", "srt", "-i", subtitles] : Array.Empty<string>(),
+                        .. poster != null ? ["-i", poster] : Array.Empty<string>(),
                         "-map",
                         "0:v",
                         "-map",
                         "1:a",
                         .. hasTrack ? ["-map", "3:s", "-c:s", isWebM ? "webvtt" : "mov_text", "-disposition:s:0", "default"] : Array.Empty<string>(),
+                        .. poster != null ? ["-map", hasTrack ? "4:v" : "3:v", "-disposition:v:1", "attached_pic"] : Array.Empty<string>(),
                         "-map_metadata",
                         "2",
                         "-map_chapters",
@@ -260,7 +267,7 @@ public static class FilmRenderer
                         "copy",
                         .. (
                             isWebM ? Opus
-                            : codec == "h265" ? $"{Aac} -tag:v hvc1"
+                            : codec == "h265" ? $"{Aac} -tag:v:0 hvc1"
                             : Aac
                         ).Split(' '),
                         joined,
@@ -284,6 +291,18 @@ public static class FilmRenderer
             throw new MediaException("The disk is full: free some space and render again; what is finished is kept.", e);
         }
     }
+
+    // The first frame that is seen, as the shelf has it.
+    private static byte[] Poster(FilmPart part, FrameSize size)
+    {
+        var scale = Math.Min(1, PosterWidth / (double)Math.Max(size.Width, size.Height));
+        using var rasteriser = Rasteriser.ForStage((int)(size.Width * scale) & ~1, (int)(size.Height * scale) & ~1);
+        var frame = Math.Clamp(part.Scene.FirstSeen, part.First, part.First + part.Frames - 1);
+        using var data = rasteriser.Draw(part.Scene.Draw(frame, 1), 0).Encode(SKEncodedImageFormat.Jpeg, 88);
+        return data.ToArray();
+    }
+
+    private const int PosterWidth = 960;
 
     // What ffmpeg calls FFMETADATA1: the title, and a chapter a scene where there are several.
     private static string About(IReadOnlyList<FilmPart> parts, string? title)

@@ -476,7 +476,7 @@ public class CommandTests : InFolder
             Assert.InRange(raw[4 * (100 * 320 + 160) + 3], 243, 255);
             var count = await OutsideProgram.RunAsync(
                 "ffprobe",
-                ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", PathOf(file)]
+                ["-v", "error", "-count_frames", "-select_streams", "V", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", PathOf(file)]
             );
             Assert.Equal(frames.ToString(), System.Text.Encoding.UTF8.GetString(count.Output).Trim().TrimEnd(','));
         }

@@ -73,7 +73,7 @@ public class FilmSizeTests : InFolder
                 "-i",
                 PathOf("raw.yuv"),
                 "-lavfi",
-                "ssim",
+                "[0:v:0][1:v:0]ssim",
                 "-f",
                 "null",
                 "-",

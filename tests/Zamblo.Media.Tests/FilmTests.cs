@@ -68,7 +68,7 @@ public class FilmTests : InFolder
         Assert.True(head.IndexOf("moov", StringComparison.Ordinal) < head.IndexOf("mdat", StringComparison.Ordinal));
         var count = await OutsideProgram.RunAsync(
             "ffprobe",
-            ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]
+            ["-v", "error", "-count_frames", "-select_streams", "V", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]
         );
         Assert.Equal(scene.FrameCount, int.Parse(System.Text.Encoding.ASCII.GetString(count.Output).Trim().TrimEnd(',')));
     }

@@ -103,6 +103,9 @@ public partial class FinishTests : InFolder
         var streams = await ProbeAsync(PathOf("film.mp4"), "stream=codec_name,nb_frames");
         Assert.Contains($"codec_name={told}\nnb_frames=80", streams);
         Assert.Contains("codec_name=aac", streams);
+        // What a shelf of films shows of it: one more picture, which is no part of the film.
+        var poster = await ProbeAsync(PathOf("film.mp4"), "stream=codec_name,width,height:stream_disposition=attached_pic");
+        Assert.Contains("codec_name=mjpeg\nwidth=160\nheight=90\nDISPOSITION:attached_pic=1", poster);
         var about = await ProbeAsync(PathOf("film.mp4"), "format_tags=title:chapter=start_time,end_time:chapter_tags=title");
         Assert.Contains("TAG:title=A \\ film", about);
         Assert.Contains("start_time=0.000000\nend_time=2.000000\nTAG:title=INT. OVEN; #2 = hot", about);

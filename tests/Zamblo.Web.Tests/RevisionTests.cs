@@ -130,7 +130,33 @@ public class RevisionTests(Host host) : SceneTests(host)
         var after = await AllAsync();
         Assert.Equal(["It rains on the lamps.", "Come back in.", "Then bolt the door."], after[1].Lines.Select(Text));
         Assert.Equal(bolt, Id(after[1].Lines[2]));
+        // Nobody joined for a line that is not wanted.
+        Assert.DoesNotContain((await StateAsync()).GetProperty("members").EnumerateArray(), m => m.GetProperty("roleName").GetString() == "Ines");
         Assert.Equal(2, after[0].Lines.Length);
+    }
+
+    [Fact]
+    public async Task A_heading_in_the_middle_cuts_a_scene_and_a_script_without_headings_leaves_lines_where_they_are()
+    {
+        await BringAsync();
+        var before = await AllAsync();
+        // Without headings, and with a line more: nobody changes scenes.
+        var plain =
+            "MARO: The oven is hot and the street is dark.\nTOCK: I heard steps on the roof.\nMARO: Then bolt the door.\n"
+            + "TOCK: It rains on the lamps.\nTOCK: Can you hear it?\nMARO: Come back in.\n";
+        await ChangeAsync(plain);
+        var after = await AllAsync();
+        Assert.Equal(before[0].Lines.Select(Id), after[0].Lines.Select(Id));
+        Assert.Equal(["It rains on the lamps.", "Can you hear it?", "Come back in."], after[1].Lines.Select(Text));
+        // A scene more, out of the first one.
+        var cut = Play.Replace("MARO\nThen bolt", "INT. HALL - NIGHT\n\nMARO\nThen bolt").Replace("MARO\nCome", "TOCK\nCan you hear it?\n\nMARO\nCome");
+        var rows = (await CompareAsync(cut)).GetProperty("rows").EnumerateArray().Where(r => !r.GetProperty("isSame").GetBoolean()).ToArray();
+        Assert.Equal(Id(before[0].Lines[2]), Assert.Single(rows).GetProperty("line").GetString());
+        await ChangeAsync(cut);
+        var all = await AllAsync();
+        Assert.Equal([2, 1, 3], all.Select(s => s.Lines.Length));
+        Assert.Equal(Id(before[0].Lines[2]), Id(all[1].Lines[0]));
+        Assert.Equal(before[1].Scene, all[2].Scene);
     }
 
     [Fact]

@@ -56,7 +56,7 @@ public sealed class SceneListTests(Host host) : SceneTests(host)
         );
         var probe = await OutsideProgram.RunAsync(
             "ffprobe",
-            ["-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]
+            ["-v", "error", "-count_frames", "-select_streams", "V", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", film]
         );
         var frames = int.Parse(System.Text.Encoding.ASCII.GetString(probe.Output).Trim().TrimEnd(','));
         Assert.Equal(state.GetProperty("frames").GetInt32() + later.GetProperty("frames").GetInt32(), frames);

@@ -27,9 +27,9 @@ const run = (...command) => {
 };
 
 // Where each of two figures has its mouth on the 1280 x 720 stage, what is to be seen while it is open, and
-// how many pixels of that a shut one shows at most (its lips' edges).
+// how many pixels of that a shut one shows at most (its lips' edges, more of them while the head turns).
 const mouths = [
-  { x: 307, y: 366, half: [50, 44], colour: [0x5a, 0x1f, 0x27], shut: 60 },
+  { x: 307, y: 366, half: [50, 44], colour: [0x5a, 0x1f, 0x27], shut: 80 },
   { x: 973, y: 547, half: [46, 40], colour: [0x6b, 0x3a, 0x22], shut: 20 },
 ];
 // The inside of a mouth has a colour of its own. Counted in pixels.

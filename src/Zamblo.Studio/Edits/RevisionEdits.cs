@@ -40,23 +40,23 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
     {
         scope.Name = "Bring in a changed script";
         var (db, play) = (scope.Db, scope.Prepared<Screenplay>());
-        var (members, joined) = await casting.CastAsync(edit.Cast, scope, play);
         var rows = await db.Scenes.Where(s => s.ProductionId == scope.Production.Id).OrderBy(s => s.Order).ToListAsync();
         var loaded = new List<LoadedScene>();
         foreach (var scene in rows)
             loaded.Add(await scope.SceneAsync(scene.Id));
-        // New members are not in the scenes as they were: their roles are called as they will be.
-        var known = members.ToDictionary(m => m.Key, m => m.Value.Id, StringComparer.OrdinalIgnoreCase);
-        var revision = ScriptRevision.Of(loaded, play, known);
+        var revision = ScriptRevision.Of(loaded, play, ScriptRevision.Roles(play, edit.Cast, await scope.CastAsync()));
         var left = (edit.Left ?? []).ToHashSet();
-        var unwanted = (edit.Unwanted ?? []).ToHashSet();
+        var unwanted = revision.Rows.Where(r => r.Line == null).Select(r => r.Part!.Value).Intersect(edit.Unwanted ?? []).ToHashSet();
+        // Nobody joins for what is not wanted.
+        var (members, joined) = await casting.CastAsync(edit.Cast, scope, play with { Lines = [.. play.Lines.Where((_, i) => !unwanted.Contains(i))] });
         var ids = loaded.SelectMany(s => s.Lines).Select(l => l.Id).ToArray();
         var lines = await db.Lines.Where(l => ids.Contains(l.Id)).ToDictionaryAsync(l => l.Id);
-        var places = await PlacesAsync(db, rows, lines, revision, play);
         // A scene in which nothing changes stays as it is in time.
-        foreach (var scene in loaded.Where(s => IsTouched(s, revision, left, places)))
+        foreach (var scene in loaded.Where(s => IsTouched(s, revision, left)))
             LineTiming.Relax(scene, lines);
         var sequences = new Dictionary<Guid, int>();
+        var places = new Dictionary<int, Scene>();
+        var last = rows[0];
         var named = ScriptEdits.Named(members);
         int changed = 0,
             made = 0;
@@ -67,7 +67,7 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
                 var said = play.Lines[row.Part!.Value];
                 if (unwanted.Contains(row.Part.Value))
                     continue;
-                var place = places[said.Scene];
+                var place = await PlaceAsync(said.Scene, null);
                 ScriptEdits.Add(scope, place, members[said.Role], Next(place), said, named);
                 made++;
                 continue;
@@ -88,8 +88,8 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
             if (!left.Contains(id) && !row.IsSame)
             {
                 changed++;
-                if (places[speech.Scene] != line.SceneId)
-                    await TakeAcrossAsync(db, line, places[speech.Scene]);
+                if (await PlaceAsync(speech.Scene, line.SceneId) is var place && place != line.SceneId)
+                    await TakeAcrossAsync(db, line, place);
                 if (row.IsMoved)
                     (line.Start, line.Pause) = (null, null);
                 if (row.OldRole != null)
@@ -103,6 +103,7 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
                     LineEdits.SpeakAgain(scope, line);
             }
             line.Order = Next(line.SceneId);
+            last = db.Scenes.Local.First(s => s.Id == line.SceneId);
         }
         scope.Answer = new EditAnswer
         {
@@ -112,51 +113,38 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
             Problems = play.Problems,
         };
         int Next(Guid scene) => sequences[scene] = sequences.GetValueOrDefault(scene) + 1;
-    }
-
-    // The scene for each of the script's: the one that most of its lines are in, none before the one of the scene before; else a new one.
-    private static async Task<Dictionary<int, Guid>> PlacesAsync(
-        ZambloContext db,
-        List<Scene> rows,
-        Dictionary<Guid, Line> lines,
-        ScriptRevision revision,
-        Screenplay play
-    )
-    {
-        var places = new Dictionary<int, Guid>();
-        var order = rows.ToDictionary(s => s.Id, s => s.Order);
-        var taken = new HashSet<Guid>();
-        Scene? last = null;
-        foreach (var heading in play.Lines.Select(l => l.Scene).Distinct().Order())
+        // Where a script tells of no scenes a line stays in its own, and a new one goes to the one before it.
+        async Task<Guid> PlaceAsync(int heading, Guid? own)
         {
-            var votes = revision
-                .Rows.Where(r => r is { Line: not null, Part: not null, IsMoved: false } && r.Scene == heading)
-                .GroupBy(r => lines[r.Line!.Value].SceneId)
-                .Where(g => !taken.Contains(g.Key) && (last == null || order.GetValueOrDefault(g.Key) >= order.GetValueOrDefault(last.Id)))
-                .OrderByDescending(g => g.Count())
-                .ThenBy(g => order[g.Key]);
-            var scene = votes.FirstOrDefault() is { } best ? rows.First(s => s.Id == best.Key) : null;
-            // A script without scenes belongs where everything is.
-            scene ??= last == null ? rows.FirstOrDefault(s => !lines.Values.Any(l => l.SceneId == s.Id)) : null;
-            if (scene == null)
+            if (revision.Places.Count == 0)
+                return own ?? last.Id;
+            if (!places.TryGetValue(heading, out var scene))
             {
-                var title = ScriptEdits.HeadingOf(play, heading);
-                scene = await SceneEdits.AddAfterAsync(db, last ?? rows[^1], title);
-                scene.Backdrop = SetWords.SetOf(title ?? "") ?? scene.Backdrop;
-                order[scene.Id] = last == null ? int.MaxValue : order[last.Id];
+                scene = revision.Places[heading] is { } there
+                    ? rows.First(s => s.Id == there)
+                    : await NewSceneAsync(db, last, ScriptEdits.HeadingOf(play, heading));
+                places[heading] = scene;
             }
-            taken.Add(scene.Id);
-            places[heading] = scene.Id;
-            last = scene;
+            return (last = scene).Id;
         }
-        return places;
     }
 
-    private static bool IsTouched(LoadedScene scene, ScriptRevision revision, HashSet<Guid> left, Dictionary<int, Guid> places)
+    private static async Task<Scene> NewSceneAsync(ZambloContext db, Scene before, string? title)
+    {
+        var scene = await SceneEdits.AddAfterAsync(db, before, title);
+        scene.Backdrop = SetWords.SetOf(title ?? "") ?? scene.Backdrop;
+        return scene;
+    }
+
+    // Something of it changes, comes in or goes.
+    private static bool IsTouched(LoadedScene scene, ScriptRevision revision, HashSet<Guid> left)
     {
         var own = scene.Lines.Select(l => l.Id).ToHashSet();
+        var headings = revision.Places.Where(p => p.Value == scene.Scene.Id).Select(p => p.Key).ToHashSet();
         return revision.Rows.Any(r =>
-            r.Line is { } id ? own.Contains(id) && !r.IsSame && !left.Contains(id) : places.GetValueOrDefault(r.Scene) == scene.Scene.Id
+            r.Line is { } id
+                ? !r.IsSame && !left.Contains(id) && (own.Contains(id) || headings.Contains(r.Scene))
+                : headings.Contains(r.Scene) || revision.Places.Count == 0
         );
     }
 

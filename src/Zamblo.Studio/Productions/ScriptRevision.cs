@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Zamblo.Core;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Score;
@@ -41,6 +42,13 @@ public sealed record RevisionRow(
 /// <param name="Problems">What of the script was not understood.</param>
 public sealed record ScriptRevision(IReadOnlyList<RevisionRow> Rows, IReadOnlyList<string> Scenes, IReadOnlyList<string> Problems)
 {
+    /// <summary>
+    /// For each scene of the script the one of the production that it is, or null for a new one; nothing where the script tells of no scenes: then lines
+    /// stay in theirs.
+    /// </summary>
+    [JsonIgnore]
+    public IReadOnlyDictionary<int, Guid?> Places { get; init; } = new Dictionary<int, Guid?>();
+
     /// <summary>Lays both beside each other.</summary>
     /// <param name="scenes">Of the production, in their order.</param>
     /// <param name="play">The script.</param>
@@ -85,7 +93,54 @@ public sealed record ScriptRevision(IReadOnlyList<RevisionRow> Rows, IReadOnlyLi
                 )
             );
         }
-        return new ScriptRevision(rows, play.Scenes, play.Problems);
+        if (!play.Scenes.Any(h => h.Length > 0))
+            return new ScriptRevision(rows, play.Scenes, play.Problems);
+        var sceneOf = lines.ToDictionary(l => l.Line.Id, l => l.Line.SceneId);
+        var places = PlacesOf([.. scenes.Select(s => s.Scene.Id)], rows, sceneOf);
+        // Whose scene is another one has been moved, too.
+        bool GoesElsewhere(RevisionRow r) => r is { Line: { } id, Part: not null } && places[r.Scene] != sceneOf[id];
+        return new ScriptRevision([.. rows.Select(r => GoesElsewhere(r) ? r with { IsMoved = true } : r)], play.Scenes, play.Problems) { Places = places };
+    }
+
+    // The scene that most of its lines are in, none before the one of the scene before.
+    private static Dictionary<int, Guid?> PlacesOf(IReadOnlyList<Guid> scenes, IReadOnlyList<RevisionRow> rows, IReadOnlyDictionary<Guid, Guid> sceneOf)
+    {
+        var places = new Dictionary<int, Guid?>();
+        var order = scenes.Select((s, i) => (s, i)).ToDictionary(x => x.s, x => x.i);
+        var next = 0;
+        foreach (var heading in rows.Where(r => r.Part != null).GroupBy(r => r.Scene).OrderBy(g => g.Key))
+        {
+            var best = heading
+                .Where(r => r is { Line: not null, IsMoved: false })
+                .GroupBy(r => sceneOf[r.Line!.Value])
+                .Where(g => order[g.Key] >= next)
+                .OrderByDescending(g => g.Count())
+                .ThenBy(g => order[g.Key])
+                .FirstOrDefault();
+            // A production in which nobody says anything yet has a scene that waits.
+            places[heading.Key] = best?.Key ?? (sceneOf.Count == 0 && next < scenes.Count ? scenes[next] : null);
+            if (places[heading.Key] is { } found)
+                next = order[found] + 1;
+        }
+        return places;
+    }
+
+    /// <summary>Who of those that are there plays which role.</summary>
+    /// <param name="play">The script.</param>
+    /// <param name="wished">Who plays whom, as somebody has said.</param>
+    /// <param name="members">Everybody.</param>
+    internal static Dictionary<string, Guid> Roles(Screenplay play, IReadOnlyList<ScriptRole>? wished, IReadOnlyList<CastMember> members)
+    {
+        var cast = new Dictionary<string, Guid>(StringComparer.OrdinalIgnoreCase);
+        foreach (var role in play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase))
+            if (members.FirstOrDefault(m => ScriptView.Is(m, role)) is { } known)
+                cast[role] = known.Id;
+        foreach (var named in wished ?? [])
+            if (named.Member is { } member)
+                cast[named.Role] = member;
+            else
+                cast.Remove(named.Role);
+        return cast;
     }
 
     // As it is written here, or as it goes out into a script, with the name of its delivery in front. What was only heard is the same in other signs, too.
@@ -141,15 +196,7 @@ public sealed class ScriptDesk(SceneDesk scenes)
         var play = await ScriptEdits.ReadAsync(wish.Text ?? "", wish.Parts, wish.Scenes, wish.Cast, cancel);
         var production = (await scenes.LoadAsync(scene)).Production.Id;
         var members = await scenes.CastOfAsync(scene);
-        var cast = new Dictionary<string, Guid>(StringComparer.OrdinalIgnoreCase);
-        foreach (var role in play.Lines.Select(l => l.Role).Distinct(StringComparer.OrdinalIgnoreCase))
-            if (members.FirstOrDefault(m => ScriptView.Is(m, role)) is { } known)
-                cast[role] = known.Id;
-        foreach (var named in wish.Cast ?? [])
-            if (named.Member is { } member)
-                cast[named.Role] = member;
-            else
-                cast.Remove(named.Role);
+        var cast = ScriptRevision.Roles(play, wish.Cast, members);
         var loaded = new List<LoadedScene>();
         foreach (var card in await scenes.ScenesAsync(production))
             loaded.Add(await scenes.LoadAsync(card.Id));

@@ -70,8 +70,18 @@ export class Score extends ScoreLines {
       c.fillText(step < 0.1 ? `f${n}` : clock(t, step < 1), x + 3, ruler / 2 - 1);
     }
     c.stroke();
+    this.drawFlags();
     c.fillStyle = this.color("paper");
     c.fillRect(0, 0, gutter, ruler);
+  }
+
+  // What the review has found, as long as it is open.
+  drawFlags() {
+    const { context: c } = this;
+    for (const { start, end, isSerious } of this.flags ?? []) {
+      c.fillStyle = this.color(isSerious ? "thread" : "amber");
+      c.fillRect(this.x(start), 0, Math.max(5, (end - start) * this.pixelsPerSecond), isSerious ? 5 : 3);
+    }
   }
 
   drawStaff(staff) {

@@ -66,6 +66,9 @@ export const picturePanel = () => ({
   openCaptions() {
     this.$dispatch("open-captions");
   },
+  get stillUrl() {
+    return `/api/scenes/${this.sceneId}/frames/${this.frame}`;
+  },
   openDubbing() {
     this.$dispatch("open-dubbing");
   },

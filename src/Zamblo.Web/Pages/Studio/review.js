@@ -1,6 +1,6 @@
 // The review: what the audience would stumble over, gone through one by one.
 import { get, post } from "../../front/api.js";
-import { onKey } from "./shared.js";
+import { onKey, score } from "./shared.js";
 
 export const reviewPanel = () => ({
   isReviewing: false,
@@ -11,7 +11,10 @@ export const reviewPanel = () => ({
   init() {
     onKey(60, ({ name, control }) => (!control && name === "r" ? (this.openReview(), true) : false));
     // What was changed is looked at again.
-    window.addEventListener("scene-loaded", () => this.isReviewing && this.seen !== this.version && this.lookAgain());
+    window.addEventListener("scene-loaded", () => {
+      this.markFlags();
+      if (this.isReviewing && this.seen !== this.version) this.lookAgain();
+    });
   },
   async openReview() {
     this.isReviewing = true;
@@ -20,6 +23,7 @@ export const reviewPanel = () => ({
   },
   closeReview() {
     this.isReviewing = false;
+    this.markFlags();
     document.getElementById("score-grid").focus({ preventScroll: true });
   },
   async lookAgain() {
@@ -39,6 +43,13 @@ export const reviewPanel = () => ({
       place: `${this.hasScenes ? `${f.sceneTitle}, ` : ""}${f.start.toFixed(1)} s: ${f.measure}`,
     }));
     this.flagAt = Math.min(this.flagAt, Math.max(0, this.flags.length - 1));
+    this.markFlags();
+  },
+  // On the ruler of the score, too, while the review is open.
+  markFlags() {
+    if (!score.view) return;
+    score.view.flags = this.isReviewing ? this.allFlags.filter((f) => f.scene === this.sceneId && !f.isFine) : [];
+    score.view.draw();
   },
   get flags() {
     return this.allFlags.filter((f) => f.isFine === this.showsFine);
