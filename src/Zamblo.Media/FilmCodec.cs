@@ -12,6 +12,11 @@ public static class FilmCodec
     /// <summary>VP9, of a WebM.</summary>
     public const string OfWebM = "vp9";
 
+    /// <summary>How the pieces of a film with this ending are coded.</summary>
+    /// <param name="ending">With the dot.</param>
+    /// <param name="asked">Of an MP4.</param>
+    public static string Of(string ending, string asked) => ending.Equals(".webm", StringComparison.OrdinalIgnoreCase) ? OfWebM : asked;
+
     // Of x264, chosen by what is left of a mouth that speaks (PSNR within it) and by the size of an hour. What stays in the picture for long is coded well and
     // then referred to (mbtree, which looks ahead), but not at the cost of what moves (qcomp); flat colour with lines needs neither extra bits for flat parts
     // (aq) nor made-up texture (psy), and lips are told from teeth by their colour (chroma). Lines move in small pieces (partitions): a twelfth smaller.

@@ -22,16 +22,6 @@ public sealed record FilmForm(string Key, string Title, string Purpose, string E
     /// <summary>Whether it is made of whole scenes only.</summary>
     public bool IsWhole => FilmOutputs.IsWhole(Ending);
 
-    /// <summary>How the pieces are coded of which it is joined; null for one that is not.</summary>
-    public string? ChunkCodec =>
-        Ending switch
-        {
-            ".mp4" => Codec,
-            ".webm" => FilmCodec.OfWebM,
-            ".gif" or ".webp" => FilmCodec.Usual,
-            _ => null,
-        };
-
     /// <summary>Of a film as it is made where nothing is said.</summary>
     public static FilmForm Usual => All[0];
 

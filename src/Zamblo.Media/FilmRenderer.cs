@@ -198,7 +198,7 @@ public static class FilmRenderer
     {
         finish ??= new FilmFinish();
         var isWebM = output.EndsWith(".webm", StringComparison.OrdinalIgnoreCase);
-        var codec = isWebM ? FilmCodec.OfWebM : finish.Codec;
+        var codec = FilmCodec.Of(Path.GetExtension(output), finish.Codec);
         try
         {
             Directory.CreateDirectory(workFolder);

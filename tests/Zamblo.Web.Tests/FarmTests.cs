@@ -101,33 +101,33 @@ public sealed class FarmTests(Host host) : SceneTests(host)
     public async Task Only_the_studio_s_own_key_and_version_get_in_and_only_to_what_a_film_needs()
     {
         // Nothing, another key, an old signature, another body than was signed.
-        Assert.Equal(HttpStatusCode.Unauthorized, (await Server.Client.PostAsync("/farm/crew", null)).StatusCode);
+        Assert.Equal(HttpStatusCode.Unauthorized, (await Server.Client.PostAsync("/pieces/crew", null)).StatusCode);
         using var stranger = Line(OtherKey());
         var hello = new WorkerHello("Stranger", FilmChunks.Version, 1);
-        var refused = await Assert.ThrowsAsync<MediaException>(() => stranger.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/crew", hello, default));
+        var refused = await Assert.ThrowsAsync<MediaException>(() => stranger.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", hello, default));
         Assert.Contains("The key is not this studio's", refused.Message, StringComparison.Ordinal);
         foreach (var (age, body) in new[] { (3600, "{}"), (0, "{ }") })
         {
             var time = (DateTimeOffset.UtcNow.ToUnixTimeSeconds() - age).ToString(System.Globalization.CultureInfo.InvariantCulture);
             var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData("{}"u8));
-            using var request = new HttpRequestMessage(HttpMethod.Post, "/farm/crew") { Content = new StringContent(body) };
+            using var request = new HttpRequestMessage(HttpMethod.Post, "/pieces/crew") { Content = new StringContent(body) };
             request.Headers.Add(FarmKey.TimeHeader, time);
             request.Headers.Add(FarmKey.BodyHeader, hash);
-            request.Headers.Add(FarmKey.SignatureHeader, Key.Sign("POST", "/farm/crew", time, hash));
+            request.Headers.Add(FarmKey.SignatureHeader, Key.Sign("POST", "/pieces/crew", time, hash));
             Assert.Equal(HttpStatusCode.Unauthorized, (await Server.Client.SendAsync(request)).StatusCode);
         }
         // The key itself is its owner's only.
         Assert.Equal(UnixFileMode.UserRead | UnixFileMode.UserWrite, File.GetUnixFileMode(FarmKey.PathIn(Folder)));
         using var line = Line();
         var old = await Assert.ThrowsAsync<MediaException>(() =>
-            line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/crew", hello with { Version = "1.0" }, default)
+            line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", hello with { Version = "1.0" }, default)
         );
         Assert.Contains("another version", old.Message, StringComparison.Ordinal);
         foreach (var strange in new object[] { new { }, "x", new WorkerHello("", FilmChunks.Version, 1), new WorkerHello("a\nb", FilmChunks.Version, 1) })
-            await Assert.ThrowsAsync<MediaException>(() => line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/crew", strange, default));
+            await Assert.ThrowsAsync<MediaException>(() => line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", strange, default));
         // Whoever has not said hello gets no work.
-        await Assert.ThrowsAsync<UnknownWorkerException>(() => line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/farm/crew/{Guid.NewGuid()}/work", null, default));
-        await Assert.ThrowsAsync<LoanOverException>(() => line.AskAsync<FilmPackage>(HttpMethod.Get, $"/farm/films/{Guid.NewGuid()}", null, default));
+        await Assert.ThrowsAsync<UnknownWorkerException>(() => line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{Guid.NewGuid()}/work", null, default));
+        await Assert.ThrowsAsync<LoanOverException>(() => line.AskAsync<FilmPackage>(HttpMethod.Get, $"/pieces/films/{Guid.NewGuid()}", null, default));
     }
 
     [Fact]
@@ -136,12 +136,12 @@ public sealed class FarmTests(Host host) : SceneTests(host)
         await FillAsync("960x540");
         using var line = Line();
         var hello = new WorkerHello("Half baked", FilmChunks.Version, 1);
-        var id = (await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/crew", hello, default))!.Worker;
-        var asked = line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/farm/crew/{id}/work", null, default);
+        var id = (await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", hello, default))!.Worker;
+        var asked = line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
         var job = await OrderAsync();
         var loan = (await asked)!;
         Assert.Equal(Guid.Parse(job), loan.Film);
-        var package = (await line.AskAsync<FilmPackage>(HttpMethod.Get, $"/farm/films/{job}", null, default))!;
+        var package = (await line.AskAsync<FilmPackage>(HttpMethod.Get, $"/pieces/films/{job}", null, default))!;
         Assert.Single(package.Characters);
         Assert.NotEmpty(package.Files);
         // A sound of the production is no part of its picture: it stays here.
@@ -149,32 +149,32 @@ public sealed class FarmTests(Host host) : SceneTests(host)
         var part = Path.Combine(Path.GetTempPath(), Guid.NewGuid().ToString("N"));
         try
         {
-            await Assert.ThrowsAsync<MediaException>(() => line.FetchAsync($"/farm/films/{job}/files/{sound}", part, default));
+            await Assert.ThrowsAsync<MediaException>(() => line.FetchAsync($"/pieces/films/{job}/files/{sound}", part, default));
             // What had come before is not fetched again.
             var hash = package.Files[0];
             var whole = await File.ReadAllBytesAsync(Path.Combine(Folder.Assets, hash[..2], hash));
             await File.WriteAllBytesAsync(part, whole[..(whole.Length / 2)]);
-            Assert.Equal(hash, await line.FetchAsync($"/farm/films/{job}/files/{hash}", part, default));
+            Assert.Equal(hash, await line.FetchAsync($"/pieces/films/{job}/files/{hash}", part, default));
             // Flour, and then a film that is another one.
             foreach (var bytes in new[] { "flour"u8.ToArray(), await AnyFilmAsync() })
             {
                 await File.WriteAllBytesAsync(part, bytes);
-                await Assert.ThrowsAsync<MediaException>(() => line.BringAsync($"/farm/crew/{id}/loans/{loan.Id}/chunk", part, default));
+                await Assert.ThrowsAsync<MediaException>(() => line.BringAsync($"/pieces/crew/{id}/loans/{loan.Id}/chunk", part, default));
             }
         }
         finally
         {
             File.Delete(part);
         }
-        await line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{id}/loans/{loan.Id}/failure", new ChunkFailure("The fuse blew."), default);
+        await line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{id}/loans/{loan.Id}/failure", new ChunkFailure("The fuse blew."), default);
         var view = (await Server.GetAsync("/api/workers")).EnumerateArray().Single(w => w.GetProperty("name").GetString() == "Half baked");
         Assert.Equal("The fuse blew.", view.GetProperty("error").GetString());
         // Another piece, of which nothing is heard any more.
-        var silent = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/farm/crew/{id}/work", null, default);
+        var silent = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
         Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         if (silent != null)
             await Assert.ThrowsAsync<LoanOverException>(() =>
-                line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{id}/loans/{silent.Id}", new ChunkBeat(3), default)
+                line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{id}/loans/{silent.Id}", new ChunkBeat(3), default)
             );
         Assert.Empty(Directory.EnumerateFiles(Folder.Chunks, "*.part"));
     }
@@ -193,15 +193,15 @@ public sealed class FarmTests(Host host) : SceneTests(host)
     {
         await FillAsync("960x540");
         using var line = Line();
-        var id = (await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/crew", new WorkerHello("Late", FilmChunks.Version, 1), default))!.Worker;
-        var asked = line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/farm/crew/{id}/work", null, default);
+        var id = (await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", new WorkerHello("Late", FilmChunks.Version, 1), default))!.Worker;
+        var asked = line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
         var job = await OrderAsync();
         var loan = (await asked)!;
-        await line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{id}/loans/{loan.Id}", new ChunkBeat(1), default);
+        await line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{id}/loans/{loan.Id}", new ChunkBeat(1), default);
         await Server.PostAsync($"/api/jobs/{job}/cancel", new { });
         Assert.Equal("cancelled", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         await Assert.ThrowsAsync<LoanOverException>(() =>
-            line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{id}/loans/{loan.Id}", new ChunkBeat(2), default)
+            line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{id}/loans/{loan.Id}", new ChunkBeat(2), default)
         );
     }
 }

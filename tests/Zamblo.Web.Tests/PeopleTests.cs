@@ -114,7 +114,7 @@ public sealed class PeopleTests : IAsyncLifetime
             }
         }
         Assert.True(asked > 100);
-        Assert.Equal(HttpStatusCode.Unauthorized, (await stranger.Client.PostAsync("/farm/crew", null)).StatusCode);
+        Assert.Equal(HttpStatusCode.Unauthorized, (await stranger.Client.PostAsync("/pieces/crew", null)).StatusCode);
         Assert.Equal(HttpStatusCode.NotFound, (await stranger.Client.GetAsync("/look/none")).StatusCode);
         Assert.Contains("used up", await stranger.Client.GetStringAsync("/join/none"), StringComparison.Ordinal);
         // What pages are made of may be seen.

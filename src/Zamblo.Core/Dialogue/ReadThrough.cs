@@ -26,9 +26,8 @@ public static class ReadThrough
     /// <returns>For each line where it is; null for one that is not said.</returns>
     public static IReadOnlyList<ReadLine?> Find(IReadOnlyList<IReadOnlyList<string>> lines, IReadOnlyList<WordSegment> heard, double duration)
     {
-        static string Plain(string word) => string.Concat(word.Where(char.IsLetterOrDigit)).ToLowerInvariant();
-        string[] script = [.. lines.SelectMany(l => l).Select(Plain)];
-        var partners = WordMatch.Partners(script, [.. heard.Select(w => Plain(w.Text))]);
+        string[] script = [.. lines.SelectMany(l => l).Select(WordMatch.Plain)];
+        var partners = WordMatch.Partners(script, [.. heard.Select(w => WordMatch.Plain(w.Text))]);
         var said = new (double First, double Last)?[lines.Count];
         var at = 0;
         for (var i = 0; i < lines.Count; at += lines[i++].Count)

@@ -44,7 +44,7 @@ public static partial class CaptionWording
 
     private static WordSegment[] Timed(IReadOnlyList<WordSegment> said, string[] tokens)
     {
-        var same = Same([.. said.Select(w => Plain(w.Text))], [.. tokens.Select(Plain)]);
+        var same = Same([.. said.Select(w => WordMatch.Plain(w.Text))], [.. tokens.Select(WordMatch.Plain)]);
         var timed = new WordSegment[tokens.Length];
         var (token, word) = (0, 0);
         foreach (var (t, w) in same.Append((tokens.Length, said.Count)))
@@ -97,8 +97,6 @@ public static partial class CaptionWording
         }
         return run[^1].End;
     }
-
-    private static string Plain(string text) => string.Concat(text.Where(char.IsLetterOrDigit)).ToLowerInvariant();
 
     // Words that are the same, as pairs of indices: token, word; none where it is another text.
     private static List<(int Token, int Word)> Same(string[] words, string[] tokens)

@@ -105,9 +105,8 @@ public static class ScriptMatch
 
     private static string[] Split(string text) => text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
 
-    private static string Plain(string text) => string.Concat(text.Where(char.IsLetterOrDigit)).ToLowerInvariant();
-
-    private static Speech Prepared(ScriptSpeechText s) => new(s.Role.Trim().ToUpperInvariant(), [.. Split(s.Text).Select(Plain).Where(w => w.Length > 0)]);
+    private static Speech Prepared(ScriptSpeechText s) =>
+        new(s.Role.Trim().ToUpperInvariant(), [.. Split(s.Text).Select(WordMatch.Plain).Where(w => w.Length > 0)]);
 
     // Share of words in common: 2 * common / all (Dice's coefficient over the longest common subsequence).
     private static double Likeness(Speech a, Speech b)

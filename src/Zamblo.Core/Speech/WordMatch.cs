@@ -3,6 +3,9 @@ namespace Zamblo.Core.Speech;
 /// <summary>Which words of two texts are the same ones.</summary>
 public static class WordMatch
 {
+    /// <summary>A word without its signs and capitals, as it is compared.</summary>
+    public static string Plain(string word) => string.Concat(word.Where(char.IsLetterOrDigit)).ToLowerInvariant();
+
     /// <summary>
     /// For each old word the index of the same word in the new list, or -1, by a longest common subsequence (Wagner and Fischer 1974); equal
     /// ends are taken off first, so a small change costs little. Letters' case does not count.

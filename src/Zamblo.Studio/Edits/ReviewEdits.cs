@@ -154,9 +154,9 @@ internal sealed class ReviewEdits(ReviewDesk reviews) : IEditHandler<CallFine>, 
                 db.Clips.RemoveRange(await db.Clips.Where(c => looks.Contains(c.Id)).ToListAsync());
                 break;
             case ReviewKind.UnusedTake:
-                var own1 = LineOf(flag);
-                var row = await db.Lines.FirstAsync(l => l.Id == own1);
-                row.TakeId = await db.Takes.Where(t => t.LineId == own1 && t.IsStarred).OrderByDescending(t => t.Created).Select(t => t.Id).FirstAsync();
+                var line = LineOf(flag);
+                var starred = await db.Takes.Where(t => t.LineId == line && t.IsStarred).OrderByDescending(t => t.Created).FirstAsync();
+                Takes.Use(await db.Lines.FirstAsync(l => l.Id == line), starred);
                 break;
             case ReviewKind.CutGesture:
                 foreach (var clip in scene.Document.Clips.OfType<GestureClip>().Where(c => c.Member == flag.Member))

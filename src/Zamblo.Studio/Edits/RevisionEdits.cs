@@ -1,7 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Score;
-using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Studio.Productions;
 using Zamblo.Studio.Scenes;
@@ -95,11 +94,7 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
                 if (row.OldRole != null)
                     await LineEdits.GiveAsync(db, line, members[speech.Role]);
                 var isSpoken = row.IsWritten && await LineEdits.WriteAsync(scope, line, speech.WithDirection) != null;
-                if (
-                    row.OldRole != null
-                    && !isSpoken
-                    && loaded.Any(s => s.Takes.Values.Any(t => t.Id == line.TakeId && t is { Kind: TakeKind.Synthesis, IsOwnVoice: false }))
-                )
+                if (row.OldRole != null && !isSpoken && await db.Takes.AnyAsync(t => t.Id == line.TakeId && t.Kind == TakeKind.Synthesis && !t.IsOwnVoice))
                     LineEdits.SpeakAgain(scope, line);
             }
             line.Order = Next(line.SceneId);
@@ -120,20 +115,11 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
                 return own ?? last.Id;
             if (!places.TryGetValue(heading, out var scene))
             {
-                scene = revision.Places[heading] is { } there
-                    ? rows.First(s => s.Id == there)
-                    : await NewSceneAsync(db, last, ScriptEdits.HeadingOf(play, heading));
+                scene = revision.Places[heading] is { } there ? rows.First(s => s.Id == there) : await ScriptEdits.AddSceneAsync(db, last, play, heading);
                 places[heading] = scene;
             }
             return (last = scene).Id;
         }
-    }
-
-    private static async Task<Scene> NewSceneAsync(ZambloContext db, Scene before, string? title)
-    {
-        var scene = await SceneEdits.AddAfterAsync(db, before, title);
-        scene.Backdrop = SetWords.SetOf(title ?? "") ?? scene.Backdrop;
-        return scene;
     }
 
     // Something of it changes, comes in or goes.

@@ -91,27 +91,20 @@ internal sealed class ScriptEdits(ScriptCasting casting) : IEditHandler<BringScr
         var scene = await db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         // The scene that is open takes the first one of the script; each further one that is spoken in follows as a scene of its own.
         var heading = play.Lines[0].Scene;
-        if (last == 0 && Heading(heading) is { } first)
+        if (last == 0 && HeadingOf(play, heading) is { } first)
         {
             scene.Title = first;
             scene.Backdrop = SetWords.SetOf(first) ?? scene.Backdrop;
         }
         if (last == 0)
-            Fade();
-        void Fade()
-        {
-            if (play.Fades.TryGetValue(heading, out var asked))
-                scene.Camera = Column.Write(Column.Read<CameraDials>(scene.Camera).Faded(asked));
-        }
+            Fade(scene, play, heading);
         var named = Named(members);
         foreach (var said in play.Lines)
         {
             if (said.Scene != heading)
             {
                 (heading, last) = (said.Scene, 0);
-                scene = await SceneEdits.AddAfterAsync(db, scene, Heading(heading));
-                scene.Backdrop = SetWords.SetOf(Heading(heading) ?? "") ?? scene.Backdrop;
-                Fade();
+                scene = await AddSceneAsync(db, scene, play, heading);
             }
             var member = members[said.Role];
             Add(scope, scene.Id, member, ++last, said, named);
@@ -122,7 +115,22 @@ internal sealed class ScriptEdits(ScriptCasting casting) : IEditHandler<BringScr
             Members = joined,
             Problems = play.Problems,
         };
-        string? Heading(int number) => HeadingOf(play, number);
+    }
+
+    /// <summary>A scene of a script comes after another one: its title, its set, out of black and into it.</summary>
+    internal static async Task<Scene> AddSceneAsync(ZambloContext db, Scene before, Screenplay play, int number)
+    {
+        var title = HeadingOf(play, number);
+        var scene = await SceneEdits.AddAfterAsync(db, before, title);
+        scene.Backdrop = SetWords.SetOf(title ?? "") ?? scene.Backdrop;
+        Fade(scene, play, number);
+        return scene;
+    }
+
+    private static void Fade(Scene scene, Screenplay play, int number)
+    {
+        if (play.Fades.TryGetValue(number, out var asked))
+            scene.Camera = Column.Write(Column.Read<CameraDials>(scene.Camera).Faded(asked));
     }
 
     /// <summary>What a scene of a script is called; null where it has no heading.</summary>

@@ -81,10 +81,7 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
         var (_, line) = await scope.LineAsync(edit.Line);
         var take =
             await scope.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == edit.Take && t.LineId == line.Id) ?? throw new NotFoundException("such take");
-        line.TakeId = take.Id;
-        // The dials of its delivery come with it.
-        if (take.SpokenDelivery.Length > 0)
-            line.Delivery = take.SpokenDelivery;
+        Takes.Use(line, take);
     }
 
     public async Task ApplyAsync(DeleteTake edit, EditScope scope)
@@ -241,6 +238,14 @@ internal sealed class TakeEdits(VoiceStore voices, AssetStore assets, IDbContext
 /// <summary>What is known of takes.</summary>
 public static class Takes
 {
+    /// <summary>Puts a take of a line into use; the dials of its delivery come with it.</summary>
+    public static void Use(Line line, Take take)
+    {
+        line.TakeId = take.Id;
+        if (take.SpokenDelivery.Length > 0)
+            line.Delivery = take.SpokenDelivery;
+    }
+
     /// <summary>How a line is to be spoken.</summary>
     public static Delivery DeliveryOf(Line line) => Column.Read<Delivery>(line.Delivery);
 

@@ -41,7 +41,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         while (!stop.IsCancellationRequested)
             try
             {
-                var welcome = await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/farm/crew", new WorkerHello(name, FilmChunks.Version, cores), stop);
+                var welcome = await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", new WorkerHello(name, FilmChunks.Version, cores), stop);
                 _id = welcome!.Worker;
                 say($"{name} works for {studio} with {cores} {(cores == 1 ? "core" : "cores")}.");
                 (wait, isAway) = (TimeSpan.FromSeconds(1), false);
@@ -83,7 +83,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         try
         {
             using var limit = new CancellationTokenSource(Goodbye);
-            await line.AskAsync<object>(HttpMethod.Delete, $"/farm/crew/{_id}", null, limit.Token);
+            await line.AskAsync<object>(HttpMethod.Delete, $"/pieces/crew/{_id}", null, limit.Token);
         }
         catch (Exception e) when (e is HttpRequestException or OperationCanceledException or MediaException or UnknownWorkerException)
         {
@@ -109,7 +109,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         {
             while (true)
             {
-                var loan = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/farm/crew/{_id}/work", null, stop);
+                var loan = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{_id}/work", null, stop);
                 if (loan == null)
                     continue;
                 using var until = CancellationTokenSource.CreateLinkedTokenSource(stop);
@@ -157,7 +157,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
     {
         try
         {
-            await line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{_id}/loans/{loan.Id}/failure", new ChunkFailure(reason), stop);
+            await line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{_id}/loans/{loan.Id}/failure", new ChunkFailure(reason), stop);
         }
         catch (LoanOverException)
         {
@@ -175,7 +175,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
             for (var n = 1; ; n++)
                 try
                 {
-                    await line.BringAsync($"/farm/crew/{_id}/loans/{loan.Id}/chunk", path, cancel);
+                    await line.BringAsync($"/pieces/crew/{_id}/loans/{loan.Id}/chunk", path, cancel);
                     Interlocked.Increment(ref _brought);
                     return;
                 }
@@ -198,7 +198,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
             while (await timer.WaitForNextTickAsync(until.Token))
                 try
                 {
-                    await line.AskAsync<object>(HttpMethod.Post, $"/farm/crew/{_id}/loans/{loan.Id}", new ChunkBeat(frames()), until.Token);
+                    await line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{_id}/loans/{loan.Id}", new ChunkBeat(frames()), until.Token);
                 }
                 catch (HttpRequestException)
                 {

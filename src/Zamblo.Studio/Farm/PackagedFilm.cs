@@ -30,7 +30,7 @@ internal sealed class PackagedFilm
     public static async Task<PackagedFilm> FetchAsync(FarmLine line, Guid id, DataFolder folder, CancellationToken cancel)
     {
         var package =
-            await line.AskAsync<FilmPackage>(HttpMethod.Get, $"/farm/films/{id}", null, cancel) ?? throw new MediaException("The studio says nothing of it.");
+            await line.AskAsync<FilmPackage>(HttpMethod.Get, $"/pieces/films/{id}", null, cancel) ?? throw new MediaException("The studio says nothing of it.");
         var assets = new AssetStore(folder.Assets);
         foreach (var hash in package.Files)
             await FetchAsync(line, id, hash, assets.PathOf(hash), cancel);
@@ -38,13 +38,14 @@ internal sealed class PackagedFilm
         foreach (var key in package.Speech.Where(k => !voices.IsThere(k)))
         {
             var path = Path.Combine(folder.Temporary, key + ".json");
-            await line.FetchAsync($"/farm/films/{id}/speech/{key}", path, cancel);
+            await line.FetchAsync($"/pieces/films/{id}/speech/{key}", path, cancel);
             await voices.TakeAsync(key, await File.ReadAllBytesAsync(path, cancel));
             File.Delete(path);
         }
         var parts = TicketParts.Of(package.Film, voices, LibraryOf(package.Characters, folder, assets), assets);
         var first = package.Film.Scenes[0];
-        var codec = FilmForm.Find(package.Film.Order.Form)?.ChunkCodec ?? FilmCodec.Usual;
+        var form = FilmForm.Find(package.Film.Order.Form) ?? FilmForm.Usual;
+        var codec = FilmCodec.Of(form.Ending, form.Codec);
         Directory.CreateDirectory(folder.Chunks);
         var chunks = FilmChunks.Of(parts, new FrameSize(first.Width, first.Height), folder.Chunks, codec);
         return new PackagedFilm(chunks.DistinctBy(c => c.Name).ToDictionary(c => c.Name));
@@ -62,7 +63,7 @@ internal sealed class PackagedFilm
         var came = "";
         try
         {
-            came = await line.FetchAsync($"/farm/films/{film}/files/{hash}", part, cancel);
+            came = await line.FetchAsync($"/pieces/films/{film}/files/{hash}", part, cancel);
         }
         catch (InvalidDataException)
         {

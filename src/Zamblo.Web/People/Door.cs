@@ -137,7 +137,7 @@ internal static class Door
     {
         var endpoint = http.GetEndpoint();
         // Workers sign what they ask for.
-        if (endpoint?.Metadata.GetMetadata<OpenToAllAttribute>() != null || http.Request.Path.StartsWithSegments("/farm", StringComparison.Ordinal))
+        if (endpoint?.Metadata.GetMetadata<OpenToAllAttribute>() != null || http.Request.Path.StartsWithSegments("/pieces", StringComparison.Ordinal))
             return true;
         var isPage = !http.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal);
         var signed = await http.AuthenticateAsync(Scheme);

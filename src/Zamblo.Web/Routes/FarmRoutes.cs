@@ -8,7 +8,7 @@ namespace Zamblo.Web.Routes;
 /// <summary>For workers on other machines; every request is signed. And for the page that shows them.</summary>
 internal static class FarmRoutes
 {
-    private const string Root = "/farm";
+    private const string Root = "/pieces";
 
     // A hello, a beat, a reason.
     private const int LargestBody = 1 << 16;

@@ -26,7 +26,6 @@ export const scriptChangesPanel = () => ({
     found.rows.forEach((r, i) =>
       Object.assign(r, {
         key: `${i}`,
-        isSame: r.line !== null && r.part !== null && !r.isMoved && !r.oldRole && !r.isWritten,
         isIn: true,
         what: whatOf(r),
         label: `${whatOf(r)}: ${r.role}, ${r.words.map((w) => w.text).join(" ")}`,
