@@ -28,8 +28,6 @@ public sealed record FilmChunk(StageScene Scene, int Part, int First, int Count,
 /// <summary>Cuts films into chunks, and draws them: side by side, each by itself, each the same whoever draws it.</summary>
 public static class FilmChunks
 {
-    private const double ChunkSeconds = 4;
-
     /// <summary>Of the code that draws: other code draws other pictures.</summary>
     public static string Version { get; } =
         $"{typeof(StageScene).Assembly.ManifestModule.ModuleVersionId} {typeof(FilmChunks).Assembly.ManifestModule.ModuleVersionId}";
@@ -41,14 +39,12 @@ public static class FilmChunks
     /// <param name="codec">How their picture is coded.</param>
     public static IReadOnlyList<FilmChunk> Of(IReadOnlyList<FilmPart> parts, FrameSize size, string folder, string codec = FilmCodec.Usual)
     {
-        var perChunk = Math.Max(1, (int)Math.Round(ChunkSeconds * parts[0].Scene.Rate.FramesPerSecond));
         var chunks = new List<FilmChunk>();
         for (var i = 0; i < parts.Count; i++)
         {
             var part = parts[i];
-            for (var first = part.First; first < part.First + part.Frames; first += perChunk)
+            foreach (var (first, count) in FilmPieces.Of(part.Scene, part.First, part.Frames))
             {
-                var count = Math.Min(perChunk, part.First + part.Frames - first);
                 var name = Convert.ToHexStringLower(
                     SHA256.HashData(Encoding.UTF8.GetBytes($"{Version} {part.Scene.Manifest()} {size} {first} {count} {codec}"))
                 );

@@ -107,4 +107,21 @@ public class LocalActingTests
             Assert.InRange(was.Count(t => now.Any(n => Math.Abs(n - t) < 0.09)), 0.9 * was.Length, was.Length);
         }
     }
+
+    // To the last bit: so the pictures are the same, and need not be drawn again.
+    [Fact]
+    public void What_comes_after_a_longer_line_is_acted_as_it_was_so_many_frames_later()
+    {
+        var late = new List<double>();
+        for (var seed = 1; seed <= 40; seed++)
+        {
+            const int frames = 31;
+            MoodSpan[] Feels(double by) => [new MoodSpan(Mood.Joy, 50 + by, 53 + by, 1)];
+            var (a, b) = (Poses(seed, Feels(0)), Poses(seed, Feels(frames / 25.0), changed: 4, longer: frames / 25.0));
+            late.Add(LastDifference(a[..^frames], b[frames..]) / 25.0 - (Every * 5));
+        }
+        late.Sort();
+        Assert.InRange(late[late.Count / 2], -4, 16);
+        Assert.InRange(late[late.Count * 9 / 10], -4, 36);
+    }
 }

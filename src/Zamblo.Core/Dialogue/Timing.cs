@@ -28,18 +28,24 @@ public static class Timing
     /// <param name="lines">In order of the script.</param>
     /// <param name="leadIn">Stillness before the first sound, in seconds.</param>
     /// <param name="gap">Between a line and the one that follows it, in seconds.</param>
-    public static double[] Lay(IReadOnlyList<LineTime> lines, double leadIn, double gap)
+    /// <param name="rate">
+    /// Takes that follow begin with the nearest frame: where a line becomes longer, the pictures of what comes after it are the same, so many frames later.
+    /// Null for any moment.
+    /// </param>
+    public static double[] Lay(IReadOnlyList<LineTime> lines, double leadIn, double gap, FrameRate? rate = null)
     {
         var starts = new double[lines.Count];
         double? last = null;
         for (var i = 0; i < lines.Count; i++)
         {
             var line = lines[i];
-            starts[i] = Math.Max(0, line.Start ?? ((last is { } end ? end + (line.Pause ?? gap) : leadIn) - line.First));
+            starts[i] = Math.Max(0, line.Start ?? Near((last is { } end ? end + (line.Pause ?? gap) : leadIn) - line.First, rate));
             last = starts[i] + line.Last;
         }
         return starts;
     }
+
+    private static double Near(double moment, FrameRate? rate) => rate is { } r ? r.TimeOf(r.FrameAt(moment + r.FrameSeconds / 2)) : moment;
 
     /// <summary>The pause that puts a line's take at a start.</summary>
     /// <param name="lines">As in <see cref="Lay"/>.</param>

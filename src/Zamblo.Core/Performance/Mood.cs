@@ -29,6 +29,9 @@ public readonly record struct MoodSpan(Mood Mood, double Start, double End, floa
     /// <summary>The greatest intensity.</summary>
     public const float Most = 1.5f;
 
+    /// <summary>How far beyond its ends it may be felt, in seconds.</summary>
+    public double Reach => Math.Max(0.02, Ease);
+
     /// <summary>Weight at a time, 0 to the intensity. Some moods come quicker than they go: surprise at once, sadness slowly (common practice).</summary>
     public float WeightAt(double t)
     {

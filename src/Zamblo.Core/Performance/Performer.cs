@@ -1,3 +1,4 @@
+using System.Runtime.InteropServices;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Speech;
 
@@ -44,9 +45,6 @@ public sealed record Part
 /// </summary>
 public sealed class Performer
 {
-    private const double TempoStep = 0.1,
-        Return = 0.2;
-
     // A stressed syllable, with the number of its line and its place in it.
     private readonly record struct Stress(double Time, float Prominence, int Line, int Index)
     {
@@ -73,8 +71,7 @@ public sealed class Performer
     private readonly Drift _turn,
         _tilt,
         _nod;
-    private readonly double _breathPhase;
-    private readonly double[] _tempo;
+    private readonly ActingClock _clock;
 
     /// <summary>Makes the schedules of a whole scene.</summary>
     /// <param name="part">What the motion follows from.</param>
@@ -121,23 +118,7 @@ public sealed class Performer
         _turn = new Drift(head.Fork(4));
         _tilt = new Drift(head.Fork(5));
         _nod = new Drift(head.Fork(6));
-        _breathPhase = random.Fork(9).Uniform(0);
-        _tempo = Tempo(part.Moods, duration);
-    }
-
-    // Time runs faster or slower with the mood; what drifts follows this clock. Once the mood has passed the clock comes back to the time, so slowly that
-    // nobody sees it: how somebody feels now has no part in how it moves a minute later.
-    private static double[] Tempo(IReadOnlyList<MoodSpan> moods, double duration)
-    {
-        var clock = new double[(int)(duration / TempoStep) + 20];
-        var ahead = 0.0;
-        for (var i = 1; i < clock.Length; i++)
-        {
-            var faster = moods.Count == 0 ? 0 : Math.Clamp(Moods.MixAt(moods, (i - 0.5) * TempoStep).Tempo, -0.6, 0.6);
-            ahead = faster != 0 ? ahead + TempoStep * faster : Math.Sign(ahead) * Math.Max(0, Math.Abs(ahead) - TempoStep * Return);
-            clock[i] = TempoStep * i + ahead;
-        }
-        return clock;
+        _clock = new ActingClock(_floor, part.Moods, duration, random.Fork(9));
     }
 
     /// <summary>The partner that is looked at; -1 for the camera, -2 for nothing in particular.</summary>
@@ -181,7 +162,16 @@ public sealed class Performer
                     foreach (var corner in (ReadOnlySpan<MouthChannel>)[MouthChannel.CornerLeft, MouthChannel.CornerRight])
                         poses[i].Mouth[corner] = Math.Clamp(poses[i].Mouth[corner] + rest * _part.RestCorners, -1, 1);
             }
+        Settle(poses);
         return poses;
+    }
+
+    // To what could ever be seen of it: sums that end in other last digits, because all of it lies elsewhere in the scene, are the same pose.
+    private static void Settle(Span<Pose> poses)
+    {
+        const float fine = 65536;
+        foreach (ref var value in MemoryMarshal.Cast<Pose, float>(poses))
+            value = MathF.Round(value * fine) / fine + 0f;
     }
 
     // Everything but the mouth.
@@ -191,8 +181,7 @@ public sealed class Performer
         var mood = MoodAt(t);
         var start = Math.Min(1, dials.Listening) * _shown.Starts.At(t);
         var size = dials.Expressiveness * Math.Clamp(1 + mood.Size, 0.2f, 1.7f);
-        var at = Math.Clamp(t / TempoStep, 0, _tempo.Length - 1.001);
-        var clock = _tempo[(int)at] + (at - (int)at) * (_tempo[(int)at + 1] - _tempo[(int)at]);
+        var now = _clock.At(t);
         var talk = Activity(t);
         var calm = 0.35f + 0.65f * talk;
         var pose = Pose.Neutral;
@@ -204,15 +193,15 @@ public sealed class Performer
             react = dials.Listening * _reactions.At(t),
             asks = _questions.At(t),
             pitch = Pitch(t);
-        var turn = size * calm * 6f * _turn.At(clock, 0.23);
+        var turn = size * calm * 6f * now.Of(_turn, 0.23);
         var look = Follow(hx);
         pose.HeadTurn = dials.Turn * (turn + look + mood.Turn);
-        pose.HeadTilt = dials.Tilt * (size * (calm * 3.4f * _tilt.At(clock, 0.19) + 4f * asks) + mood.Tilt);
+        pose.HeadTilt = dials.Tilt * (size * (calm * 3.4f * now.Of(_tilt, 0.19) + 4f * asks) + mood.Tilt);
         // A higher pitch comes with a raised head (Yehia, Kuratate and Vatikiotis-Bateson, J. Phonetics 30, 2002).
         pose.HeadNod =
             dials.Nod
             * (
-                size * (calm * 1.8f * _nod.At(clock, 0.27) + 7f * nods - 0.55f * pitch - 3.5f * asks)
+                size * (calm * 1.8f * now.Of(_nod, 0.27) + 7f * nods - 0.55f * pitch - 3.5f * asks)
                 + 5.5f * answers
                 - 2f * react
                 - 4.5f * start
@@ -221,8 +210,8 @@ public sealed class Performer
             );
         if (mood.Tremble > 0)
         {
-            pose.HeadTurn += 0.9f * mood.Tremble * _nod.At(t, 5.3);
-            pose.HeadTilt += 0.5f * mood.Tremble * _turn.At(t, 4.1);
+            pose.HeadTurn += 0.9f * mood.Tremble * now.Of(_nod, 5.3);
+            pose.HeadTilt += 0.5f * mood.Tremble * now.Of(_turn, 4.1);
         }
         if (dials.IsSteady)
         {
@@ -232,7 +221,7 @@ public sealed class Performer
             pose.HeadNod = 2 * MathF.Tanh(pose.HeadNod / 4);
         }
         var lift = dials.Brows * (size * (_brows.At(t) + 0.75f * asks) + 0.8f * react + 0.9f * start);
-        var wander = dials.Brows * size * 0.12f * _turn.At(clock, 0.4);
+        var wander = dials.Brows * size * 0.12f * now.Of(_turn, 0.4);
         pose.BrowLeft = Math.Clamp(lift + wander + mood.Brows - 0.5f * mood.BrowSkew, -1.1f, 1.2f);
         pose.BrowRight = Math.Clamp(lift - wander + mood.Brows + 0.5f * mood.BrowSkew, -1.1f, 1.2f);
         pose.BrowKnit = Math.Clamp(mood.Knit, -1, 1);
@@ -243,11 +232,11 @@ public sealed class Performer
         // With the head turned the eyes have less far to go.
         pose.GazeX = Math.Clamp(gx - look / 30, -1, 1);
         pose.GazeY = Math.Clamp(gy, -1, 1);
-        pose.Breath = Breathing(t, clock);
+        pose.Breath = Breathing(t, now);
         var body = dials.Body * size;
         // On legs, from one to the other; jars and clocks stand as they stand.
-        var shift = _part.Rest == HandRest.None ? 0 : body * (1 - 0.5f * talk) * _shifts.At(clock);
-        pose.Lean = body * (calm * 1.1f * _turn.At(clock, 0.11) + 0.6f * hx) + 1.1f * shift + dials.Body * (mood.Lean - 2f * Math.Sign(hx) * start);
+        var shift = _part.Rest == HandRest.None ? 0 : body * (1 - 0.5f * talk) * now.Of(_shifts, static (s, at) => s.At(at));
+        pose.Lean = body * (calm * 1.1f * now.Of(_turn, 0.11) + 0.6f * hx) + 1.1f * shift + dials.Body * (mood.Lean - 2f * Math.Sign(hx) * start);
         // What is leaned below is kept level above.
         if (!dials.IsSteady)
             pose.HeadTilt -= 0.5f * dials.Tilt * shift;
@@ -432,9 +421,9 @@ public sealed class Performer
     }
 
     // 15 breaths a minute at rest; the chest is full as a phrase begins.
-    private float Breathing(double t, double clock)
+    private float Breathing(double t, ActingClock.Moment now)
     {
-        var calm = 0.5 - 0.5 * Math.Cos(2 * Math.PI * (clock / 4 + _breathPhase));
+        var calm = 0.5 - 0.5 * Math.Clamp(now.Of(4.0, static (every, at) => (float)Math.Cos(2 * Math.PI * at / every)), -1, 1);
         for (var i = PhraseAfter(t - 0.8); i < _phrases.Count && _phrases[i].Start < t + 0.5; i++)
         {
             var p = _phrases[i];

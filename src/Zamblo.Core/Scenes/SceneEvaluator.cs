@@ -44,7 +44,7 @@ public static class SceneEvaluator
     {
         SpeechAnalysis?[] heard = [.. document.Lines.Select(hearings)];
         LineTime[] times = [.. document.Lines.Zip(heard, (l, speech) => LineTime.Of(l.Duration, speech, l.Start, l.Pause))];
-        var starts = Timing.Lay(times, document.LeadIn, document.Gap);
+        var starts = Timing.Lay(times, document.LeadIn, document.Gap, document.Rate);
         return new EvaluatedScene(document, [.. document.Lines.Select((l, i) => new PlacedLine(l, starts[i], times[i], heard[i]))], library, letters);
     }
 }

@@ -287,10 +287,13 @@ public sealed class CameraPass
     {
         if (_dials.Pace <= 0.5)
             return _shots;
-        (_turn, _thrown) = (-1, 0);
+        _turn = -1;
         for (var i = 0; i < _shots.Count; i++)
         {
             var shot = _shots[i];
+            // Thrown for the turn that it lies in.
+            while (_turn + 1 < _turns.Count && _turns[_turn + 1].Start - Lead <= shot.Start + 1e-6)
+                (_turn, _thrown) = (_turn + 1, 1000);
             var length = (i + 1 < _shots.Count ? _shots[i + 1].Start : _duration) - shot.Start;
             if (length > 2.5 && shot.Framing != Framing.Wide && Dice() < _dials.Pace - 0.3)
                 _shots[i] = shot with { Move = i == _shots.Count - 1 ? CameraMove.Pull : CameraMove.Push };

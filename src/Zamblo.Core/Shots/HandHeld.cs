@@ -22,7 +22,7 @@ public static class HandHeld
     /// <param name="view">Of the still one.</param>
     /// <param name="aspect">Width of the picture by its height.</param>
     /// <param name="drift">How much it wanders, 0 to 1.</param>
-    /// <param name="t">In seconds of the scene.</param>
+    /// <param name="t">Of its sway, in seconds.</param>
     /// <param name="hit">Seconds since it was shaken; null for never.</param>
     public static StageView Look(StageView view, float aspect, float drift, double t, double? hit)
     {

@@ -141,9 +141,10 @@ public sealed class ShotList
         }
         if (drift > 0 || shot.Move == CameraMove.Shake)
         {
-            double t = stage.Rate.TimeOf(frame),
-                start = stage.Rate.TimeOf(FirstFrame(index, stage.Rate));
-            view = HandHeld.Look(view, (float)width / height, drift, t, shot.Move == CameraMove.Shake ? t - start : null);
+            // Elsewhere in its sway for each of them, and wherever the shot comes to lie.
+            var since = stage.Rate.TimeOf(frame - FirstFrame(index, stage.Rate));
+            var sway = since + 37 * (int)shot.Framing + 11 * shot.Subject;
+            view = HandHeld.Look(view, (float)width / height, drift, sway, shot.Move == CameraMove.Shake ? since : null);
         }
         return new FrameLook(view, Far(view, wide), shot.Move != CameraMove.Still || drift > 0 || isFollowing);
     }

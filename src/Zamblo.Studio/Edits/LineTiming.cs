@@ -26,7 +26,8 @@ internal static class LineTiming
                 : (moment, null)
             : ((double?)null, pause);
         times[index] = times[index] with { Start = line.Start, Pause = line.Pause };
-        var by = Timing.Lay(times[..(index + 1)], scene.Scene.LeadIn, scene.Scene.Gap)[index] - starts[index];
+        var document = scene.Evaluated.Document;
+        var by = Timing.Lay(times[..(index + 1)], document.LeadIn, document.Gap, document.Rate)[index] - starts[index];
         if (!isAlone)
         {
             // Those that follow do so by themselves.
