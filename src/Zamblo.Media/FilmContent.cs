@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Security.Cryptography;
@@ -29,28 +30,29 @@ internal static class FilmContent
         hash.AppendData(Encoding.UTF8.GetBytes($"{FilmChunks.Version} {size} {rate} {codec} {list.Frames.Count} {list.HasGrain}"));
         hash.AppendData(JsonSerializer.SerializeToUtf8Bytes(list.Groups));
         hash.AppendData(Shapes.GetValue(list.Shapes, s => SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes((IReadOnlyList<DrawShape>)s))));
-        Span<float> numbers = stackalloc float[7];
-        // Text is told apart from what follows it by its length.
-        Span<int> length = stackalloc int[1];
+        // A frame at a time: asking for each number by itself takes longer than drawing some of them.
+        var seen = new ArrayBufferWriter<byte>(1 << 16);
+        void Put<T>(ReadOnlySpan<T> values)
+            where T : unmanaged => seen.Write(MemoryMarshal.AsBytes(values));
         for (var f = 0; f < list.Frames.Count; f++)
         {
-            hash.AppendData(JsonSerializer.SerializeToUtf8Bytes(list.LookAt(f, size.Width, size.Height)));
+            seen.ResetWrittenCount();
+            seen.Write(JsonSerializer.SerializeToUtf8Bytes(list.LookAt(f, size.Width, size.Height)));
             foreach (var item in list.Frames[f])
             {
                 // What is hidden may be anywhere.
                 if (item.Opacity <= 0)
                 {
-                    hash.AppendData([0]);
+                    Put<byte>([0]);
                     continue;
                 }
                 var m = item.Transform;
-                (numbers[0], numbers[1], numbers[2], numbers[3], numbers[4], numbers[5], numbers[6]) = (m.M11, m.M12, m.M21, m.M22, m.M31, m.M32, item.Opacity);
-                hash.AppendData(MemoryMarshal.AsBytes(numbers));
-                length[0] = item.Path?.Length ?? -1;
-                hash.AppendData(MemoryMarshal.AsBytes(length));
-                if (item.Path != null)
-                    hash.AppendData(MemoryMarshal.AsBytes(item.Path.AsSpan()));
+                Put([m.M11, m.M12, m.M21, m.M22, m.M31, m.M32, item.Opacity]);
+                // Text is told apart from what follows it by its length.
+                Put([item.Path?.Length ?? -1]);
+                Put(item.Path.AsSpan());
             }
+            hash.AppendData(seen.WrittenSpan);
         }
         return Convert.ToHexStringLower(hash.GetHashAndReset())[..40];
     }

@@ -9,8 +9,8 @@ namespace Zamblo.Media;
 internal static class FilmPieces
 {
     // Shortest and longest piece, and how long one is where nothing begins, in seconds. Each begins with a whole picture, so short ones weigh more.
-    private const double Shortest = 3.2,
-        Longest = 6.4,
+    private const double Shortest = 2.8,
+        Longest = 7.6,
         Usual = 4;
 
     /// <summary>Frames of the pieces that a stretch is made of, in order and without holes.</summary>
@@ -47,10 +47,25 @@ internal static class FilmPieces
         {
             while (next < begins.Length && begins[next] < at + shortest)
                 next++;
-            at = next < begins.Length && begins[next] <= at + longest ? begins[next] : at + usual;
+            // Of several the one whose neighbours say so: taking the first, turns of one length would be paired forever as they first were.
+            var (best, least) = (-1, uint.MaxValue);
+            for (var i = next; i < begins.Length && begins[i] <= at + longest; i++)
+                if (Sign(begins, i) is var sign && sign < least)
+                    (best, least) = (i, sign);
+            at = best >= 0 ? begins[best] : at + usual;
             if (at >= scene.FrameCount)
                 yield break;
             yield return at;
         }
+    }
+
+    // A number that follows from how long it is until the next two begin, and looks random (the finaliser of MurmurHash3 by Appleby, in the public domain).
+    private static uint Sign(int[] begins, int i)
+    {
+        int To(int k) => k < begins.Length ? begins[k] - begins[k - 1] : 0;
+        var h = (uint)(To(i + 1) * 4099 + To(i + 2));
+        h = (h ^ (h >> 16)) * 0x85EBCA6B;
+        h = (h ^ (h >> 13)) * 0xC2B2AE35;
+        return h ^ (h >> 16);
     }
 }

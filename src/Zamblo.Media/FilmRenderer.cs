@@ -98,6 +98,16 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
         return this with { First = first, Frames = Math.Clamp(end - first, 1, Scene.FrameCount - first) };
     }
 
+    private WeakReference<AudioBuffer>? _heard;
+
+    /// <summary><see cref="Sound"/>, made once as long as there is memory for it.</summary>
+    public async Task<AudioBuffer> HeardAsync(CancellationToken cancel)
+    {
+        if (_heard?.TryGetTarget(out var made) != true || made == null)
+            _heard = new WeakReference<AudioBuffer>(made = await Sound(cancel));
+        return made;
+    }
+
     /// <summary>Of an evaluated scene.</summary>
     /// <param name="scene">Which.</param>
     /// <param name="sound">What is heard.</param>
@@ -172,7 +182,7 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 public static class FilmRenderer
 {
     // One channel: 96 kbit/s are more than anybody hears (common practice). The quick search is three times as fast and no further from the sound (measured).
-    private const string Aac = "-c:a aac -aac_coder fast -b:a 96k -ar 48000 -movflags +faststart -f mp4",
+    private const string Aac = "-c:a aac -aac_coder fast -b:a 96k -ar 48000 -f mp4",
         Opus = "-c:a libopus -b:a 96k -f webm";
 
     /// <summary>Renders an MP4 (AAC, 48 kHz) whose index stands in front, or a WebM (VP9, Opus).</summary>
@@ -205,11 +215,15 @@ public static class FilmRenderer
             var folder = keep?.Folder ?? workFolder;
             Directory.CreateDirectory(folder);
             var chunks = FilmChunks.Of(parts, size, folder, codec);
-            await FilmChunks.DrawAsync(chunks, size, keep?.Share, progress, cancel);
-            var names = await FilmSound.WriteAsync(parts, workFolder, finish.Loudness, cancel);
-            // Uncompressed sound is joined without a gap.
-            var sounds = Path.Combine(workFolder, "sounds.txt");
-            await File.WriteAllLinesAsync(sounds, names.Select(n => $"file '{n}'"), cancel);
+            // The sound is coded while the picture is drawn: of a film of which little is new it takes as long.
+            var sound = Path.Combine(workFolder, isWebM ? "sound.webm" : "sound.mp4");
+            await SideBySide.RunAsync(
+                [
+                    stop => FilmChunks.DrawAsync(chunks, size, keep?.Share, progress, stop),
+                    stop => FilmSound.CodeAsync(parts, sound, isWebM ? Opus : Aac, finish.Loudness, stop),
+                ],
+                cancel
+            );
             var about = Path.Combine(workFolder, "about.txt");
             await File.WriteAllTextAsync(about, About(parts, finish.Title), cancel);
             var subtitles = Path.Combine(workFolder, "captions.srt");
@@ -241,12 +255,8 @@ public static class FilmRenderer
                         "1",
                         "-i",
                         list,
-                        "-f",
-                        "concat",
-                        "-safe",
-                        "1",
                         "-i",
-                        sounds,
+                        sound,
                         "-f",
                         "ffmetadata",
                         "-i",
@@ -265,11 +275,10 @@ public static class FilmRenderer
                         "2",
                         "-c:v",
                         "copy",
-                        .. (
-                            isWebM ? Opus
-                            : codec == "h265" ? $"{Aac} -tag:v:0 hvc1"
-                            : Aac
-                        ).Split(' '),
+                        "-c:a",
+                        "copy",
+                        .. codec == "h265" ? ["-tag:v:0", "hvc1"] : Array.Empty<string>(),
+                        .. isWebM ? Array.Empty<string>() : ["-movflags", "+faststart"],
                         joined,
                     ],
                     cancel: cancel,

@@ -26,7 +26,7 @@ internal static class FilmSound
         var blocks = new List<double>();
         foreach (var part in parts)
         {
-            var exact = Exact(part, await part.Sound(cancel));
+            var exact = Exact(part, await part.HeardAsync(cancel));
             if (loudness != null)
                 blocks.AddRange(Loudness.Blocks([exact], AudioFiles.MasterRate));
             names.Add(string.Create(CultureInfo.InvariantCulture, $"sound-{names.Count:0000}.wav"));
@@ -51,6 +51,32 @@ internal static class FilmSound
             WavFile.Write(file, [samples], AudioFiles.MasterRate);
         }
         return names;
+    }
+
+    /// <summary>Writes the sound of a whole film into one file.</summary>
+    /// <param name="parts">The scenes.</param>
+    /// <param name="target">The file; what lies between is beside it.</param>
+    /// <param name="coder">What ffmpeg is told of the codec, in words between spaces.</param>
+    /// <param name="loudness">Of the whole, in LUFS; null as it is.</param>
+    /// <param name="cancel">Stops.</param>
+    /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
+    public static async Task CodeAsync(IReadOnlyList<FilmPart> parts, string target, string coder, double? loudness, CancellationToken cancel)
+    {
+        var folder = Path.GetDirectoryName(target)!;
+        var names = await WriteAsync(parts, folder, loudness, cancel);
+        // Uncompressed sound is joined without a gap.
+        var list = Path.Combine(folder, "sounds.txt");
+        await File.WriteAllLinesAsync(list, names.Select(n => $"file '{n}'"), cancel);
+        var result = await OutsideProgram.RunAsync(
+            "ffmpeg",
+            ["-v", "error", "-nostdin", "-y", "-f", "concat", "-safe", "1", "-i", list, .. coder.Split(' '), target],
+            cancel: cancel,
+            files: new SandboxFiles([], [folder])
+        );
+        if (result.ExitCode != 0)
+            throw FilmRenderer.Failure(result.Error);
+        foreach (var name in names)
+            File.Delete(Path.Combine(folder, name));
     }
 
     // As long as the picture.

@@ -71,7 +71,7 @@ public static class FilmSync
 
     private static async Task<float[]?> SoundAsync(FilmPart part, double start, double seconds, CancellationToken cancel)
     {
-        var mix = await AudioFiles.ResampleAsync((await part.Sound(cancel)).Slice(start, start + seconds), Rate, cancel);
+        var mix = await AudioFiles.ResampleAsync((await part.HeardAsync(cancel)).Slice(start, start + seconds), Rate, cancel);
         return mix.Samples.Any(s => Math.Abs(s) > 0.01f) ? mix.Samples : null;
     }
 

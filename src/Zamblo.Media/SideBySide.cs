@@ -2,17 +2,23 @@ using System.Runtime.ExceptionServices;
 
 namespace Zamblo.Media;
 
-/// <summary>The same work on several cores, each at it until nothing is left.</summary>
+/// <summary>Work on several cores at once.</summary>
 public static class SideBySide
 {
     /// <summary>Runs it; the first that fails stops the others.</summary>
     /// <param name="count">How many, 1 or more.</param>
     /// <param name="work">Of one; is cancelled when another has failed.</param>
     /// <param name="cancel">Stops all of them.</param>
-    public static async Task RunAsync(int count, Func<CancellationToken, Task> work, CancellationToken cancel)
+    public static Task RunAsync(int count, Func<CancellationToken, Task> work, CancellationToken cancel) =>
+        RunAsync([.. Enumerable.Repeat(work, count)], cancel);
+
+    /// <summary>Runs several things at once; the first that fails stops the others.</summary>
+    /// <param name="works">Each is cancelled when another has failed.</param>
+    /// <param name="cancel">Stops all of them.</param>
+    public static async Task RunAsync(IReadOnlyList<Func<CancellationToken, Task>> works, CancellationToken cancel)
     {
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        async Task OneAsync()
+        async Task OneAsync(Func<CancellationToken, Task> work)
         {
             try
             {
@@ -24,7 +30,7 @@ public static class SideBySide
                 throw;
             }
         }
-        var all = Enumerable.Range(0, count).Select(_ => Task.Run(OneAsync, CancellationToken.None)).ToArray();
+        var all = works.Select(w => Task.Run(() => OneAsync(w), CancellationToken.None)).ToArray();
         try
         {
             await Task.WhenAll(all);

@@ -1,6 +1,9 @@
 using System.Numerics;
 using Zamblo.Core;
+using Zamblo.Core.Mouth;
+using Zamblo.Core.Performance;
 using Zamblo.Core.Shots;
+using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media.Tests;
@@ -59,5 +62,65 @@ public class FilmContentTests
     {
         Assert.Equal(NameOf(List()), NameOf(List(shapes: [.. Shapes.Select(s => s with { })])));
         Assert.Equal(NameOf(List(second: Frame(opacity: 0))), NameOf(List(second: Frame(opacity: 0, path: "M7 7L8 8Z", x: 50))));
+    }
+
+    // Twenty lines in turns of two; the third becomes longer by some frames.
+    private static StageScene Talk(int longer)
+    {
+        var rate = new FrameRate(25);
+        PlacedSpeech Line(int i)
+        {
+            double length = 1.4 + 0.3 * (i * 7 % 5) + (i == 2 ? rate.TimeOf(longer) : 0);
+            PhoneSegment[] phones = [.. "AA B IY S UW M EH F".Split(' ').Select((p, k) => new PhoneSegment(p, length * k / 8, length * (k + 1) / 8))];
+            var said = new SpeechAnalysis(
+                length,
+                phones,
+                [new WordSegment($"word{i}", 0, length)],
+                [.. Enumerable.Repeat(-20f, (int)(100 * length))],
+                SpeechSource.Engine
+            );
+            var start = 0.52 + rate.TimeOf(Enumerable.Range(0, i).Sum(k => rate.FramesFor(1.6 + 0.3 * (k * 7 % 5)))) + (i > 2 ? rate.TimeOf(longer) : 0);
+            return new PlacedSpeech(said, start, new MouthDials());
+        }
+        StageMember Of(string key, float x, int odd) =>
+            new(
+                CastLibrary.Shipped().Character(key),
+                x,
+                790,
+                0.6f,
+                false,
+                [.. Enumerable.Range(0, 20).Where(i => i % 2 == odd).Select(Line)],
+                new PerformanceDials()
+            );
+        return new StageScene(CastLibrary.Shipped().Backdrop("bakery"), [Of("maro", 400, 0), Of("tock", 900, 1)], rate, 52 + rate.TimeOf(longer));
+    }
+
+    [Fact]
+    public void What_comes_after_a_longer_line_is_in_the_same_pieces()
+    {
+        string[] Pieces(StageScene scene) => [.. FilmPieces.Of(scene, 0, scene.FrameCount).Select(p => NameOf(scene.Draw(p.First, p.Count)))];
+        string[] was = Pieces(Talk(0)),
+            now = Pieces(Talk(17));
+        Assert.InRange(was.Length, 8, 18);
+        Assert.InRange(now.Count(n => was.Contains(n)), 0.5 * now.Length, now.Length - 1);
+        // And they are the last ones.
+        Assert.Equal(was[^1], now[^1]);
+    }
+
+    [Fact]
+    public void Pieces_cover_a_stretch_without_hole_or_overlap_and_are_those_of_the_whole()
+    {
+        var scene = Talk(0);
+        var all = FilmPieces.Of(scene, 0, scene.FrameCount).ToArray();
+        Assert.Equal(scene.FrameCount, all.Sum(p => p.Count));
+        foreach (var (first, count) in ((int, int)[])[(0, 1), (0, 60), (130, 400), (scene.FrameCount - 1, 1)])
+        {
+            var pieces = FilmPieces.Of(scene, first, count).ToArray();
+            Assert.Equal(first, pieces[0].First);
+            Assert.All(pieces.Zip(pieces.Skip(1)), p => Assert.Equal(p.First.First + p.First.Count, p.Second.First));
+            Assert.Equal(count, pieces.Sum(p => p.Count));
+            Assert.All(pieces[1..^(pieces.Length > 1 ? 1 : 0)], p => Assert.Contains(p, all));
+        }
+        Assert.All(all[..^1], p => Assert.InRange(p.Count, 70, 190));
     }
 }
