@@ -69,6 +69,7 @@ internal static class FilmCommand
             Description = "Of captions, as a tag (de, pt-BR): where a production (.zamblo) has some in it. The one that is spoken where nothing is given.",
             DefaultValueFactory = _ => "",
         };
+        var sounds = new Option<bool>("--caption-sounds") { Description = "Captions tell what else is heard, in brackets: [laughs], [music]." };
         var names = new Option<bool>("--names") { Description = "Name plates for those who speak for the first time." };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
         var from = new Option<double?>("--from") { Description = "Of a single scene only what comes after so many seconds." };
@@ -79,6 +80,12 @@ internal static class FilmCommand
         };
         var codec = new Option<string>("--codec") { Description = "Of an MP4's picture.", DefaultValueFactory = _ => "h264" };
         codec.AcceptOnlyFromAmong([.. FilmFinish.Codecs]);
+        var faceNames = new Option<string>("--face-names")
+        {
+            Description = "Of the morph targets in a .glb: our own with VRM's mouths and blinks, VRM 1.0 alone, or MPEG-4's facial animation parameters.",
+            DefaultValueFactory = _ => "zamblo",
+        };
+        faceNames.AcceptOnlyFromAmong([.. Enum.GetNames<FaceNames>().Select(n => n.ToLowerInvariant())]);
         var output = new Option<string[]>("-o", "--output")
         {
             Description = $"What to write; the ending says what it is: {FilmOutputs.Known}, fountain, zamblo (png makes a folder). May be given several times.",
@@ -96,6 +103,7 @@ internal static class FilmCommand
             camera,
             captions,
             language,
+            sounds,
             names,
             voice,
             script,
@@ -107,6 +115,7 @@ internal static class FilmCommand
             to,
             loudness,
             codec,
+            faceNames,
             output,
         };
         command.SetAction(
@@ -134,6 +143,7 @@ internal static class FilmCommand
                     {
                         HasCaptions = result.GetValue(captions) is "picture" or "lit",
                         HasLitWords = result.GetValue(captions) == "lit",
+                        HasSounds = result.GetValue(sounds),
                         HasNames = result.GetValue(names),
                         Language = CaptionWording.IsLanguage(result.GetValue(language))
                             ? result.GetValue(language)!
@@ -176,7 +186,10 @@ internal static class FilmCommand
                 if (source.Script.Scenes.Count == parts.Count)
                     parts = [.. parts.Select((p, i) => p with { Title = source.Script.Scenes[i] })];
                 var frames = parts.Sum(p => p.Frames);
-                var finish = new FilmFinish(result.GetValue(codec)!, result.GetValue(loudness), result.GetValue(captions) == "track", source.Title);
+                var finish = new FilmFinish(result.GetValue(codec)!, result.GetValue(loudness), result.GetValue(captions) == "track", source.Title)
+                {
+                    Names = Enum.Parse<FaceNames>(result.GetValue(faceNames)!, ignoreCase: true),
+                };
                 var show = Terminal.Progress("Rendering");
                 await FilmOutputs.WriteAsync(parts, frame, targets, all[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel, finish);
                 Console.Error.WriteLine($"{parts.Sum(p => p.Seconds):0.00} s, {frames} frames written to {string.Join(", ", all)}");
@@ -244,6 +257,7 @@ internal static class FilmCommand
                         {
                             HasCaptions = IsGiven(captions) ? style.Lettering.HasCaptions : document.Lettering.HasCaptions,
                             HasLitWords = IsGiven(captions) ? style.Lettering.HasLitWords : document.Lettering.HasLitWords,
+                            HasSounds = style.Lettering.HasSounds || document.Lettering.HasSounds,
                             HasNames = style.Lettering.HasNames || document.Lettering.HasNames,
                             Language = IsGiven(language) ? style.Lettering.Language : document.Lettering.Language,
                         },

@@ -1,3 +1,5 @@
+using Zamblo.Core.Interchange;
+
 namespace Zamblo.Media;
 
 /// <summary>A way in which a film leaves the house.</summary>
@@ -9,6 +11,9 @@ namespace Zamblo.Media;
 /// <param name="ContentType">As the web names it.</param>
 public sealed record FilmForm(string Key, string Title, string Purpose, string Ending, string Codec, string ContentType)
 {
+    /// <summary>Of morph targets.</summary>
+    public FaceNames Names { get; init; }
+
     /// <summary>Whether a browser plays it.</summary>
     public bool IsWatched =>
         ContentType.StartsWith("video/", StringComparison.Ordinal) && Ending != ".mov" || ContentType.StartsWith("image/", StringComparison.Ordinal);
@@ -45,6 +50,8 @@ public sealed record FilmForm(string Key, string Title, string Purpose, string E
         new("csv", "Motion, CSV", "every channel of every frame", ".csv", "h264", "text/csv"),
         new("json", "Motion, JSON", "every channel of every frame", ".json", "h264", "application/json"),
         new("glb", "glTF", "the motion as morph targets", ".glb", "h264", "model/gltf-binary"),
+        new("glb-vrm", "glTF, VRM names", "the motion for an avatar", ".glb", "h264", "model/gltf-binary") { Names = FaceNames.Vrm },
+        new("glb-mpeg4", "glTF, MPEG-4 names", "facial animation parameters", ".glb", "h264", "model/gltf-binary") { Names = FaceNames.Mpeg4 },
     ];
 
     /// <summary>By its key; null for one that is not known.</summary>
@@ -57,7 +64,14 @@ public sealed record FilmForm(string Key, string Title, string Purpose, string E
 /// leaves it.</param>
 /// <param name="HasCaptionTrack">What is said goes along as a track of text that players switch on, in MP4 and WebM.</param>
 /// <param name="Title">Written into the file.</param>
-public sealed record FilmFinish(string Codec = "h264", double? Loudness = null, bool HasCaptionTrack = false, string? Title = null)
+/// <param name="Names">Of morph targets.</param>
+public sealed record FilmFinish(
+    string Codec = "h264",
+    double? Loudness = null,
+    bool HasCaptionTrack = false,
+    string? Title = null,
+    FaceNames Names = FaceNames.Zamblo
+)
 {
     /// <summary>Loudest and softest that can be asked for, in LUFS.</summary>
     public const double Loudest = -8,

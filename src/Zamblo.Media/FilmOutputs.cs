@@ -62,7 +62,7 @@ public static class FilmOutputs
         if (parts.Any(p => p.IsCut) && targets.FirstOrDefault(t => IsWhole(EndingOf(t))) is { } whole)
             throw new MediaException($"\"{whole}\" is written of whole scenes only: leave the stretch away.");
         foreach (var target in targets.Where(t => Texts.Contains(EndingOf(t))))
-            WriteText(parts, size, finish.Title ?? "", target, targets.FirstOrDefault(t => EndingOf(t) is ".mp4" or ".mov" or ".webm"));
+            WriteText(parts, size, finish, target, targets.FirstOrDefault(t => EndingOf(t) is ".mp4" or ".mov" or ".webm"));
         var sounds = targets.Where(t => Sounds.Contains(EndingOf(t))).ToArray();
         if (sounds.Length > 0)
             await WriteSoundsAsync(parts, sounds, workFolder, finish.Loudness, cancel);
@@ -133,7 +133,7 @@ public static class FilmOutputs
         }
     }
 
-    private static void WriteText(IReadOnlyList<FilmPart> parts, FrameSize size, string title, string target, string? film)
+    private static void WriteText(IReadOnlyList<FilmPart> parts, FrameSize size, FilmFinish finish, string target, string? film)
     {
         switch (EndingOf(target))
         {
@@ -148,7 +148,7 @@ public static class FilmOutputs
                 return;
             case ".glb":
                 using (var model = File.Create(target))
-                    Gltf.WriteBinary(model, ActingOf(parts), parts[0].Scene.Rate);
+                    Gltf.WriteBinary(model, ActingOf(parts), parts[0].Scene.Rate, finish.Names);
                 return;
         }
         if (EndingOf(target) is ".csv" or ".json")
@@ -169,7 +169,7 @@ public static class FilmOutputs
         if (EndingOf(target) == ".vtt")
             Captions.WriteVtt(writer, captions);
         else if (EndingOf(target) == ".ass")
-            Karaoke.Write(writer, title, size.Width, size.Height, Rows(parts));
+            Karaoke.Write(writer, finish.Title ?? "", size.Width, size.Height, Rows(parts));
         else
             Captions.WriteSrt(writer, captions);
     }

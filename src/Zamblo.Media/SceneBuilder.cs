@@ -195,6 +195,7 @@ public static class SceneBuilder
                         )
                         {
                             Start = l.Start,
+                            Written = l.Text,
                         }
                 ),
             ],

@@ -111,4 +111,44 @@ public class TimelineTests
         Assert.All(FaceTargets.All, t => Assert.InRange(t.Weight(Pose.Neutral), 0, 1));
         Assert.Equal(FaceTargets.All.Count, FaceTargets.All.Select(t => t.Name).Distinct().Count());
     }
+
+    // ISO/IEC 14496-2, annex C, table of facial animation parameters: names and what is positive (from memory).
+    [Fact]
+    public void Facial_animation_parameters_go_the_way_that_the_standard_says()
+    {
+        var faps = FaceTargets.By(FaceNames.Mpeg4);
+        float Of(string name, Pose pose) => faps.Single(t => t.Name == name).Weight(pose);
+        Pose Mouth(MouthShape shape)
+        {
+            var pose = Pose.Neutral;
+            pose.Mouth = MouthShapes.TargetOf(shape);
+            return pose;
+        }
+        Assert.Equal(faps.Count, faps.Select(t => t.Name).Distinct().Count());
+        Assert.All(faps, t => Assert.Equal(0, t.Weight(Pose.Neutral), 3));
+        // Down is positive for the jaw and the upper lip, up for the lower one; corners outwards.
+        Assert.True(Of("open_jaw", Mouth(MouthShape.Open)) > 0.4f);
+        Assert.True(Of("raise_b_midlip", Mouth(MouthShape.Open)) < -0.3f && Of("lower_t_midlip", Mouth(MouthShape.Open)) <= 0);
+        Assert.True(Of("stretch_l_cornerlip", Mouth(MouthShape.Wide)) > 0.1f && Of("stretch_r_cornerlip", Mouth(MouthShape.Pucker)) < -0.05f);
+        Assert.True(Of("push_t_lip", Mouth(MouthShape.Pucker)) > 0.1f);
+        Assert.True(Of("raise_b_midlip", Mouth(MouthShape.Closed)) > -0.05f);
+        // The figure's own left is at the picture's right.
+        Assert.Equal(1, Of("close_t_l_eyelid", Pose.Neutral with { LidRight = 0 }));
+        Assert.Equal(0, Of("close_t_r_eyelid", Pose.Neutral with { LidRight = 0 }));
+        Assert.True(Of("raise_r_m_eyebrow", Pose.Neutral with { BrowLeft = 1 }) > 0.2f);
+        // Eyes to the figure's left and down: 30 degrees are 0.52 rad.
+        Assert.Equal(0.524f, Of("yaw_l_eyeball", Pose.Neutral with { GazeX = 1 }), 3);
+        Assert.True(Of("pitch_r_eyeball", Pose.Neutral with { GazeY = 1 }) > 0.5f);
+    }
+
+    [Fact]
+    public void An_avatars_expressions_are_those_of_vrm()
+    {
+        // VRM 1.0, VRMC_vrm-1.0, preset expressions (from memory).
+        string[] presets = ["happy", "angry", "sad", "relaxed", "surprised", "aa", "ih", "ou", "ee", "oh", "blink", "blinkLeft", "blinkRight"];
+        string[] looks = ["lookUp", "lookDown", "lookLeft", "lookRight", "neutral"];
+        var names = FaceTargets.By(FaceNames.Vrm).Select(t => t.Name).ToArray();
+        Assert.Empty(names.Except(presets.Concat(looks)));
+        Assert.Equal(11, names.Length);
+    }
 }

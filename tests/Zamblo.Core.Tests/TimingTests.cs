@@ -54,6 +54,37 @@ public class TimingTests
     }
 
     [Property]
+    public bool What_follows_a_longer_take_comes_whole_frames_later(ushort seed, byte count, byte which, ushort longer)
+    {
+        var rate = new FrameRate(30000, 1001);
+        var lines = Lines(seed, 3 + count % 10).Select(l => l with { Start = null }).ToArray();
+        var starts = Timing.Lay(lines, 0.5, 0.2, rate);
+        var exact = Timing.Lay(lines, 0.5, 0.2);
+        var i = which % (lines.Length - 1);
+        var by = longer / 65536.0;
+        lines[i] = lines[i] with { Duration = lines[i].Duration + by, Last = lines[i].Last + by };
+        var later = Timing.Lay(lines, 0.5, 0.2, rate);
+        // On a frame, and so much further than it was that all that follow are moved alike.
+        return starts.All(s => Math.Abs(rate.TimeOf((int)Math.Round(s * rate.FramesPerSecond)) - s) < 1e-9)
+            && Math.Abs(starts[0] - exact[0]) <= rate.FrameSeconds / 2 + 1e-9
+            && later[..(i + 1)].SequenceEqual(starts[..(i + 1)])
+            && (
+                starts.Any(s => s == 0)
+                || later[(i + 1)..].Zip(starts[(i + 1)..], (b, a) => Math.Round((b - a) * rate.FramesPerSecond, 6)).Distinct().Count() <= 1
+            );
+    }
+
+    [Fact]
+    public void What_was_cut_out_of_one_recording_goes_on_without_a_seam()
+    {
+        LineTime[] halves = [new(1.0137, 0.1, 1.0137, null, null), new(0.8, 0, 0.7, null, 0)];
+        double[] Lay(string second) => Timing.Lay([halves[0] with { Recording = "a" }, halves[1] with { Recording = second }], 0.5, 0.2, new FrameRate(25));
+        var starts = Lay("a");
+        Assert.Equal(starts[0] + 1.0137, starts[1], 9);
+        Assert.Equal(0, Lay("b")[1] * 25 % 1, 6);
+    }
+
+    [Property]
     public bool A_line_that_is_moved_by_its_pause_lands_there_and_what_follows_goes_along(ushort seed, byte count, byte which)
     {
         var lines = Lines(seed, 2 + count % 10).Select(l => l with { Start = null }).ToArray();

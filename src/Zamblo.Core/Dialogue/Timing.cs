@@ -10,6 +10,9 @@ namespace Zamblo.Core.Dialogue;
 /// <param name="Pause">From the last sound of the line before to the first sound of this one, in seconds; null takes the scene's gap.</param>
 public readonly record struct LineTime(double Duration, double First, double Last, double? Start = null, double? Pause = null)
 {
+    /// <summary>Names the recording that the take is of; empty where it is of none. What was cut out of one recording goes on without a seam.</summary>
+    public string? Recording { get; init; }
+
     /// <summary>A line as it is heard; a take without speech counts as a whole.</summary>
     public static LineTime Of(double duration, SpeechAnalysis? speech, double? start = null, double? pause = null)
     {
@@ -39,7 +42,8 @@ public static class Timing
         for (var i = 0; i < lines.Count; i++)
         {
             var line = lines[i];
-            starts[i] = Math.Max(0, line.Start ?? Near((last is { } end ? end + (line.Pause ?? gap) : leadIn) - line.First, rate));
+            var goesOn = i > 0 && !string.IsNullOrEmpty(line.Recording) && line.Recording == lines[i - 1].Recording;
+            starts[i] = Math.Max(0, line.Start ?? Near((last is { } end ? end + (line.Pause ?? gap) : leadIn) - line.First, goesOn ? null : rate));
             last = starts[i] + line.Last;
         }
         return starts;

@@ -1,4 +1,5 @@
 using System.Text;
+using Zamblo.Core.Lettering;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Core.Interchange;
@@ -23,6 +24,9 @@ public static class Captions
     {
         /// <summary>Who says it; null where nobody is named.</summary>
         public string? Speaker { get; init; }
+
+        /// <summary>Where that one is in the picture, 0 left to 1 right; null for below in the middle.</summary>
+        public double? Across { get; init; }
     }
 
     /// <summary>Cuts words into captions at pauses, after sentences, or where one would be too long.</summary>
@@ -105,13 +109,25 @@ public static class Captions
         (rows[i - 1], rows[i]) = (both[..best], both[best..]);
     }
 
-    /// <summary>Writes WebVTT.</summary>
+    /// <summary>Writes WebVTT; below whoever speaks (cue setting "position", in percent of the picture's width).</summary>
     public static void WriteVtt(TextWriter writer, IReadOnlyList<Caption> captions)
     {
         writer.Write("WEBVTT\n");
         foreach (var c in captions)
-            writer.Write($"\n{Time(c.Start, '.')} --> {Time(c.End, '.')}\n{(c.Speaker == null ? "" : $"<v {Plain(c.Speaker)}>")}{Plain(c.Text)}\n");
+        {
+            // A cue is as wide as it is from its middle to the nearer edge, twice: further out there is no room for the words.
+            var place = c.Across is { } across ? $" position:{(int)Math.Round(100 * Math.Clamp(across, Outermost, 1 - Outermost))}%" : "";
+            writer.Write($"\n{Time(c.Start, '.')} --> {Time(c.End, '.')}{place}\n");
+            writer.Write($"{(c.Speaker == null ? "" : $"<v {Plain(c.Speaker)}>")}{Plain(Rows(c.Text))}\n");
+        }
     }
+
+    private const double Outermost = 0.3;
+
+    // Two rows of 42 characters (common practice).
+    private const int RowCharacters = 42;
+
+    private static string Rows(string text) => string.Join('\n', CaptionRows.Break(text, RowCharacters, s => WordSpacing.Measure(s)));
 
     /// <summary>Writes SubRip.</summary>
     public static void WriteSrt(TextWriter writer, IReadOnlyList<Caption> captions)
@@ -119,7 +135,7 @@ public static class Captions
         for (var i = 0; i < captions.Count; i++)
             writer.Write(
                 $"{i + 1}\n{Time(captions[i].Start, ',')} --> {Time(captions[i].End, ',')}\n"
-                    + $"{(captions[i].Speaker is { } who ? who + ": " : "")}{captions[i].Text}\n\n"
+                    + $"{Rows((captions[i].Speaker is { } who ? who + ": " : "") + captions[i].Text)}\n\n"
             );
     }
 

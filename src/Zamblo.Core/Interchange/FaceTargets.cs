@@ -4,6 +4,19 @@ using Zamblo.Core.Performance;
 
 namespace Zamblo.Core.Interchange;
 
+/// <summary>By whose names a face's morph targets go.</summary>
+public enum FaceNames
+{
+    /// <summary>Channels of our own and, beside them, the mouths and blinks of VRM 1.0.</summary>
+    Zamblo,
+
+    /// <summary>Expressions of the open avatar format VRM 1.0 alone.</summary>
+    Vrm,
+
+    /// <summary>Facial animation parameters of MPEG-4.</summary>
+    Mpeg4,
+}
+
 /// <summary>
 /// A face as morph targets: each channel of pose and mouth as weights from 0 to 1, by names of our own, and beside them the mouth and blink expressions of the
 /// open avatar format VRM 1.0 (VRMC_vrm, "expressions": aa, ih, ou, ee, oh, blinkLeft, blinkRight; from memory), which are approximations: a vowel by how far
@@ -18,7 +31,7 @@ public static class FaceTargets
     /// <param name="Way">How far it moves there.</param>
     public sealed record Target(string Name, Func<Pose, float> Weight, Vector2 Place, Vector3 Way);
 
-    private static readonly Vector2 Mouth = new(0, -0.4f),
+    internal static readonly Vector2 Mouth = new(0, -0.4f),
         Chin = new(0, -0.75f),
         MouthLeft = new(-0.35f, -0.4f),
         MouthRight = new(0.35f, -0.4f),
@@ -27,7 +40,16 @@ public static class FaceTargets
         BrowLeft = new(-0.4f, 0.5f),
         BrowRight = new(0.4f, 0.5f);
 
-    /// <summary>All of them, in the order of the weights.</summary>
+    /// <summary>Those of a kind, in the order of the weights.</summary>
+    public static IReadOnlyList<Target> By(FaceNames names) =>
+        names switch
+        {
+            FaceNames.Vrm => Vrm,
+            FaceNames.Mpeg4 => FapTargets.All,
+            _ => All,
+        };
+
+    /// <summary>Our own, then what VRM has of mouths and blinks.</summary>
     public static IReadOnlyList<Target> All { get; } =
     [
         Of("jaw", MouthChannel.Jaw, Chin, 0, -0.25f),
@@ -59,15 +81,31 @@ public static class FaceTargets
         new("gaze_right", p => Unit(p.GazeX), EyeRight, new Vector3(0.04f, 0, 0)),
         new("gaze_up", p => Unit(-p.GazeY), EyeRight, new Vector3(0, 0.04f, 0)),
         new("gaze_down", p => Unit(p.GazeY), EyeRight, new Vector3(0, -0.04f, 0)),
-        new("aa", p => Vowel(p, 1, 0, 0), Chin, new Vector3(0, -0.25f, 0)),
-        new("ih", p => Vowel(p, 0.45f, 0.6f, 0), MouthRight, new Vector3(0.08f, 0, 0)),
-        new("ou", p => Vowel(p, 0.25f, 0, 1), Mouth, new Vector3(0, 0, 0.15f)),
-        new("ee", p => Vowel(p, 0.3f, 1, 0), MouthRight, new Vector3(0.12f, 0, 0)),
-        new("oh", p => Vowel(p, 0.7f, 0, 0.7f), Mouth, new Vector3(0, -0.1f, 0.08f)),
-        // The picture's right is the figure's left.
-        new("blinkLeft", p => Unit(1 - p.LidRight), EyeRight, new Vector3(0, -0.1f, 0)),
-        new("blinkRight", p => Unit(1 - p.LidLeft), EyeLeft, new Vector3(0, -0.1f, 0)),
+        .. Expressions(),
     ];
+
+    // VRM 1.0 moves eyes by expressions of their own, too.
+    private static IReadOnlyList<Target> Vrm { get; } =
+    [
+        .. Expressions(),
+        new("lookUp", p => Unit(-p.GazeY), EyeRight, new Vector3(0, 0.04f, 0)),
+        new("lookDown", p => Unit(p.GazeY), EyeRight, new Vector3(0, -0.04f, 0)),
+        // The picture's right is the figure's left.
+        new("lookLeft", p => Unit(p.GazeX), EyeRight, new Vector3(0.04f, 0, 0)),
+        new("lookRight", p => Unit(-p.GazeX), EyeLeft, new Vector3(-0.04f, 0, 0)),
+    ];
+
+    private static IEnumerable<Target> Expressions() =>
+        [
+            new("aa", p => Vowel(p, 1, 0, 0), Chin, new Vector3(0, -0.25f, 0)),
+            new("ih", p => Vowel(p, 0.45f, 0.6f, 0), MouthRight, new Vector3(0.08f, 0, 0)),
+            new("ou", p => Vowel(p, 0.25f, 0, 1), Mouth, new Vector3(0, 0, 0.15f)),
+            new("ee", p => Vowel(p, 0.3f, 1, 0), MouthRight, new Vector3(0.12f, 0, 0)),
+            new("oh", p => Vowel(p, 0.7f, 0, 0.7f), Mouth, new Vector3(0, -0.1f, 0.08f)),
+            // The picture's right is the figure's left.
+            new("blinkLeft", p => Unit(1 - p.LidRight), EyeRight, new Vector3(0, -0.1f, 0)),
+            new("blinkRight", p => Unit(1 - p.LidLeft), EyeLeft, new Vector3(0, -0.1f, 0)),
+        ];
 
     /// <summary>How the head is turned: x to the picture's right, y up, z towards the camera (the axes of glTF 2.0, 3.4).</summary>
     public static Quaternion HeadOf(Pose pose) =>

@@ -22,14 +22,21 @@ public static class Gltf
     /// <param name="output">Where to.</param>
     /// <param name="members">Name, and a pose for each frame.</param>
     /// <param name="rate">Of the poses.</param>
-    public static void WriteBinary(Stream output, IReadOnlyList<(string Name, IReadOnlyList<Pose> Poses)> members, FrameRate rate)
+    /// <param name="names">Of the morph targets.</param>
+    public static void WriteBinary(
+        Stream output,
+        IReadOnlyList<(string Name, IReadOnlyList<Pose> Poses)> members,
+        FrameRate rate,
+        FaceNames names = FaceNames.Zamblo
+    )
     {
+        var face = FaceTargets.By(names);
         var file = new Builder();
         var (points, normals, triangles) = Face();
         var position = file.Add(points.SelectMany(p => new[] { p.X, p.Y, p.Z }).ToArray(), "VEC3", hasBounds: true, target: 34962);
         var normal = file.Add(normals.SelectMany(p => new[] { p.X, p.Y, p.Z }).ToArray(), "VEC3", target: 34962);
         var indices = file.Add(triangles);
-        int[] targets = [.. FaceTargets.All.Select(t => file.Add(points.SelectMany(p => Moved(p, t)).ToArray(), "VEC3", hasBounds: true, target: 34962))];
+        int[] targets = [.. face.Select(t => file.Add(points.SelectMany(p => Moved(p, t)).ToArray(), "VEC3", hasBounds: true, target: 34962))];
         var frames = members.Count == 0 ? 0 : members.Max(m => m.Poses.Count);
         var times = file.Add([.. Enumerable.Range(0, Math.Max(1, frames)).Select(f => (float)rate.TimeOf(f))], "SCALAR", hasBounds: true);
         var channels = new List<object>();
@@ -37,7 +44,7 @@ public static class Gltf
         for (var m = 0; m < members.Count; m++)
         {
             var poses = Enumerable.Range(0, Math.Max(1, frames)).Select(f => f < members[m].Poses.Count ? members[m].Poses[f] : Pose.Neutral).ToArray();
-            Animate(m, "weights", file.Add([.. poses.SelectMany(p => FaceTargets.All.Select(t => t.Weight(p)))], "SCALAR"));
+            Animate(m, "weights", file.Add([.. poses.SelectMany(p => face.Select(t => t.Weight(p)))], "SCALAR"));
             Animate(m, "rotation", file.Add([.. poses.Select(FaceTargets.HeadOf).SelectMany(q => new[] { q.X, q.Y, q.Z, q.W })], "VEC4"));
         }
         void Animate(int node, string path, int values)
@@ -82,8 +89,8 @@ public static class Gltf
                                 targets = targets.Select(t => new { POSITION = t }),
                             },
                         },
-                        weights = FaceTargets.All.Select(_ => 0f),
-                        extras = new { targetNames = FaceTargets.All.Select(t => t.Name) },
+                        weights = face.Select(_ => 0f),
+                        extras = new { targetNames = face.Select(t => t.Name) },
                     },
                 },
                 ["animations"] = new[]
@@ -131,7 +138,11 @@ public static class Gltf
     {
         float Near(Vector2 place) => MathF.Exp(-8 * Vector2.DistanceSquared(new Vector2(point.X, point.Y), place));
         var way = Near(target.Place) * target.Way;
-        var isOneSided = target.Name.Contains("left", StringComparison.OrdinalIgnoreCase) || target.Name.Contains("right", StringComparison.OrdinalIgnoreCase);
+        var isOneSided =
+            target.Name.Contains("left", StringComparison.OrdinalIgnoreCase)
+            || target.Name.Contains("right", StringComparison.OrdinalIgnoreCase)
+            || target.Name.Contains("_l_")
+            || target.Name.Contains("_r_");
         if (target.Place.X != 0 && !isOneSided)
             way += Near(target.Place * new Vector2(-1, 1)) * target.Way * new Vector3(-1, 1, 1);
         return [way.X, way.Y, way.Z];

@@ -15,6 +15,9 @@ public sealed record LetteringDials
     /// <summary>Each word of a caption lights up as it is said.</summary>
     public bool HasLitWords { get; init; }
 
+    /// <summary>Captions tell what else is heard, in brackets.</summary>
+    public bool HasSounds { get; init; }
+
     /// <summary>Of captions: the tag of a language, or empty for the one that is spoken. A line without words in it has those that are said.</summary>
     public string Language { get; init; } = "";
 

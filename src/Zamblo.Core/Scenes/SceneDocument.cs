@@ -101,6 +101,9 @@ public sealed record SceneLine(LineId Id, MemberId Member, TakeId Take, double T
     /// <summary>What captions have in place of what is said, by language; "" is the one that is spoken. A new row begins a new caption.</summary>
     public IReadOnlyDictionary<string, string> Captions { get; init; } = System.Collections.ObjectModel.ReadOnlyDictionary<string, string>.Empty;
 
+    /// <summary>What is written of it, with directions; empty where that is what is said.</summary>
+    public string Written { get; init; } = "";
+
     /// <summary>Who else says it, in unison.</summary>
     public IReadOnlyList<MemberId> Also { get; init; } = [];
 

@@ -14,9 +14,26 @@ public static class SceneText
     /// <param name="language">Tag of their language; null for that of the picture.</param>
     public static IReadOnlyList<Captions.Caption> Subtitles(EvaluatedScene scene, string? language = null) =>
         [
-            .. Kept(CaptionsOf(scene, language: language))
-                .Select(c => new Captions.Caption(c.Start, c.End, c.Text) { Speaker = c.Speaker < 0 ? null : scene.Document.Members[c.Speaker].RoleName }),
+            .. Kept(Heard(scene, CaptionsOf(scene, language: language)))
+                .Select(c => new Captions.Caption(c.Start, c.End, c.Text)
+                {
+                    Speaker = c.Speaker < 0 ? null : scene.Document.Members[c.Speaker].RoleName,
+                    Across = AcrossOf(scene, c),
+                }),
         ];
+
+    private static IReadOnlyList<SpokenCaption> Heard(EvaluatedScene scene, IReadOnlyList<SpokenCaption> captions) =>
+        scene.Document.Lettering.HasSounds ? SoundWords.With(scene, captions) : captions;
+
+    // Where whoever speaks is seen in the picture as it begins, 0 left to 1 right; null where nobody else is, or that one is not.
+    private static double? AcrossOf(EvaluatedScene scene, SpokenCaption caption)
+    {
+        if (caption.Speaker < 0 || scene.Document.Members.Count < 2)
+            return null;
+        var width = PictureText.Height * scene.Document.Width / scene.Document.Height;
+        var face = FacesAt(scene.Stage, caption.Start, scene.Document.Width, scene.Document.Height)[caption.Speaker];
+        return (face.X + face.Z) / (2 * width) is >= 0 and <= 1 and var across ? across : null;
+    }
 
     /// <summary>Rows of words as they are said, in order of their start, in seconds of the scene.</summary>
     public static IReadOnlyList<KaraokeRow> KaraokeOf(EvaluatedScene scene)
@@ -42,7 +59,12 @@ public static class SceneText
         var captions = l.Line.Captions;
         var own = captions.GetValueOrDefault(language ?? scene.Document.Lettering.Language) ?? captions.GetValueOrDefault("");
         return own == null
-            ? Captions.RowsOf(Placed(l), WordsOf(l), maximalCharacters)
+            ? Captions.Cut(
+                scene.Document.Lettering.HasSounds
+                    ? SoundWords.Between(ScriptText.AsWritten(Placed(l), WordsOf(l)), l.Line.Written, l.End)
+                    : ScriptText.AsWritten(Placed(l), WordsOf(l)),
+                maximalCharacters
+            )
             : [.. CaptionWording.Lay(ScriptText.AsWritten(Placed(l), WordsOf(l)), own).SelectMany(block => Captions.Cut(block, maximalCharacters))];
     }
 
@@ -85,7 +107,7 @@ public static class SceneText
     {
         var document = scene.Document;
         var width = PictureText.Height * document.Width / document.Height;
-        var captions = CaptionsOf(scene, PictureText.CharactersFor(width));
+        var captions = Heard(scene, CaptionsOf(scene, PictureText.CharactersFor(width)));
         NamedSpeaker[] speakers =
         [
             .. document.Members.Select(

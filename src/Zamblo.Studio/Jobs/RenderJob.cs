@@ -184,7 +184,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
                 context.Report((double)last / frames, last < frames ? $"{last} of {frames} frames{farm.HelpOf(job.Id)}{left}" : $"Writing {form.Title}");
             },
             context.Cancel,
-            new FilmFinish(form.Codec, film.Order.Loudness, film.Order.Captions, job.Title),
+            new FilmFinish(form.Codec, film.Order.Loudness, film.Order.Captions, job.Title, form.Names),
             new ChunkKeep(folder.Chunks, board => farm.Share(job.Id, job.Title, film, board))
         );
         var offset = form.Ending is ".mp4" or ".webm" ? await FilmSync.MeasureAsync(parts, output, context.Cancel) : null;

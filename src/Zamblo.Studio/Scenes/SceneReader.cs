@@ -228,6 +228,7 @@ internal static class SceneReader
             Acting = Column.Read<LineActing>(line.Acting).Clamped(),
             IsMute = line.IsMute,
             Captions = Edits.CaptionEdits.Read(line),
+            Written = line.Text,
             Start = line.Start,
             Pause = line.Pause,
         };
