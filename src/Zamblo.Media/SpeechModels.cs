@@ -13,6 +13,9 @@ public static class SpeechModels
     /// <summary>The folder of the model; the environment variable ZAMBLO_MODEL points elsewhere.</summary>
     public static string Folder => Environment.GetEnvironmentVariable("ZAMBLO_MODEL") is { Length: > 0 } path ? path : "/usr/share/pocketsphinx/model/en-us";
 
+    /// <summary>Where the recogniser keeps what it has written down; null keeps nothing. Set once, by whoever has a folder for it.</summary>
+    public static DraftShelf? Drafts { get; set; }
+
     /// <summary>The analyzer, loaded on first use and kept.</summary>
     /// <exception cref="MediaException">The model is not installed or is broken.</exception>
     public static SpeechAnalyzer Analyzer => Shared.Value;
@@ -114,7 +117,7 @@ public static class SpeechModels
                         }
                     }
                 ),
-            (audio, voiced, heard, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel) : [],
+            (audio, voiced, heard, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts) : [],
             VoiceModel.Probabilities
         );
     }

@@ -83,12 +83,14 @@ public static class WordRecogniser
     /// <param name="voiced">Where there is a voice, in seconds.</param>
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the recogniser.</param>
+    /// <param name="shelf">Keeps what is done of it; null keeps nothing.</param>
     /// <exception cref="MediaException">The model is broken.</exception>
     public static IReadOnlyList<DraftWord> Recognise(
         AudioBuffer audio,
         IReadOnlyList<(double Start, double End)> voiced,
         Action<double>? progress = null,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        DraftShelf? shelf = null
     )
     {
         var pieces = Cut(audio, voiced);
@@ -103,7 +105,8 @@ public static class WordRecogniser
             new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount, CancellationToken = cancel },
             i =>
             {
-                words[i] = RecognisePiece(audio.Slice(pieces[i].Start, pieces[i].End), cancel);
+                var piece = audio.Slice(pieces[i].Start, pieces[i].End);
+                words[i] = shelf == null ? RecognisePiece(piece, cancel) : shelf.Take(piece, () => RecognisePiece(piece, cancel));
                 lock (words)
                     progress?.Invoke((double)++done / pieces.Count);
             }

@@ -96,6 +96,7 @@ public static class ZambloServer
             await DataUpgrade.RunAsync(db);
         var sweep = app.Services.GetRequiredService<DataSweep>();
         await sweep.AtStartAsync(cancel);
+        SpeechModels.Drafts = new DraftShelf(app.Services.GetRequiredService<DataFolder>().Drafts);
         var jobs = app.Services.GetRequiredService<JobDesk>();
         KeyForWorkers(app);
         await app.StartAsync(cancel);

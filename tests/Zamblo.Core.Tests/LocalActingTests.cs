@@ -70,8 +70,8 @@ public class LocalActingTests
         }
         // Mostly until the hands next come to rest elsewhere, and the clock of what drifts is back.
         late.Sort();
-        Assert.InRange(late[late.Count / 2], 0, 16);
-        Assert.InRange(late[late.Count * 9 / 10], 0, 36);
+        Assert.InRange(late[late.Count / 2], 0, 8);
+        Assert.InRange(late[late.Count * 9 / 10], 0, 14);
     }
 
     [Fact]
@@ -86,8 +86,8 @@ public class LocalActingTests
             late.Add(LastDifference(a, b) / 25.0 - (Every * 9));
         }
         late.Sort();
-        Assert.InRange(late[late.Count / 2], -4, 16);
-        Assert.InRange(late[late.Count * 9 / 10], -4, 36);
+        Assert.InRange(late[late.Count / 2], -4, 8);
+        Assert.InRange(late[late.Count * 9 / 10], -4, 14);
     }
 
     // A line that becomes longer moves all that follow: they are nodded and blinked as before, only later.
@@ -121,7 +121,7 @@ public class LocalActingTests
             late.Add(LastDifference(a[..^frames], b[frames..]) / 25.0 - (Every * 5));
         }
         late.Sort();
-        Assert.InRange(late[late.Count / 2], -4, 16);
-        Assert.InRange(late[late.Count * 9 / 10], -4, 36);
+        Assert.InRange(late[late.Count / 2], -4, 8);
+        Assert.InRange(late[late.Count * 9 / 10], -4, 14);
     }
 }

@@ -126,4 +126,32 @@ public class WordRecogniserTests : InFolder
         var words = WordRecogniser.Words([(263, -0.1), (29876, -0.2), (29871, -0.5), (3 + 0xC3, 0), (3 + 0xA9, 0)]);
         Assert.Equal([("an", 0.74), ("é", 0.61)], words.Select(w => (w.Text, Math.Round(w.Likelihood, 2))));
     }
+
+    [Fact]
+    public async Task What_was_written_down_before_somebody_broke_it_off_is_not_listened_to_again()
+    {
+        var path = Directory.EnumerateFiles(Recordings + "librivox", "*.wav").Order().First();
+        var one = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), 16000);
+        // The same reading over and over, a second apart: several pieces.
+        var gap = new float[16000];
+        float[] all = [.. Enumerable.Range(0, 6).SelectMany(i => one.Samples.Select(s => s * (1 - 0.05f * i)).Concat(gap))];
+        var audio = new AudioBuffer(all, 16000);
+        var each = one.Duration + 1;
+        (double, double)[] voiced = [.. Enumerable.Range(0, 6).Select(i => (i * each + 0.1, i * each + one.Duration))];
+        var pieces = WordRecogniser.Cut(audio, voiced).Count;
+        Assert.InRange(pieces, 2, 6);
+        var shelf = new DraftShelf(PathOf("drafts"));
+        using var stop = new CancellationTokenSource();
+        Assert.ThrowsAny<OperationCanceledException>(() => WordRecogniser.Recognise(audio, voiced, _ => stop.Cancel(), stop.Token, shelf));
+        var kept = Directory.GetFiles(PathOf("drafts"), "*.json");
+        Assert.InRange(kept.Length, 1, pieces);
+        // Marked, so that it is seen whence it comes.
+        await File.WriteAllTextAsync(kept[0], """[{"Text":"kept","Likelihood":1}]""");
+        var words = WordRecogniser.Recognise(audio, voiced, shelf: shelf);
+        Assert.Single(words, w => w.Text == "kept");
+        Assert.Equal(pieces, Directory.GetFiles(PathOf("drafts"), "*.json").Length);
+        // What cannot be read is heard again.
+        await File.WriteAllTextAsync(kept[0], "{");
+        Assert.DoesNotContain(WordRecogniser.Recognise(audio, voiced, shelf: shelf), w => w.Text == "kept");
+    }
 }

@@ -257,6 +257,41 @@ public class DoorTests(Host host) : IClassFixture<Host>
     }
 
     [Fact]
+    public async Task Of_what_can_be_made_again_the_longest_unused_goes_when_it_is_too_much()
+    {
+        var folder = host.Services.GetRequiredService<DataFolder>();
+        string Made(string name, int hours)
+        {
+            var path = Path.Combine(folder.Chunks, name);
+            Directory.CreateDirectory(folder.Chunks);
+            File.WriteAllBytes(path, new byte[1000]);
+            File.SetLastAccessTimeUtc(path, DateTime.UtcNow.AddHours(-hours));
+            return path;
+        }
+        // A piece of a film has two names.
+        string[] old = [Made("chunk-old.mp4", 3), Made("seen-old.piece", 3)];
+        string[] late = [Made("chunk-late.mp4", 2), Made("seen-late.piece", 2)];
+        var sweep = new DataSweep(
+            folder,
+            host.Services.GetRequiredService<AssetStore>(),
+            host.Services.GetRequiredService<IDbContextFactory<ZambloContext>>(),
+            Microsoft.Extensions.Logging.Abstractions.NullLogger<DataSweep>.Instance
+        )
+        {
+            // Whatever else the other tests have made there, and one of the two.
+            CacheBytes =
+                new DirectoryInfo(folder.Cache)
+                    .EnumerateFiles("*", SearchOption.AllDirectories)
+                    .Where(f => f.Extension is ".wav" or ".mp4" or ".piece")
+                    .Sum(f => f.Extension == ".wav" ? f.Length : f.Length / 2) - 1000,
+        };
+        await sweep.SweepAsync(default);
+        Assert.DoesNotContain(old, File.Exists);
+        Assert.All(late, f => Assert.True(File.Exists(f)));
+        Array.ForEach(late, File.Delete);
+    }
+
+    [Fact]
     public async Task A_full_quota_refuses_sound_in_a_sentence_and_edits_go_on()
     {
         var data = Directory.CreateTempSubdirectory("zamblo-quota-").FullName;

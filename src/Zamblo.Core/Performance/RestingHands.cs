@@ -50,26 +50,38 @@ internal sealed class RestingHands
     {
         if (rest == HandRest.None)
             return;
-        double t = -1;
-        Hold? last = null;
-        var stream = random;
-        for (int all = 0, n = 0; t < duration && all < 100_000; all++, n++)
+        var begins = new List<(double Start, SeededRandom Random)> { (double.NegativeInfinity, random) };
+        double before = double.NegativeInfinity;
+        foreach (var own in floor.Turns.Where(t => t.Who < 0))
         {
-            var draw = stream.Fork(n);
-            // Where chance has begun anew with a turn, what was before has no part in it: then they may also stay as they are.
-            var before = n == 0 ? null : last;
-            var end = t + 5 + 8 * draw.Uniform(0);
-            // A turn of one's own that begins until about then is when it changes.
-            if (floor.Turns.Where(turn => turn.Who < 0 && turn.Start > t + 2.8 && turn.Start < end + 2.5).LastOrDefault() is { Start: > 0 } own)
+            // Nobody changes with each word of a quick exchange.
+            if (own.Start - before >= Apart && own.Start > 0)
+                begins.Add((own.Start - Ahead, random.Fork(own.Key)));
+            before = own.Start;
+        }
+        for (var i = 0; i < begins.Count; i++)
+        {
+            var (start, own) = begins[i];
+            var until = i + 1 < begins.Count ? begins[i + 1].Start : duration;
+            Hold? last = null;
+            // With a turn chance begins anew: what was before has no part in it, and they may also stay as they are.
+            for (var n = 0; n == 0 || start < until - Least && n < 100_000; n++)
             {
-                end = own.Start - 0.3;
-                (stream, n) = (random.Fork(own.Key), -1);
+                var draw = own.Fork(n);
+                var end = Math.Max(start, -1) + 5 + 8 * draw.Uniform(0);
+                if (end > until - Least)
+                    end = until;
+                var hold = Choose(rest, moods, (Math.Max(0, start) + end) / 2, draw, last);
+                _stretches.Add(new Stretch(start, hold));
+                (last, start) = (hold, end);
             }
-            var hold = Choose(rest, moods, (Math.Max(0, t) + end) / 2, draw, before);
-            _stretches.Add(new Stretch(all == 0 ? double.NegativeInfinity : t, hold));
-            (last, t) = (hold, end);
         }
     }
+
+    // A turn that begins so long after the one's own before is when hands change, so much before its first sound; and each place is kept for so long, in seconds.
+    private const double Apart = 5,
+        Ahead = 0.3,
+        Least = 2.8;
 
     private static Hold Choose(HandRest rest, IReadOnlyList<MoodSpan> moods, double t, SeededRandom draw, Hold? last)
     {

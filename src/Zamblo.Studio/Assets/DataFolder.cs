@@ -52,6 +52,11 @@ public sealed class DataFolder
 
     /// <summary>Pieces of films, by what is seen in them.</summary>
     public string Chunks => Path.Combine(Cache, "chunks");
+
+    /// <summary>What the recogniser has written down, piece by piece.</summary>
+    public string Drafts => Path.Combine(Cache, "drafts");
+
+    /// <summary>Finished films, and what is worked on for them.</summary>
     public string Renders => Path.Combine(Root, "renders");
 
     /// <summary>What is needed for a moment only; emptied at every start.</summary>

@@ -150,15 +150,17 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
     {
         var large = new DirectoryInfo(folder.Cache)
             .EnumerateFiles("*", SearchOption.AllDirectories)
-            .Where(f => f.Extension is ".wav" or ".mp4")
+            .Where(f => f.Extension is ".wav" or ".mp4" or ".piece")
             .OrderBy(f => f.LastAccessTimeUtc)
             .ToArray();
-        var bytes = large.Sum(f => f.Length);
+        // Pieces of films lie there under two names: by their place in a scene, and by what is seen.
+        static long Weight(FileInfo f) => f.Extension == ".wav" ? f.Length : f.Length / 2;
+        var bytes = large.Sum(Weight);
         foreach (var file in large)
         {
             if (bytes <= CacheBytes || DateTime.UtcNow - file.LastAccessTimeUtc < InUse)
                 yield break;
-            bytes -= file.Length;
+            bytes -= Weight(file);
             yield return file.FullName;
         }
     }
