@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Globalization;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Light;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
@@ -20,6 +21,18 @@ internal static class FilmCommand
         ["4:5"] = "1080x1350",
         ["21:9"] = "1680x720",
     };
+
+    // By its names, never by their numbers.
+    private static Option<string> OneOf<T>(string name, T usual, string description)
+        where T : struct, Enum
+    {
+        var option = new Option<string>(name) { Description = description, DefaultValueFactory = _ => usual.ToString().ToLowerInvariant() };
+        option.AcceptOnlyFromAmong([.. Enum.GetNames<T>().Select(n => n.ToLowerInvariant())]);
+        return option;
+    }
+
+    private static T Chosen<T>(ParseResult result, Option<string> option)
+        where T : struct, Enum => Enum.Parse<T>(result.GetValue(option)!, ignoreCase: true);
 
     public static Command Create()
     {
@@ -57,6 +70,8 @@ internal static class FilmCommand
             DefaultValueFactory = _ => "fixed",
         };
         camera.AcceptOnlyFromAmong("fixed", "calm", "lively");
+        var light = OneOf("--light", LightKind.AsDrawn, "The light over every scene.");
+        var weather = OneOf("--weather", WeatherKind.Clear, "What is in the air of every scene.");
         var captions = new Option<string>("--captions")
         {
             Description =
@@ -80,12 +95,11 @@ internal static class FilmCommand
         };
         var codec = new Option<string>("--codec") { Description = "Of an MP4's picture.", DefaultValueFactory = _ => "h264" };
         codec.AcceptOnlyFromAmong([.. FilmFinish.Codecs]);
-        var faceNames = new Option<string>("--face-names")
-        {
-            Description = "Of the morph targets in a .glb: our own with VRM's mouths and blinks, VRM 1.0 alone, or MPEG-4's facial animation parameters.",
-            DefaultValueFactory = _ => "zamblo",
-        };
-        faceNames.AcceptOnlyFromAmong([.. Enum.GetNames<FaceNames>().Select(n => n.ToLowerInvariant())]);
+        var faceNames = OneOf(
+            "--face-names",
+            FaceNames.Zamblo,
+            "Of the morph targets in a .glb: our own with VRM's mouths and blinks, VRM 1.0 alone, or MPEG-4's facial animation parameters."
+        );
         var output = new Option<string[]>("-o", "--output")
         {
             Description = $"What to write; the ending says what it is: {FilmOutputs.Known}, fountain, zamblo (png makes a folder). May be given several times.",
@@ -101,6 +115,8 @@ internal static class FilmCommand
             cast,
             set,
             camera,
+            light,
+            weather,
             captions,
             language,
             sounds,
@@ -139,6 +155,7 @@ internal static class FilmCommand
                     Backdrop = SetOf(result.GetValue(set), library),
                     Seed = result.GetValue(seed),
                     Camera = CameraDials.Named(result.GetValue(camera)!)!,
+                    Light = new LightDials { Light = Chosen<LightKind>(result, light), Weather = Chosen<WeatherKind>(result, weather) },
                     Lettering = new LetteringDials
                     {
                         HasCaptions = result.GetValue(captions) is "picture" or "lit",
@@ -188,7 +205,7 @@ internal static class FilmCommand
                 var frames = parts.Sum(p => p.Frames);
                 var finish = new FilmFinish(result.GetValue(codec)!, result.GetValue(loudness), result.GetValue(captions) == "track", source.Title)
                 {
-                    Names = Enum.Parse<FaceNames>(result.GetValue(faceNames)!, ignoreCase: true),
+                    Names = Chosen<FaceNames>(result, faceNames),
                 };
                 var show = Terminal.Progress("Rendering");
                 await FilmOutputs.WriteAsync(parts, frame, targets, all[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel, finish);
@@ -253,6 +270,11 @@ internal static class FilmCommand
                                 Seed = style.Seed,
                             }
                             : document.Camera,
+                        Light = document.Light with
+                        {
+                            Light = IsGiven(light) ? style.Light.Light : document.Light.Light,
+                            Weather = IsGiven(weather) ? style.Light.Weather : document.Light.Weather,
+                        },
                         Lettering = document.Lettering with
                         {
                             HasCaptions = IsGiven(captions) ? style.Lettering.HasCaptions : document.Lettering.HasCaptions,

@@ -2,6 +2,7 @@ using Zamblo.Core;
 using Zamblo.Core.Audio;
 using Zamblo.Core.Interchange;
 using Zamblo.Core.Lettering;
+using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Scenes;
@@ -47,6 +48,9 @@ public sealed record FilmStyle(FrameRate Rate, FrameSize Size)
 
     /// <summary>What the camera does.</summary>
     public CameraDials Camera { get; init; } = CameraDials.Fixed;
+
+    /// <summary>Light and air.</summary>
+    public LightDials Light { get; init; } = new();
 
     /// <summary>What is written in the picture.</summary>
     public LetteringDials Lettering { get; init; } = new();
@@ -177,6 +181,7 @@ public static class SceneBuilder
         ];
         var document = new SceneDocument(backdrop, style.Rate, style.Size.Width, style.Size.Height)
         {
+            Light = style.Light,
             Camera = style.Camera with { Seed = style.Seed },
             Lettering = style.Lettering,
             Members = members,

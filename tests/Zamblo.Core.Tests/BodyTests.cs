@@ -103,6 +103,67 @@ public sealed class BodyTests
         Assert.Equal(1.2f, feet[^1].Right, 1e-3f);
     }
 
+    [Theory]
+    [InlineData(WalkManner.Walk)]
+    [InlineData(WalkManner.Stroll)]
+    [InlineData(WalkManner.Tiptoe)]
+    [InlineData(WalkManner.Run)]
+    public void In_every_manner_feet_stay_where_they_are_put(WalkManner manner)
+    {
+        var seconds = 3 / StagePath.PaceOf(manner);
+        var path = new StagePath([new Walk(1, 1 + seconds, 1.2f, null, manner)], Gait.Step);
+        Pose At(double t)
+        {
+            var pose = Pose.Neutral;
+            path.Apply(t, ref pose);
+            return pose;
+        }
+        for (var t = 0.9; t < 1 + 0.65 * seconds; t += 0.005)
+        {
+            var (a, b) = (At(t), At(t + 0.005));
+            // Less than one hundredth of the height.
+            if (a.FootLeftUp == 0 && b.FootLeftUp == 0)
+                Assert.Equal(a.ShiftX + a.FootLeftX, b.ShiftX + b.FootLeftX, 1e-3f);
+            if (a.FootRightUp == 0 && b.FootRightUp == 0)
+                Assert.Equal(a.ShiftX + a.FootRightX, b.ShiftX + b.FootRightX, 1e-3f);
+        }
+        Assert.Equal(1.2f, At(1 + seconds).ShiftX, 1e-3f);
+    }
+
+    [Fact]
+    public void Manners_of_walking_are_told_apart()
+    {
+        Pose Middle(WalkManner manner, Gait gait = Gait.Step)
+        {
+            var path = new StagePath([new Walk(0, 3 / StagePath.PaceOf(manner), 1.2f, null, manner)], gait);
+            var pose = Pose.Neutral;
+            path.Apply(1.5 / StagePath.PaceOf(manner), ref pose);
+            return pose;
+        }
+        float Highest(WalkManner manner, Gait gait, Func<Pose, float> of)
+        {
+            var path = new StagePath([new Walk(0, 3 / StagePath.PaceOf(manner), 1.2f, null, manner)], gait);
+            return Enumerable
+                .Range(0, 300)
+                .Max(i =>
+                {
+                    var pose = Pose.Neutral;
+                    path.Apply(i * 0.01 / StagePath.PaceOf(manner), ref pose);
+                    return of(pose);
+                });
+        }
+        // A run leans furthest and leaves the ground, a stroll leans back; who goes on tiptoe is bent, and lifts feet higher than who walks.
+        Assert.True(Middle(WalkManner.Run).Lean > Middle(WalkManner.Tiptoe).Lean && Middle(WalkManner.Tiptoe).Lean > Middle(WalkManner.Walk).Lean);
+        Assert.True(Middle(WalkManner.Stroll).Lean < 0);
+        Assert.True(Highest(WalkManner.Run, Gait.Step, p => p.Rise) > 0.02f && Highest(WalkManner.Walk, Gait.Step, p => p.Rise) == 0);
+        Assert.True(Highest(WalkManner.Hop, Gait.Step, p => p.Rise) > 0.04f);
+        Assert.True(Highest(WalkManner.Tiptoe, Gait.Step, p => p.FootLeftUp) > 1.4f * Highest(WalkManner.Walk, Gait.Step, p => p.FootLeftUp));
+        Assert.True(Middle(WalkManner.Tiptoe).Crouch > Middle(WalkManner.Walk).Crouch + 0.01f);
+        Assert.True(Middle(WalkManner.Run).ElbowLeft > 60 && Middle(WalkManner.Walk).ElbowLeft == 0);
+        // Jars hop lower when they are not to be heard.
+        Assert.True(Highest(WalkManner.Tiptoe, Gait.Hop, p => p.Rise) < 0.5f * Highest(WalkManner.Run, Gait.Hop, p => p.Rise));
+    }
+
     [Fact]
     public void A_walk_goes_on_where_the_one_before_has_led_and_an_entrance_waits_off_stage()
     {

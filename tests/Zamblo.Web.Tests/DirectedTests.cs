@@ -176,6 +176,42 @@ public sealed class DirectedTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public async Task Shots_that_are_kept_stay_when_the_camera_throws_its_dice_again()
+    {
+        var other = Id(await Server.PostAsync($"/api/productions/{Production}/members", new { character = "tock" }));
+        foreach (var (who, text) in new[] { (Member, "The oven is hot, and it has been so since midnight."), (other, "I have counted all of the minutes!") })
+            await Server.SpeakAsync(Production, Scene, who, text);
+        string[] Shots(JsonElement state) => [.. state.GetProperty("shots").EnumerateArray().Select(s => $"{s.GetProperty("start")} {Text(s, "framing")}")];
+        async Task<JsonElement> SetAsync(object camera)
+        {
+            await Server.PatchAsync($"/api/scenes/{Scene}", new { revision = Revision(await StateAsync()), camera });
+            return await StateAsync();
+        }
+        var before = Shots(
+            await SetAsync(
+                new
+                {
+                    isFixed = false,
+                    pace = 0.9,
+                    nearness = 0.6,
+                }
+            )
+        );
+        Assert.InRange(before.Length, 2, 20);
+        await Server.PostAsync($"/api/scenes/{Scene}/keep-shots", new { });
+        Assert.All((await StateAsync()).GetProperty("shots").EnumerateArray(), s => Assert.Equal(JsonValueKind.String, s.GetProperty("clip").ValueKind));
+        for (var seed = 2; seed < 6; seed++)
+            Assert.Equal(before, Shots(await SetAsync(new { seed, pace = 0.1 * seed })));
+        Assert.Contains(
+            "kept already",
+            (await Server.PostAsync($"/api/scenes/{Scene}/keep-shots", new { }, expect: 400)).GetProperty("error").GetString(),
+            StringComparison.Ordinal
+        );
+        await Server.PostAsync($"/api/scenes/{Scene}/free-camera", new { });
+        Assert.NotEqual(before, Shots(await StateAsync()));
+    }
+
+    [Fact]
     public async Task A_production_goes_out_as_a_file_and_comes_back_equal()
     {
         await Server.SpeakAsync(Production, Scene, Member, "The oven is hot, Bubb.");

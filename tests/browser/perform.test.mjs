@@ -186,6 +186,53 @@ test("several ways lie side by side, and one of them, or a part of it, is taken"
   await page.getByRole("button", { name: "only the eyes" }).nth(1).click();
   await until(async () => (await sceneState(page)).members[0].performance.eyesSeed === 3, "the eyes of the third way");
   assert.equal((await sceneState(page)).members[0].performance.seed, 1);
+  // More can be taken of the others, looked at from near by.
+  const sheet = page.getByRole("dialog", { name: "Several ways side by side" });
+  await sheet.getByRole("button", { name: "Face", exact: true }).click();
+  await until(async () => (await painted()).every(Boolean), "four faces");
+  await sheet.getByRole("button", { name: "only the head" }).first().click();
+  await until(async () => (await sceneState(page)).members[0].performance.headSeed === 2, "the head of the second way");
+  await sheet.getByRole("button", { name: "Close" }).click();
+  assert.deepEqual(page.problems, []);
+  await page.context().close();
+});
+
+test("who is picked is seen large, face or figure, and runs when told to", async () => {
+  const page = await openPage(browser, server);
+  page.expected.push("willReadFrequently");
+  await newProduction(page, server);
+  await typeLine(page, "The oven is hot, and the bread will not wait.");
+  await turnTo(page, "Acting");
+  await page.keyboard.press("h");
+  const painted = () =>
+    page.evaluate(() => {
+      const canvas = document.getElementById("face-view");
+      const data = canvas.getContext("2d").getImageData(0, 0, canvas.width, canvas.height).data;
+      let sum = 0;
+      for (let i = 0; i < data.length; i += 97) sum = (sum * 31 + data[i]) % 1e9;
+      return canvas.width > 100 ? sum : 0;
+    });
+  await page.waitForFunction(() => document.getElementById("face-view").width > 100);
+  const face = await painted();
+  await page.getByRole("button", { name: "Show all of the figure" }).click();
+  assert.notEqual(await painted(), face);
+  await page.getByRole("button", { name: "Show the face" }).click();
+  assert.equal(await painted(), face);
+  // It goes along with the playhead.
+  await page.keyboard.press("Shift+ArrowRight");
+  await page.waitForFunction(() => window.zamblo.player.position > 0.3);
+  await until(async () => (await painted()) !== face, "another picture");
+  await page.getByText("Places on stage").click();
+  await page.getByRole("button", { name: "Off to the right", exact: true }).click();
+  await page.locator("#clip-manner").waitFor();
+  const walk = async () => (await sceneState(page)).clips.find((c) => c.kind === "walk");
+  const slow = await walk();
+  await page.locator("#clip-manner").selectOption("Runs");
+  await until(async () => (await walk()).name === "run", "a run");
+  const fast = await walk();
+  assert.ok(fast.end - fast.start < slow.end - slow.start, `${slow.end - slow.start} ${fast.end - fast.start}`);
+  await page.keyboard.press("h");
+  await page.locator("#face-view").waitFor({ state: "hidden" });
   assert.deepEqual(page.problems, []);
   await page.context().close();
 });

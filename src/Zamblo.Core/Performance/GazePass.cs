@@ -88,7 +88,7 @@ internal sealed class GazePass
     private void Wander(Floor floor, IReadOnlyList<Partner> partners, PerformanceDials dials, double duration, SeededRandom random)
     {
         double t = -1;
-        var stream = random;
+        var (stream, isNew) = (random, false);
         for (int all = 0, n = 0; t < duration && all < 1_000_000; all++, n++)
         {
             var draw = stream.Fork(n);
@@ -106,8 +106,8 @@ internal sealed class GazePass
             if (target != Camera && target < 0 || target == Camera && partners.Count > 0)
                 if (floor.At(t) is ({ Who: < 0 } own, true) && end > own.End - 0.35 && own.End - 0.35 > t + 0.2)
                     end = own.End - 0.35;
-            Add(t, target, partners, draw);
-            t = end;
+            Add(t, target, partners, draw, isNew);
+            (t, isNew) = (end, n < 0);
         }
     }
 
@@ -185,7 +185,8 @@ internal sealed class GazePass
         return (Camera, 1.5);
     }
 
-    private void Add(double t, int target, IReadOnlyList<Partner> partners, SeededRandom draw)
+    // With a turn the eyes are set anew, also where they were already: as near to the middle of a face as chance has it for this turn.
+    private void Add(double t, int target, IReadOnlyList<Partner> partners, SeededRandom draw, bool isNew)
     {
         float x = 0,
             y = 0;
@@ -193,7 +194,7 @@ internal sealed class GazePass
             (x, y) = (partners[target].Direction + 0.04f * (float)draw.Normal(6), 0.03f * (float)draw.Normal(7));
         else if (target == Aside)
             (x, y) = ((draw.Uniform(8) < 0.5 ? -1 : 1) * (0.3f + 0.35f * (float)draw.Uniform(9)), -0.2f + 0.45f * (float)draw.Uniform(10));
-        if (_looks[^1].Target == target && target != Aside)
+        if (_looks[^1].Target == target && target != Aside && !isNew)
             return;
         _looks.Add(new Look(t, target, Math.Clamp(x, -1, 1), y));
     }

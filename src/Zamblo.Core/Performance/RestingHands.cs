@@ -54,9 +54,11 @@ internal sealed class RestingHands
         double before = double.NegativeInfinity;
         foreach (var own in floor.Turns.Where(t => t.Who < 0))
         {
-            // Nobody changes with each word of a quick exchange.
-            if (own.Start - before >= Apart && own.Start > 0)
-                begins.Add((own.Start - Ahead, random.Fork(own.Key)));
+            // Nobody changes with each word of a quick exchange, but now and then in it.
+            var draw = random.Fork(own.Key);
+            var since = own.Start - before;
+            if (own.Start > 0 && (since >= Apart || since >= Least && draw.Uniform(-2) < Often))
+                begins.Add((own.Start - Ahead, draw));
             before = own.Start;
         }
         for (var i = 0; i < begins.Count; i++)
@@ -78,8 +80,10 @@ internal sealed class RestingHands
         }
     }
 
-    // A turn that begins so long after the one's own before is when hands change, so much before its first sound; and each place is kept for so long, in seconds.
+    // A turn that begins so long after the one's own before is when hands change, in seconds; of those that follow sooner, so many. They change so much before
+    // its first sound, and each place is kept for so long at least.
     private const double Apart = 5,
+        Often = 0.4,
         Ahead = 0.3,
         Least = 2.8;
 

@@ -215,7 +215,7 @@ public sealed class EvaluatedScene
                                 looks.Add(new LookSpan(start, end, target));
                                 break;
                             case WalkClip walk:
-                                walks.Add(new WalkSpan(start, end, walk.To, walk.From));
+                                walks.Add(new WalkSpan(start, end, walk.To, walk.From, walk.Manner));
                                 break;
                         }
                     }

@@ -50,7 +50,8 @@ internal static class SceneShots
                         c.Span.End
                     )
                 ),
-            (float)document.Camera.Clamped().Drift
+            (float)document.Camera.Clamped().Drift,
+            scene.Duration
         );
     }
 

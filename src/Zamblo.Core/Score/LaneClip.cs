@@ -256,6 +256,9 @@ public sealed record LookClip(ClipId Id, MemberId Member, LineId? Line, LookAim 
 public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To, float? From, WordAnchor Start, WordAnchor End)
     : SpanClip(Id, Member, Line, Start, End)
 {
+    /// <summary>How.</summary>
+    public WalkManner Manner { get; init; }
+
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Walk;
 }

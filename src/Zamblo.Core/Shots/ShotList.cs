@@ -39,7 +39,8 @@ public sealed class ShotList
     /// <param name="chosen">By the camera pass.</param>
     /// <param name="own">By hand, each with its end in seconds; where two overlap, the later one begins.</param>
     /// <param name="drift">How much the camera wanders in every shot, 0 to 1.</param>
-    public static ShotList Of(IReadOnlyList<Shot> chosen, IEnumerable<(Shot Shot, double End)> own, float drift = 0)
+    /// <param name="duration">Of the scene, in seconds: nothing begins at its end.</param>
+    public static ShotList Of(IReadOnlyList<Shot> chosen, IEnumerable<(Shot Shot, double End)> own, float drift = 0, double duration = double.PositiveInfinity)
     {
         var shots = chosen.ToList();
         foreach (var (shot, end) in own.OrderBy(o => o.Shot.Start))
@@ -59,6 +60,7 @@ public sealed class ShotList
             if (shots[0].Start > 0)
                 shots[0] = shots[0] with { Start = 0 };
         }
+        shots.RemoveAll(s => s.Start > 0 && s.Start >= duration - 1e-3);
         return new ShotList(shots) { Drift = drift };
     }
 

@@ -36,4 +36,5 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
 /// <param name="End">In seconds of the scene.</param>
 /// <param name="To">Where to, in stage units; beyond 0 to 1280 is off stage.</param>
 /// <param name="From">Where it starts, for an entrance; null for wherever the figure is.</param>
-public readonly record struct WalkSpan(double Start, double End, float To, float? From = null);
+/// <param name="Manner">How.</param>
+public readonly record struct WalkSpan(double Start, double End, float To, float? From = null, WalkManner Manner = WalkManner.Walk);

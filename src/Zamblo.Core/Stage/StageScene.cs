@@ -211,7 +211,7 @@ public sealed class StageScene
         var figure = member.Figure;
         float Own(float x) => (x - member.X) / (member.Scale * figure.Size.Y);
         return new StagePath(
-            member.Walks.Select(w => new Walk(w.Start, w.End, Own(w.To), w.From is { } from ? Own(from) : null)),
+            member.Walks.Select(w => new Walk(w.Start, w.End, Own(w.To), w.From is { } from ? Own(from) : null, w.Manner)),
             figure.Rig.Stage.Gait,
             figure.Rig.Stage.Stride
         );

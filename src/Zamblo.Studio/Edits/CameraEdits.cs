@@ -16,10 +16,13 @@ public sealed record LiveCut(double At, string? Framing, Guid? Member);
 /// <summary>What was cut while the scene played becomes shots, in place of those by hand that lay there.</summary>
 public sealed record CutLive(LiveCut[]? Cuts, double End) : SceneEdit;
 
+/// <summary>The shots that the camera has chosen become shots by hand, as they are: other dice and dials leave them.</summary>
+public sealed record KeepShots : SceneEdit;
+
 /// <summary>All shots by hand of a scene go: the camera does as it likes again.</summary>
 public sealed record FreeCamera : SceneEdit;
 
-internal sealed class CameraEdits : IEditHandler<CutLive>, IEditHandler<FreeCamera>
+internal sealed class CameraEdits : IEditHandler<CutLive>, IEditHandler<KeepShots>, IEditHandler<FreeCamera>
 {
     // So many cuts in one go, no more: two a second for an hour.
     private const int Most = 7200;
@@ -47,6 +50,38 @@ internal sealed class CameraEdits : IEditHandler<CutLive>, IEditHandler<FreeCame
             var member = cuts[i].Member is { } who ? scene.Member(who).Id : scene.Members[0].Id;
             var clip = new ShotClip(new ClipId(Guid.NewGuid()), member, null, framing, CameraMove.Still, null, Nowhere, Nowhere);
             scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(clip, cuts[i].At, until), edit.Scene));
+        }
+    }
+
+    public async Task ApplyAsync(KeepShots edit, EditScope scope)
+    {
+        scope.Name = "Keep all shots";
+        var scene = await scope.SceneAsync(edit.Scene);
+        var shots = scene.Stage.Shots.Shots;
+        if (scene.Members.Count == 0 || shots.All(s => s.Clip != null))
+            throw new RequestException("All shots are kept already.");
+        MemberId Who(int index) => scene.Document.Members[Math.Max(0, index)].Id;
+        for (var i = 0; i < shots.Count; i++)
+        {
+            var shot = shots[i];
+            var until = i + 1 < shots.Count ? shots[i + 1].Start : scene.Stage.Duration;
+            if (shot.Clip != null || until - shot.Start < LaneClip.Shortest)
+                continue;
+            var clip = new ShotClip(
+                new ClipId(Guid.NewGuid()),
+                Who(shot.Subject),
+                null,
+                shot.Framing,
+                shot.Move,
+                shot.Other < 0 ? null : Who(shot.Other),
+                Nowhere,
+                Nowhere
+            )
+            {
+                Change = shot.Change,
+                Over = shot.Over,
+            };
+            scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(clip, shot.Start, until), edit.Scene));
         }
     }
 

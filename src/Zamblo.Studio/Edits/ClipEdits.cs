@@ -153,8 +153,10 @@ internal sealed class ClipEdits(MotionLibrary motions)
             case ClipKind.Walk:
                 var to = OnStage(edit.WalkTo ?? scene.Stage.Cast[index].X);
                 var from = edit.WalkFrom is { } wing ? OnStage(wing) : (float?)null;
-                clip = new WalkClip(id, member.Id, null, to, from, Nowhere, Nowhere);
-                end = edit.End ?? start + Math.Max(1, Math.Abs(to - (from ?? scene.Stage.PlaceOf(index, start))) / WalkingPace);
+                var manner = edit.Name == null ? WalkManner.Walk : MannerOf(name);
+                clip = new WalkClip(id, member.Id, null, to, from, Nowhere, Nowhere) { Manner = manner };
+                var pace = WalkingPace * StagePath.PaceOf(manner);
+                end = edit.End ?? start + Math.Max(0.6, Math.Abs(to - (from ?? scene.Stage.PlaceOf(index, start))) / pace);
                 break;
             case ClipKind.Shot:
                 clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, null, Nowhere, Nowhere)
@@ -252,7 +254,11 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 clip = look with { Aim = edit.Name == null ? look.Aim : AimOf(edit.Name, scene) };
                 break;
             case WalkClip walk:
-                clip = walk with { To = OnStage(edit.WalkTo ?? walk.To) };
+                var manner = edit.Name == null ? walk.Manner : MannerOf(edit.Name);
+                clip = walk with { To = OnStage(edit.WalkTo ?? walk.To), Manner = manner };
+                // Who runs is there sooner.
+                if (manner != walk.Manner)
+                    end = start + Math.Max(0.6, (end - start) * StagePath.PaceOf(walk.Manner) / StagePath.PaceOf(manner));
                 break;
             case ShotClip shot:
                 clip = shot with
@@ -452,6 +458,9 @@ internal sealed class ClipEdits(MotionLibrary motions)
     }
 
     private static Mood MoodOf(string name) => ClipRows.MoodOf(name) ?? throw new RequestException($"There is no mood \"{name}\".");
+
+    private static WalkManner MannerOf(string name) =>
+        ClipRows.MannerOf(name) ?? throw new RequestException($"Nobody knows how to \"{name}\": walk, stroll, tiptoe, run or hop.");
 
     private static Framing FramingOf(string name) => ClipRows.FramingOf(name) ?? throw new RequestException($"There is no framing \"{name}\".");
 

@@ -71,7 +71,7 @@ internal static class ClipRows
             ClipKind.Look => (row.TargetId is { } who ? new LookAim(null, new MemberId(who)) : LookAim.Read(row.Name)) is { } aim
                 ? new LookClip(id, member, line, aim, data.Start, end)
                 : null,
-            ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end),
+            ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end) { Manner = MannerOf(row.Name) ?? WalkManner.Walk },
             ClipKind.Shot => FramingOf(row.Name) is { } framing
                 ? new ShotClip(id, member, line, framing, data.Move, row.TargetId is { } other ? new MemberId(other) : null, data.Start, end)
                 {
@@ -128,8 +128,8 @@ internal static class ClipRows
             case LookClip l:
                 (row.Name, row.TargetId) = (l.Aim.Member == null ? l.Aim.ToString() : AtMember, l.Aim.Member?.Value);
                 break;
-            case WalkClip:
-                row.Name = "walk";
+            case WalkClip w:
+                row.Name = NameOf(w.Manner);
                 break;
             case LightClip l:
                 (row.Name, row.Strength) = (l.Light.ToString(), Math.Round(l.Strength, 4));
@@ -163,6 +163,12 @@ internal static class ClipRows
     public static Framing? FramingOf(string name) =>
         Enum.GetValues<Framing>().Cast<Framing?>().FirstOrDefault(f => f.ToString()!.Equals(name, StringComparison.OrdinalIgnoreCase));
 
+    /// <summary>A manner of walking by its name; null for none that is known.</summary>
+    public static WalkManner? MannerOf(string name) => Enum.GetValues<WalkManner>().Cast<WalkManner?>().FirstOrDefault(m => NameOf(m!.Value) == name);
+
+    /// <summary>The name that rows and requests have for it.</summary>
+    public static string NameOf(WalkManner manner) => manner.ToString().ToLowerInvariant();
+
     /// <summary>What people call a clip.</summary>
     public static string Title(LaneClip clip, IEnumerable<(MemberId Id, string RoleName)> members) =>
         clip switch
@@ -171,9 +177,16 @@ internal static class ClipRows
             GestureClip g => g.Own?.Name ?? Gestures.Find(g.Key)?.Name ?? g.Key,
             LookClip { Aim: { Member: { } who } } => "To " + (members.FirstOrDefault(m => m.Id == who).RoleName ?? "somebody who has left"),
             LookClip l => "To " + (l.Aim.Direction is "left" or "right" ? "the " + l.Aim.Direction : l.Aim.Direction ?? "the camera"),
-            WalkClip w => w.To is < 0 or > StageScene.Width ? "Exit"
-            : w.From != null ? "Entrance"
-            : "Walk",
+            WalkClip w => (
+                w.To is < 0 or > StageScene.Width ? "Exit"
+                : w.From != null ? "Entrance"
+                : ""
+            )
+                is { Length: > 0 } way
+                ? w.Manner == WalkManner.Walk
+                    ? way
+                    : $"{way}, {NameOf(w.Manner)}"
+                : w.Manner.ToString(),
             ShotClip s => s.Framing + " shot",
             HoldClip => "In the hand",
             LightClip l => "Light: " + l.Light,

@@ -113,6 +113,7 @@ internal static class SceneRoutes
         scene.MapEdit<FitLines>("POST", "/fit", (e, id) => e with { Scene = id });
         scene.MapEdit<CutFile>("POST", "/parts", (e, id) => e with { Scene = id });
         scene.MapEdit<CutLive>("POST", "/cut-live", (e, id) => e with { Scene = id });
+        scene.MapEdit<KeepShots>("POST", "/keep-shots", (e, id) => e with { Scene = id });
         scene.MapEdit<FreeCamera>("POST", "/free-camera", (e, id) => e with { Scene = id });
         scene.MapEdit<SpeakStale>("POST", "/speak-stale", (e, id) => e with { Scene = id });
     }

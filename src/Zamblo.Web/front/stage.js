@@ -119,6 +119,8 @@ export class StagePainter {
     this.held = null;
     // Frames of clips come while one looks: whoever shows something is told to do so again.
     this.onPicture = () => {};
+    // Whoever looks along is handed what was drawn.
+    this.onDrawn = () => {};
     this.clips = new ClipFrames(() => this.onPicture());
   }
 
@@ -188,6 +190,17 @@ export class StagePainter {
     if (look.next) this.drawBoth(items, look);
     else this.drawView(items, look);
     this.shownLook = look.near;
+    this.onDrawn(items);
+  }
+
+  // The shapes of another one, which goes on owning them.
+  share(other) {
+    if (this.shapes !== other.shapes) {
+      const { shapes, pictures, grain, hasGrain, lit, backCount, overFirst, paths, clips } = other;
+      Object.assign(this, { shapes, pictures, grain, hasGrain, lit, backCount, overFirst, paths, clips });
+      this.back = this.backAfter = null;
+    }
+    this.look(other.looksAt);
   }
 
   // One shot becomes the next: both of the same moment, each as much as it is seen.

@@ -1,11 +1,12 @@
 // The same motion with other choices, side by side and in step with the voice: one is picked, or a part of one.
+import { closeLook } from "../../front/close-look.js";
 import { FrameStore, StagePainter } from "../../front/stage.js";
 import { player } from "./shared.js";
 
 const view = { stores: [], painters: [], timer: 0, loop: null };
 
 export const alternatesPanel = () => ({
-  alternate: { open: false, list: [], kind: "seeds" },
+  alternate: { open: false, list: [], kind: "seeds", part: "stage" },
   async openAlternates() {
     view.loop = this.loop;
     const t = player.position;
@@ -33,6 +34,9 @@ export const alternatesPanel = () => ({
     player.pause();
     this.setLoop(view.loop);
     this.$refs.alternates.close();
+  },
+  showPart(part) {
+    this.alternate.part = part;
   },
   moreSeeds() {
     const last = this.alternate.kind === "seeds" ? this.alternate.list.at(-1).dials.seed : this.member.performance.seed;
@@ -73,14 +77,18 @@ export const alternatesPanel = () => ({
       if (!w || !painter.shapes) return;
       painter.resize(w, Math.round((w * height) / width));
       const items = view.stores[i]?.get(frame, 1);
-      if (items) painter.draw(items);
+      const { part } = this.alternate;
+      if (!items) return;
+      painter.held = part === "stage" ? null : closeLook(this.member, items, width / height, part);
+      painter.draw(items);
     });
   },
-  // part: "all", or only the head's, the eyes' or the hands' choices.
-  takeAlternate(alternate, part) {
+  // part: "all", or only the head's, the eyes' or the hands' choices: then more may be taken of the others.
+  async takeAlternate(alternate, part) {
     const { seed } = alternate.dials;
     const performance = part === "all" ? alternate.dials : { [`${part}Seed`]: seed };
-    this.closeAlternates();
-    return this.changeMember({ performance });
+    if (part === "all") this.closeAlternates();
+    await this.changeMember({ performance });
+    if (part !== "all") await this.fillAlternates("seeds", this.alternate.list[1].dials.seed - 1);
   },
 });

@@ -64,6 +64,17 @@ const shooting = () => ({
   freeCamera() {
     return this.edit(() => post(`/api/scenes/${this.sceneId}/free-camera`, { revision: this.revision }), "The camera chooses all shots.");
   },
+  keepShots() {
+    const count = this.scene.shots.filter((s) => !s.clip).length;
+    const said = `${count} shots are yours now: other dials and dice leave them.`;
+    return this.edit(() => post(`/api/scenes/${this.sceneId}/keep-shots`, { revision: this.revision }), said);
+  },
+  get hasChosenShots() {
+    return this.scene.shots.some((s) => !s.clip);
+  },
+  keepShot() {
+    return this.changeShot({}, this.shot, "This shot is yours now.");
+  },
   get hasOwnShots() {
     return this.scene.shots.some((s) => s.clip);
   },

@@ -55,6 +55,13 @@ const clips = () => ({
   setBlend(key, event) {
     return this.changeClip({ [key]: Number(event.target.value) });
   },
+  walkManners: [
+    { key: "walk", name: "Walks" },
+    { key: "stroll", name: "Strolls" },
+    { key: "tiptoe", name: "On tiptoe" },
+    { key: "run", name: "Runs" },
+    { key: "hop", name: "Hops" },
+  ],
   get walkText() {
     const x = this.walkOfClip;
     return x < 0 ? "off to the left" : x > 1280 ? "off to the right" : `${Math.round((100 * x) / 1280)} % across`;

@@ -14,6 +14,7 @@ export const keys = [
   ["Looking", "Arrow keys, +, -", "With the focus on somebody or a prop on the stage (while Set is open): move, larger, smaller; Shift moves further"],
   ["Looking", "C", "The whole set, or what the camera sees"],
   ["Looking", "G", "Safe areas and thirds over the stage"],
+  ["Looking", "H", "Whoever is picked, large beside the notes (Face, Acting)"],
   ["Looking", "R", "Review: what an audience would stumble over; Up and Down go through it, Enter mends, F calls it fine"],
   ["Looking", "Q", "Remarks: say something about this place; Enter says it, Escape closes"],
   ["Looking", "D", "Languages: these lines beside the same in another language"],

@@ -10,6 +10,7 @@ import { castingPanel } from "./casting.js";
 import { clipPanel } from "./clip.js";
 import { cutterPanel } from "./cutter.js";
 import { findPanel } from "./find.js";
+import { faceViewPanel } from "./face-view.js";
 import { filmAsPanel } from "./film-as.js";
 import { filmsPanel } from "./films.js";
 import { hearInPanel } from "./hear-in.js";
@@ -55,6 +56,7 @@ export const panels = {
   memberVoicePanel,
   memberMouthPanel,
   memberMotionPanel,
+  faceViewPanel,
   picturePanel,
   filmAsPanel,
   filmsPanel,

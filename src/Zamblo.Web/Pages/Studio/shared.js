@@ -11,6 +11,8 @@ export const stage = {
   shown: -1,
   // Somebody may lay something over what is shown.
   onShown() {},
+  // Or look at all that is drawn.
+  onDrawn() {},
   // A frame that is looked at once.
   showOnce(answer) {
     stage.painter.draw(itemsOf(answer.frames[0], answer.looks));

@@ -95,6 +95,7 @@ export const stagePanel = () => ({
   init() {
     stage.painter = new StagePainter(this.$refs.stage);
     stage.painter.onPicture = () => (stage.shown = -1);
+    stage.painter.onDrawn = (items) => stage.onDrawn(items);
     const tick = () => {
       this.show();
       requestAnimationFrame(tick);
