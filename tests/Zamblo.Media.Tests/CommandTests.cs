@@ -17,7 +17,7 @@ public class CommandTests : InFolder
     private static readonly string Cli = Path.Combine(AppContext.BaseDirectory, "Zamblo.Cli.dll");
 
     // Of the repository.
-    private static string Root
+    internal static string Root
     {
         get
         {

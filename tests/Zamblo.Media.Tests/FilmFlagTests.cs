@@ -1,4 +1,5 @@
 using System.IO.Compression;
+using Zamblo.Core.Interchange;
 
 namespace Zamblo.Media.Tests;
 
@@ -39,5 +40,14 @@ public class FilmFlagTests : InFolder
         Assert.Equal(2, code);
         Assert.Contains(value, error, StringComparison.Ordinal);
         Assert.False(File.Exists(PathOf("play.csv")));
+    }
+
+    [Fact]
+    public async Task Every_column_of_the_motion_and_every_name_of_a_form_is_described()
+    {
+        var described = await File.ReadAllTextAsync(Path.Combine(CommandTests.Root, "docs", "formats.md"));
+        Assert.DoesNotContain(MotionTable.Columns, c => !described.Contains($"`{c}`", StringComparison.Ordinal));
+        foreach (var ending in FilmForm.All.Select(f => f.Ending.TrimStart('.')))
+            Assert.Contains(ending, described, StringComparison.OrdinalIgnoreCase);
     }
 }

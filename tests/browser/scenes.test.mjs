@@ -82,13 +82,13 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await page.keyboard.press("Control+z");
   await waitForLines(page, 2);
 
-  // Stillness before the second line, and gone again.
+  // Stillness before the second line, and gone again; takes begin with a frame.
   await seek(page, second.start - 0.01);
   await turnTo(page, "Film");
   await page.getByRole("button", { name: "Beat here" }).click();
-  await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start - 0.5) < 0.01, second.start);
+  await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start - 0.5) < 0.025, second.start);
   await page.getByRole("button", { name: "Even", exact: true }).click();
-  await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start) < 0.01, second.start);
+  await until(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start) < 0.025, second.start);
 
   // The film has both, one after the other, and its sound is as long as its picture.
   const lengths = await page.evaluate(async () => {
