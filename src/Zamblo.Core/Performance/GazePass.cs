@@ -89,23 +89,27 @@ internal sealed class GazePass
     {
         double t = -1;
         var (stream, isNew) = (random, false);
+        var begun = -1;
         for (int all = 0, n = 0; t < duration && all < 1_000_000; all++, n++)
         {
+            // A turn that has begun meanwhile, while the eyes were still with the one before.
+            if (floor.After(t + 0.02) - 1 is var now && now > begun)
+                (stream, n, begun, isNew) = (random.Fork(floor.Turns[now].Key), 0, now, true);
             var draw = stream.Fork(n);
             var (target, dwell) = Choose(floor, partners, dials, t, draw);
             // The next turn of anybody draws the eyes, after a reaction time.
             var next = floor.After(t + 0.02);
             var end = t + dwell;
-            if (next < floor.Turns.Count && floor.Turns[next].Start + 0.2 < end && floor.Turns[next].Start + 0.2 > t + 0.12)
-            {
-                // From there on chance hangs on what is said in that turn.
-                (stream, n) = (random.Fork(floor.Turns[next].Key), -1);
-                end = floor.Turns[next].Start + (floor.Turns[next].Who < 0 ? 0.02 : 0.16 + 0.24 * stream.Fork(-1).Uniform(5));
-            }
+            var isDrawn = next < floor.Turns.Count && floor.Turns[next].Start + 0.2 < end && floor.Turns[next].Start + 0.2 > t + 0.12;
+            if (isDrawn)
+                end = floor.Turns[next].Start + (floor.Turns[next].Who < 0 ? 0.02 : 0.16 + 0.24 * random.Fork(floor.Turns[next].Key).Fork(-1).Uniform(5));
             // Towards the end of a turn a speaker looks back at the listener.
             if (target != Camera && target < 0 || target == Camera && partners.Count > 0)
                 if (floor.At(t) is ({ Who: < 0 } own, true) && end > own.End - 0.35 && own.End - 0.35 > t + 0.2)
-                    end = own.End - 0.35;
+                    (end, isDrawn) = (own.End - 0.35, false);
+            // From there on chance hangs on what is said in that turn.
+            if (isDrawn)
+                (stream, n, begun) = (random.Fork(floor.Turns[next].Key), -1, next);
             Add(t, target, partners, draw, isNew);
             (t, isNew) = (end, n < 0);
         }
