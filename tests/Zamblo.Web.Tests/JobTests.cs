@@ -84,6 +84,16 @@ public sealed class JobTests(Host host) : SceneTests(host)
     }
 
     [Fact]
+    public void Whoever_draws_says_so_from_any_thread()
+    {
+        var pace = new Pace();
+        var done = 0;
+        // What goes wrong on one of them is thrown here.
+        Parallel.For(0, 400_000, i => pace.Left(i * 1e-3, Interlocked.Increment(ref done), 400_000));
+        Assert.NotNull(pace.Left(1000, 500_000, 600_000));
+    }
+
+    [Fact]
     public void How_long_it_takes_yet_is_said_from_how_fast_it_has_gone_of_late()
     {
         var pace = new Pace();

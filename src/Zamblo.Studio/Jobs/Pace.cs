@@ -2,7 +2,7 @@ namespace Zamblo.Studio.Jobs;
 
 /// <summary>
 /// How long work will take yet, from how fast it has gone of late: the pace of the last half minute, so that neither a slow start nor what was done before
-/// is taken for the pace. Says nothing before it knows.
+/// is taken for the pace. Says nothing before it knows. Asked from any thread: frames are drawn on several.
 /// </summary>
 public sealed class Pace
 {
@@ -18,11 +18,14 @@ public sealed class Pace
     /// <returns>Seconds left; null while nothing can be said.</returns>
     public double? Left(double at, double done, double all)
     {
-        _seen.Enqueue((at, done));
-        while (_seen.Count > 2 && at - _seen.Peek().At > Window)
-            _seen.Dequeue();
-        var (from, before) = _seen.Peek();
-        return at - from < Least || done <= before ? null : (all - done) * (at - from) / (done - before);
+        lock (_seen)
+        {
+            _seen.Enqueue((at, done));
+            while (_seen.Count > 2 && at - _seen.Peek().At > Window)
+                _seen.Dequeue();
+            var (from, before) = _seen.Peek();
+            return at - from < Least || done <= before ? null : (all - done) * (at - from) / (done - before);
+        }
     }
 
     /// <summary>Seconds as people say them; none where nothing can be said.</summary>
