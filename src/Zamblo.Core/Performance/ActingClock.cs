@@ -57,11 +57,13 @@ internal sealed class ActingClock
 
     private static double[]? StepsOf(IReadOnlyList<MoodSpan> moods, double from, double until)
     {
-        if (!moods.Any(m => m.Start - m.Reach < until && m.End + m.Reach > from))
+        // In a long scene most moods are elsewhere.
+        MoodSpan[] near = [.. moods.Where(m => m.Start - m.Reach < until && m.End + m.Reach > from)];
+        if (near.Length == 0)
             return null;
         var steps = new double[(int)((until - from) / Step) + 3];
         for (var i = 1; i < steps.Length; i++)
-            steps[i] = steps[i - 1] + Step * (1 + Math.Clamp(Moods.MixAt(moods, from + (i - 0.5) * Step).Tempo, -0.6, 0.6));
+            steps[i] = steps[i - 1] + Step * (1 + Math.Clamp(Moods.MixAt(near, from + (i - 0.5) * Step).Tempo, -0.6, 0.6));
         return steps;
     }
 
