@@ -203,10 +203,8 @@ internal static class FilmCommand
                 if (source.Script.Scenes.Count == parts.Count)
                     parts = [.. parts.Select((p, i) => p with { Title = source.Script.Scenes[i] })];
                 var frames = parts.Sum(p => p.Frames);
-                var finish = new FilmFinish(result.GetValue(codec)!, result.GetValue(loudness), result.GetValue(captions) == "track", source.Title)
-                {
-                    Names = Chosen<FaceNames>(result, faceNames),
-                };
+                var (track, named) = (result.GetValue(captions) == "track", Chosen<FaceNames>(result, faceNames));
+                var finish = new FilmFinish(result.GetValue(codec)!, result.GetValue(loudness), track, source.Title, named);
                 var show = Terminal.Progress("Rendering");
                 await FilmOutputs.WriteAsync(parts, frame, targets, all[0].TrimEnd('/') + ".work", f => show((double)f / frames), cancel, finish);
                 Console.Error.WriteLine($"{parts.Sum(p => p.Seconds):0.00} s, {frames} frames written to {string.Join(", ", all)}");

@@ -1,3 +1,4 @@
+using Zamblo.Core.Performance;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Media;
@@ -48,7 +49,7 @@ internal static class FilmPieces
             while (next < begins.Length && begins[next] < at + shortest)
                 next++;
             // Of several the one whose neighbours say so: taking the first, turns of one length would be paired forever as they first were.
-            var (best, least) = (-1, uint.MaxValue);
+            var (best, least) = (-1, 1.0);
             for (var i = next; i < begins.Length && begins[i] <= at + longest; i++)
                 if (Sign(begins, i) is var sign && sign < least)
                     (best, least) = (i, sign);
@@ -59,13 +60,10 @@ internal static class FilmPieces
         }
     }
 
-    // A number that follows from how long it is until the next two begin, and looks random (the finaliser of MurmurHash3 by Appleby, in the public domain).
-    private static uint Sign(int[] begins, int i)
+    // A number that follows from how long it is until the next two begin, and looks random.
+    private static double Sign(int[] begins, int i)
     {
         int To(int k) => k < begins.Length ? begins[k] - begins[k - 1] : 0;
-        var h = (uint)(To(i + 1) * 4099 + To(i + 2));
-        h = (h ^ (h >> 16)) * 0x85EBCA6B;
-        h = (h ^ (h >> 13)) * 0xC2B2AE35;
-        return h ^ (h >> 16);
+        return new SeededRandom((ulong)To(i + 1)).Fork(To(i + 2)).Uniform(0);
     }
 }

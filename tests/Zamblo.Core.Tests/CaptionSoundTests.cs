@@ -62,6 +62,10 @@ public class CaptionSoundTests
     [InlineData("You came back! *coughs*", "You came back! [coughs]")]
     [InlineData("(whispering) You came back.", "You came back.")]
     [InlineData("It is half past five. (CLEARS THROAT) We are closed.", "It is half past five. [clears throat] We are closed.")]
+    [InlineData("Come in. (to the pantry) We are open.", "Come in. We are open.")]
+    [InlineData("(clearly, laughingly) You came back.", "You came back.")]
+    [InlineData("You came back! [humming] [a human]", "You came back! [humming]")]
+    [InlineData("[laughter] [gulps] [snores] You came back.", "[laughter] [gulps] [snores] You came back.")]
     public void What_is_heard_within_a_line_stands_in_brackets_where_it_is_heard(string written, string told)
     {
         Assert.Equal(told, string.Join(' ', Texts(Scene(true, [], (Maro, written)))));

@@ -71,17 +71,7 @@ internal sealed class ActingClock
     /// <param name="t">In seconds of the scene.</param>
     public Moment At(double t)
     {
-        int low = 0,
-            high = _runs.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_runs[middle].Start <= t)
-                low = middle + 1;
-            else
-                high = middle;
-        }
-        var i = Math.Max(0, low - 1);
+        var i = Math.Max(0, Sorted.UpTo(_runs, t, static run => run.Start) - 1);
         var share = i == 0 ? 1 : (float)Ease.Smooth((t - _runs[i].Start) / Over);
         return share >= 1 ? new Moment(_runs[i].At(t), 0, 1) : new Moment(_runs[i].At(t), _runs[i - 1].At(t), share);
     }

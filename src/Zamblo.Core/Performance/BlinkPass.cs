@@ -60,16 +60,7 @@ internal sealed class BlinkPass
     /// <summary>Lids at a time: 1 open to 0 shut.</summary>
     public float At(double t)
     {
-        int low = 0,
-            high = _blinks.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_blinks[middle].Time < t - Longest)
-                low = middle + 1;
-            else
-                high = middle;
-        }
+        var low = Sorted.Below(_blinks, t - Longest, static x => x.Time);
         for (var i = low; i < _blinks.Count && _blinks[i].Time <= t; i++)
         {
             var (time, close, open, depth) = _blinks[i];

@@ -45,20 +45,7 @@ internal sealed class Floor
     public IReadOnlyList<Turn> Turns { get; }
 
     /// <summary>Index of the first turn that starts after a time.</summary>
-    public int After(double t)
-    {
-        int low = 0,
-            high = Turns.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (Turns[middle].Start <= t)
-                low = middle + 1;
-            else
-                high = middle;
-        }
-        return low;
-    }
+    public int After(double t) => Sorted.UpTo(Turns, t, static turn => turn.Start);
 
     /// <summary>
     /// The turn that holds the floor at a time: of those under way the one that started last; else the one that ended last, up to four seconds ago.

@@ -88,30 +88,27 @@ internal sealed class GazePass
     private void Wander(Floor floor, IReadOnlyList<Partner> partners, PerformanceDials dials, double duration, SeededRandom random)
     {
         double t = -1;
-        var (stream, isNew) = (random, false);
+        var stream = random;
         var begun = -1;
         for (int all = 0, n = 0; t < duration && all < 1_000_000; all++, n++)
         {
-            // A turn that has begun meanwhile, while the eyes were still with the one before.
-            if (floor.After(t + 0.02) - 1 is var now && now > begun)
-                (stream, n, begun, isNew) = (random.Fork(floor.Turns[now].Key), 0, now, true);
+            // With every turn chance begins anew, out of what is said in it.
+            var next = floor.After(t + 0.02);
+            var isNew = next - 1 > begun;
+            if (isNew)
+                (stream, n, begun) = (random.Fork(floor.Turns[next - 1].Key), 0, next - 1);
             var draw = stream.Fork(n);
             var (target, dwell) = Choose(floor, partners, dials, t, draw);
-            // The next turn of anybody draws the eyes, after a reaction time.
-            var next = floor.After(t + 0.02);
             var end = t + dwell;
-            var isDrawn = next < floor.Turns.Count && floor.Turns[next].Start + 0.2 < end && floor.Turns[next].Start + 0.2 > t + 0.12;
-            if (isDrawn)
-                end = floor.Turns[next].Start + (floor.Turns[next].Who < 0 ? 0.02 : 0.16 + 0.24 * random.Fork(floor.Turns[next].Key).Fork(-1).Uniform(5));
+            // The next turn of anybody draws the eyes, after a reaction time.
+            if (next < floor.Turns.Count && floor.Turns[next] is var turn && turn.Start + 0.2 < end && turn.Start + 0.2 > t + 0.12)
+                end = turn.Start + (turn.Who < 0 ? 0.02 : 0.16 + 0.24 * random.Fork(turn.Key).Fork(-1).Uniform(5));
             // Towards the end of a turn a speaker looks back at the listener.
             if (target != Camera && target < 0 || target == Camera && partners.Count > 0)
                 if (floor.At(t) is ({ Who: < 0 } own, true) && end > own.End - 0.35 && own.End - 0.35 > t + 0.2)
-                    (end, isDrawn) = (own.End - 0.35, false);
-            // From there on chance hangs on what is said in that turn.
-            if (isDrawn)
-                (stream, n, begun) = (random.Fork(floor.Turns[next].Key), -1, next);
+                    end = own.End - 0.35;
             Add(t, target, partners, draw, isNew);
-            (t, isNew) = (end, n < 0);
+            t = end;
         }
     }
 
@@ -209,20 +206,7 @@ internal sealed class GazePass
     /// <summary>What is looked at.</summary>
     public Look At(double t) => _looks[Index(t)];
 
-    private int Index(double t)
-    {
-        int low = 0,
-            high = _looks.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_looks[middle].Time <= t)
-                low = middle + 1;
-            else
-                high = middle;
-        }
-        return Math.Max(0, low - 1);
-    }
+    private int Index(double t) => Math.Max(0, Sorted.UpTo(_looks, t, static look => look.Time) - 1);
 
     // Whoever walks is followed.
     private float Across(in Look look, double t) =>

@@ -18,16 +18,7 @@ internal sealed class PulseTrack
     /// <summary>The sum at a time, -1.2 to 1.2.</summary>
     public float At(double t)
     {
-        int low = 0,
-            high = _pulses.Length;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_pulses[middle].Start < t - _longest)
-                low = middle + 1;
-            else
-                high = middle;
-        }
+        var low = Sorted.Below(_pulses, t - _longest, static x => x.Start);
         float sum = 0;
         for (var i = low; i < _pulses.Length && _pulses[i].Start < t; i++)
         {

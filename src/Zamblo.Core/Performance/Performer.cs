@@ -369,16 +369,7 @@ public sealed class Performer
     // How much the mouth is its own: nothing from a little before a phrase to a little after it, so that every sound finds it as it was.
     private float RestAt(double t)
     {
-        int low = 0,
-            high = _mouthed.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_mouthed[middle].End < t)
-                low = middle + 1;
-            else
-                high = middle;
-        }
+        var low = Sorted.Below(_mouthed, t, static x => x.End);
         var gap = low < _mouthed.Count ? Math.Max(0, _mouthed[low].Start - t) : double.MaxValue;
         if (low > 0)
             gap = Math.Min(gap, t - _mouthed[low - 1].End);
@@ -393,20 +384,7 @@ public sealed class Performer
         return (float)most;
     }
 
-    private int PhraseAfter(double t)
-    {
-        int low = 0,
-            high = _phrases.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_phrases[middle].End < t)
-                low = middle + 1;
-            else
-                high = middle;
-        }
-        return low;
-    }
+    private int PhraseAfter(double t) => Sorted.Below(_phrases, t, static x => x.End);
 
     private float Pitch(double t)
     {

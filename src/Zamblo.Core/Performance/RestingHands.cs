@@ -128,16 +128,7 @@ internal sealed class RestingHands
     {
         if (_stretches.Count == 0 || weight <= 0)
             return;
-        int low = 0,
-            high = _stretches.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_stretches[middle].Start <= t)
-                low = middle + 1;
-            else
-                high = middle;
-        }
+        var low = Sorted.UpTo(_stretches, t, static x => x.Start);
         var (start, hold) = _stretches[Math.Max(0, low - 1)];
         var from = low > 1 ? _stretches[low - 2].Hold : hold;
         var share = (float)Ease.Smooth((t - start) / Change);

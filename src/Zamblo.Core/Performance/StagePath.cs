@@ -147,9 +147,11 @@ public sealed class StagePath
         pose.HandRight *= free;
         var direction = Math.Sign(way);
         var style = Of(walk.Manner);
+        // Who walks a long way in little time puts more into it; the other manners are what they are.
         var calm = Math.Clamp(Math.Abs(way) / (float)Math.Max(0.05, walk.End - walk.Start) / 0.35f, 0.3f, 1.3f);
         pose.HeadTurn += 13 * direction * vigour;
-        pose.Lean += style.Lean * direction * (walk.Manner == WalkManner.Walk ? calm : 1) * vigour;
+        var effort = walk.Manner == WalkManner.Walk ? calm : 1;
+        pose.Lean += style.Lean * direction * effort * vigour;
         var phase = share * steps;
         var step = Math.Min(steps - 1, (int)phase);
         var within = phase - step;
@@ -160,7 +162,7 @@ public sealed class StagePath
                 pose.Rise += style.Flight * vigour * (float)Math.Sin(Math.PI * within);
                 // The foot in the direction of the way goes first.
                 Feet(ref pose, direction, step, steps, within, way, share, style.Lift * vigour);
-                var swing = (step % 2 == 0 ? 1 : -1) * (float)Math.Sin(Math.PI * within) * vigour * (walk.Manner == WalkManner.Walk ? calm : 1);
+                var swing = (step % 2 == 0 ? 1 : -1) * (float)Math.Sin(Math.PI * within) * vigour * effort;
                 pose.ArmLeft += style.Swing * (1 - swing) + 0.3f * style.Elbow * vigour;
                 pose.ArmRight += style.Swing * (1 + swing) + 0.3f * style.Elbow * vigour;
                 pose.ElbowLeft += style.Elbow * vigour;

@@ -58,14 +58,10 @@ public static class SceneText
     {
         var captions = l.Line.Captions;
         var own = captions.GetValueOrDefault(language ?? scene.Document.Lettering.Language) ?? captions.GetValueOrDefault("");
-        return own == null
-            ? Captions.Cut(
-                scene.Document.Lettering.HasSounds
-                    ? SoundWords.Between(ScriptText.AsWritten(Placed(l), WordsOf(l)), l.Line.Written, l.End)
-                    : ScriptText.AsWritten(Placed(l), WordsOf(l)),
-                maximalCharacters
-            )
-            : [.. CaptionWording.Lay(ScriptText.AsWritten(Placed(l), WordsOf(l)), own).SelectMany(block => Captions.Cut(block, maximalCharacters))];
+        var words = ScriptText.AsWritten(Placed(l), WordsOf(l));
+        if (own != null)
+            return [.. CaptionWording.Lay(words, own).SelectMany(block => Captions.Cut(block, maximalCharacters))];
+        return Captions.Cut(scene.Document.Lettering.HasSounds ? SoundWords.Between(words, l.Line.Written, l.End) : words, maximalCharacters);
     }
 
     private static WordSegment[] Placed(PlacedLine l) => [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })];

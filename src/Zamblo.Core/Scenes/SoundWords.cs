@@ -10,15 +10,6 @@ namespace Zamblo.Core.Scenes;
 /// </summary>
 internal static partial class SoundWords
 {
-    // Beginnings of words for what is heard and is no speech.
-    private static readonly string[] Heard =
-    [
-        .. (
-            "laugh chuckl giggl snigger sigh sob cry cries crying weep cough gasp groan moan yawn sniff snort snor clear whistl hum grunt growl hiss scream "
-            + "shriek applau clap sneez hiccup gulp pant knock exhal inhal breath"
-        ).Split(' '),
-    ];
-
     // A sound stands for so long at the most, in seconds.
     private const double Stands = 2.5;
 
@@ -28,7 +19,7 @@ internal static partial class SoundWords
     /// <param name="end">Of the line's sound, in the time of the words.</param>
     public static IReadOnlyList<WordSegment> Between(IReadOnlyList<WordSegment> words, string written, double end)
     {
-        var heard = Directions.In(written).Where(d => Letters().Matches(d.Text).Any(w => Array.Exists(Heard, h => IsFrom(w.Value, h)))).ToArray();
+        var heard = Directions.In(written).Where(d => Heard().IsMatch(d.Text)).ToArray();
         if (heard.Length == 0 || words.Count == 0)
             return words;
         var all = new List<WordSegment>();
@@ -51,8 +42,6 @@ internal static partial class SoundWords
         Until(int.MaxValue);
         return all;
     }
-
-    private static bool IsFrom(string word, string stem) => word.StartsWith(stem, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Captions with the effects and the music of their scene: before the words where somebody speaks meanwhile, else by themselves.</summary>
     /// <param name="scene">Whose.</param>
@@ -85,6 +74,14 @@ internal static partial class SoundWords
     // "03_door-slams.wav" is "door slams".
     private static string NameOf(string file) =>
         string.Join(' ', Letters().Matches(Path.GetFileNameWithoutExtension(file)).Select(m => m.Value)).ToLowerInvariant();
+
+    // Verbs for what is heard and is no speech, as directions have them: "laughs", "humming", "a sigh", "laughter"; not "to the pantry" or "clearly".
+    [GeneratedRegex(
+        @"\b(clear\w*\s.*throat|(laugh|chuckl|giggl|snigger|sigh|sob|cr(y|ies)|weep|cough|gasp|groan|moan|yawn|sniff|sniffl|snort|snor|whistl|hum|grunt|growl|hiss|scream"
+            + @"|shriek|applau[ds]|clap|sneez|hiccup|gulp|pant|knock|exhal|inhal|breath)(\w?(ing|ed)|e?s|e|ter)?)\b",
+        RegexOptions.IgnoreCase
+    )]
+    private static partial Regex Heard();
 
     [GeneratedRegex(@"[\p{L}\p{M}']+")]
     private static partial Regex Letters();

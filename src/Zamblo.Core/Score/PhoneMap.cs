@@ -183,16 +183,7 @@ public static class PhoneMap
 
     private static bool IsSame(IReadOnlyList<ContextPhone> context, IReadOnlyList<ContextPhone> sequence)
     {
-        int low = 0,
-            high = sequence.Count;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (sequence[middle].Start < context[0].Start - 1e-6)
-                low = middle + 1;
-            else
-                high = middle;
-        }
+        var low = Sorted.Below(sequence, context[0].Start - 1e-6, static p => p.Start);
         if (low + context.Count > sequence.Count)
             return false;
         for (var i = 0; i < context.Count; i++)

@@ -260,20 +260,7 @@ public sealed class CameraPass
     }
 
     // Index of the first word that starts at a moment or later.
-    private int FirstFrom(double t)
-    {
-        int low = 0,
-            high = _words.Length;
-        while (low < high)
-        {
-            var middle = (low + high) / 2;
-            if (_words[middle].Start < t)
-                low = middle + 1;
-            else
-                high = middle;
-        }
-        return low;
-    }
+    private int FirstFrom(double t) => Sorted.Below(_words, t, static x => x.Start);
 
     // It ends as it began, when there is time for it.
     private void Close()
@@ -291,7 +278,7 @@ public sealed class CameraPass
         for (var i = 0; i < _shots.Count; i++)
         {
             var shot = _shots[i];
-            // Thrown for the turn that it lies in.
+            // Thrown for the turn that it lies in, beyond the dice that have chosen its shots.
             while (_turn + 1 < _turns.Count && _turns[_turn + 1].Start - Lead <= shot.Start + 1e-6)
                 (_turn, _thrown) = (_turn + 1, 1000);
             var length = (i + 1 < _shots.Count ? _shots[i + 1].Start : _duration) - shot.Start;

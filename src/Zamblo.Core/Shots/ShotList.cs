@@ -39,7 +39,7 @@ public sealed class ShotList
     /// <param name="chosen">By the camera pass.</param>
     /// <param name="own">By hand, each with its end in seconds; where two overlap, the later one begins.</param>
     /// <param name="drift">How much the camera wanders in every shot, 0 to 1.</param>
-    /// <param name="duration">Of the scene, in seconds: nothing begins at its end.</param>
+    /// <param name="duration">Of the scene, in seconds: the camera goes on with nothing at its end.</param>
     public static ShotList Of(IReadOnlyList<Shot> chosen, IEnumerable<(Shot Shot, double End)> own, float drift = 0, double duration = double.PositiveInfinity)
     {
         var shots = chosen.ToList();
@@ -52,15 +52,14 @@ public sealed class ShotList
             shots.RemoveAll(s => s.Clip == null ? s.Start > start - Scrap && s.Start <= end : s.Start >= start && s.Start <= end);
             shots.Add(shot with { Start = start });
             var next = shots.FindIndex(s => s.Start > end);
-            if (next < 0 || shots[next].Start - end >= Scrap)
-                shots.Add(resumed with { Start = end });
-            else
+            if (next >= 0 && shots[next].Start - end < Scrap)
                 shots[next] = shots[next] with { Start = end };
+            else if (end < duration - 1e-3)
+                shots.Add(resumed with { Start = end });
             shots.Sort((a, b) => a.Start.CompareTo(b.Start));
             if (shots[0].Start > 0)
                 shots[0] = shots[0] with { Start = 0 };
         }
-        shots.RemoveAll(s => s.Start > 0 && s.Start >= duration - 1e-3);
         return new ShotList(shots) { Drift = drift };
     }
 

@@ -94,10 +94,10 @@ public sealed record MemberPart(Guid Id, string RoleName, string Character, stri
 public sealed record StandingPart(float X, float Y, float[] Box, float Lift, float Size, bool IsPlaced, bool IsFixed, int First, int Count)
 {
     /// <summary>Left, top, width and height of its face.</summary>
-    public required float[] Head { get; init; }
+    public required float[] Face { get; init; }
 
     // Height of a face by how far the chin is from the eyes (HeadBox: a tenth of half the face above its middle).
-    private const float Face = 2 / 1.1f;
+    private const float ToChin = 2 / 1.1f;
 
     /// <summary>Of a member of a scene.</summary>
     public static StandingPart Of(LoadedScene scene, int index)
@@ -121,7 +121,7 @@ public sealed record StandingPart(float X, float Y, float[] Box, float Lift, flo
         )
         {
             // From the brow to the chin: hats and hair stay out of it.
-            Head = [head.Left, head.Chin - Face * (head.Chin - head.Eyes), head.Right - head.Left, Face * (head.Chin - head.Eyes)],
+            Face = [head.Left, head.Chin - ToChin * (head.Chin - head.Eyes), head.Right - head.Left, ToChin * (head.Chin - head.Eyes)],
         };
     }
 }
