@@ -321,4 +321,24 @@ public sealed class BodyTests
         Assert.True(Apart(12) > 0.01, $"{Apart(12)}");
         Assert.True(Apart(270) < 0.002, $"{Apart(270)}");
     }
+
+    [Fact]
+    public void The_shadow_of_who_flies_is_not_seen_and_goes_along()
+    {
+        var wick = TestData.Cast.Character("wick");
+        var scene = new StageScene(
+            TestData.Cast.Backdrop("bakery"),
+            [
+                new StageMember(wick, 300, 470, 0.5f, true, [], new PerformanceDials()) { Walks = [new WalkSpan(0, 2, 900)] },
+                new StageMember(TestData.Cast.Character("maro"), 640, 790, 0.6f, true, [], new PerformanceDials()),
+            ],
+            new FrameRate(25),
+            3
+        );
+        var frames = scene.Draw(0, 75).Frames;
+        var (own, other) = (scene.ShapesOf(0).First, scene.ShapesOf(1).First);
+        Assert.All(frames, f => Assert.True(f[own].Opacity == 0 && f[other].Opacity > 0));
+        Assert.Equal(600, frames[74][own].Transform.M31 - frames[0][own].Transform.M31, 5f);
+        Assert.Equal(0, frames[74][other].Transform.M31 - frames[0][other].Transform.M31, 1e-3f);
+    }
 }

@@ -1,6 +1,7 @@
 // Motion by hand, walks, looks, several clips, several ways: as a person would use them.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
+import { closeLook } from "../../src/Zamblo.Web/front/close-look.js";
 import { newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
 
 let server, browser;
@@ -195,6 +196,16 @@ test("several ways lie side by side, and one of them, or a part of it, is taken"
   await sheet.getByRole("button", { name: "Close" }).click();
   assert.deepEqual(page.problems, []);
   await page.context().close();
+});
+
+test("the large view follows its figure, as wide as the face or the body", () => {
+  const stands = { face: [90, 20, 20, 30], box: [80, 0, 40, 160], first: 3 };
+  const at = (x) => [null, null, null, [3, 1, 0, 0, 1, x, 190, 0, 0]];
+  const [x, y, wide] = closeLook({ stands }, at(100), 1.5, "face");
+  assert.deepEqual([x, y, Math.round(wide)], [100, 35, 54]);
+  assert.equal(closeLook({ stands }, at(700), 1.5, "face")[0], 700);
+  assert.equal(Math.round(closeLook({ stands }, at(700), 1.5, "body")[2]), 259);
+  assert.equal(closeLook({ stands }, [], 1.5, "face")[0], 100);
 });
 
 test("who is picked is seen large, face or figure, and runs when told to", async () => {

@@ -423,19 +423,18 @@ public sealed class StageScene
         return m.Figure.HandAt(pose, right, Place(m.Figure, m.X, m.Y, m.Scale));
     }
 
-    // At the feet, smaller and paler the higher they are; who glides has none.
+    // At the feet, smaller and paler the higher they are; that of who glides is not seen, but tells where that one is.
     private DrawItem ShadowOf(int index, Pose pose, double t)
     {
         var member = _cast[index];
-        if (member.Figure.Rig.Stage.Gait == Gait.Glide)
-            return new DrawItem(Matrix3x2.Identity, 0);
         var head = Heads[index];
         var (dark, side) = _course.ShadowAt(t);
+        var isSeen = member.Figure.Rig.Stage.Gait != Gait.Glide;
         var up = Math.Clamp(pose.Rise * 4, 0, 0.8f);
         var wide = ShadowWidth * (head.Right - head.Left) * (1 - 0.5f * up);
         // The feet stand a little above the lower edge of the drawing.
         var x = (head.Left + head.Right) / 2 + PlaceOf(index, t) - member.X - side * 0.3f * wide;
-        return new DrawItem(Matrix3x2.CreateScale(wide) * Matrix3x2.CreateTranslation(x, head.Floor - 0.05f * wide), dark * (1 - up));
+        return new DrawItem(Matrix3x2.CreateScale(wide) * Matrix3x2.CreateTranslation(x, head.Floor - 0.05f * wide), isSeen ? dark * (1 - up) : 0);
     }
 
     /// <summary>Names everything that is seen in this scene: two scenes with the same name have the same frames, to the last bit.</summary>

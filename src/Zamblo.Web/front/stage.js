@@ -114,7 +114,7 @@ export class StagePainter {
     this.context = canvas.getContext("2d");
     this.paths = new Map();
     this.grain = null;
-    // The whole stage, whatever the camera does; and a look that takes the place of the frame's own.
+    // The whole stage, whatever the camera does, without what is written on the picture; and a look that takes the place of the frame's own.
     this.isWhole = false;
     this.held = null;
     // Frames of clips come while one looks: whoever shows something is told to do so again.

@@ -79,7 +79,8 @@ export const alternatesPanel = () => ({
       const items = view.stores[i]?.get(frame, 1);
       const { part } = this.alternate;
       if (!items) return;
-      painter.held = part === "stage" ? null : closeLook(this.member, items, width / height, part);
+      painter.isWhole = part !== "stage";
+      painter.held = painter.isWhole ? closeLook(this.member, items, width / height, part) : null;
       painter.draw(items);
     });
   },

@@ -32,7 +32,8 @@ export const faceViewPanel = () => ({
   drawFace() {
     const canvas = this.$refs.face;
     if (!this.isFaceOpen || !view.items || !this.member || !canvas?.clientWidth || !stage.painter.shapes) return;
-    view.painter ??= new StagePainter(canvas);
+    // What is written on the picture would lie over the face.
+    view.painter ??= Object.assign(new StagePainter(canvas), { isWhole: true });
     view.painter.share(stage.painter);
     view.painter.resize(Math.round(canvas.clientWidth * devicePixelRatio), Math.round(canvas.clientHeight * devicePixelRatio));
     view.painter.held = closeLook(this.member, view.items, canvas.width / canvas.height, this.facePart);
