@@ -77,8 +77,9 @@ internal static partial class SoundWords
 
     // Verbs for what is heard and is no speech, as directions have them: "laughs", "humming", "a sigh", "laughter"; not "to the pantry" or "clearly".
     [GeneratedRegex(
-        @"\b(clear\w*\s.*throat|(laugh|chuckl|giggl|snigger|sigh|sob|cr(y|ies)|weep|cough|gasp|groan|moan|yawn|sniff|sniffl|snort|snor|whistl|hum|grunt|growl|hiss|scream"
-            + @"|shriek|applau[ds]|clap|sneez|hiccup|gulp|pant|knock|exhal|inhal|breath)(\w?(ing|ed)|e?s|e|ter)?)\b",
+        @"\b(clear\w*\s.*throat|(laugh|chuckl|giggl|snigger|sigh|sob|cr(y|ies)|weep|cough|gasp|groan|moan|yawn"
+            + @"|sniff|sniffl|snort|snor|whistl|hum|grunt|growl|hiss|scream|shriek|applau[ds]|clap|sneez|hiccup"
+            + @"|gulp|pant|knock|exhal|inhal|breath)(\w?(ing|ed)|e?s|e|ter)?)\b",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex Heard();
