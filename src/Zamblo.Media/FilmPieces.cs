@@ -42,27 +42,41 @@ internal static class FilmPieces
                 .Distinct()
                 .Order(),
         ];
+        // A long turn may be cut within, so and so long after its begin: what was said until a word that changed stays as well.
+        int[] places =
+        [
+            .. Enumerable.Range(0, begins.Length).SelectMany(i => Within(begins[i], i + 1 < begins.Length ? begins[i + 1] : scene.FrameCount, usual, shortest)),
+        ];
         var at = 0;
         var next = 0;
         while (true)
         {
-            while (next < begins.Length && begins[next] < at + shortest)
+            while (next < places.Length && places[next] < at + shortest)
                 next++;
             // Of several the one whose neighbours say so: taking the first, turns of one length would be paired forever as they first were.
-            var (best, least) = (-1, 1.0);
-            for (var i = next; i < begins.Length && begins[i] <= at + longest; i++)
-                if (Sign(begins, i) is var sign && sign < least)
+            var (best, least) = (-1, 2.0);
+            for (var i = next; i < places.Length && places[i] <= at + longest; i++)
+                if (Sign(begins, places[i]) is var sign && sign < least)
                     (best, least) = (i, sign);
-            at = best >= 0 ? begins[best] : at + usual;
+            at = best >= 0 ? places[best] : at + usual;
             if (at >= scene.FrameCount)
                 yield break;
             yield return at;
         }
     }
 
-    // A number that follows from how long it is until the next two begin, and looks random.
-    private static double Sign(int[] begins, int i)
+    private static IEnumerable<int> Within(int begin, int end, int usual, int shortest)
     {
+        for (var at = begin; at == begin || at <= end - shortest; at += usual)
+            yield return at;
+    }
+
+    // A number that follows from how long it is until the next two begin, and looks random; where nothing begins there is a cut only for want of a better.
+    private static double Sign(int[] begins, int place)
+    {
+        var i = Array.BinarySearch(begins, place);
+        if (i < 0)
+            return 1;
         int To(int k) => k < begins.Length ? begins[k] - begins[k - 1] : 0;
         return new SeededRandom((ulong)To(i + 1)).Fork(To(i + 2)).Uniform(0);
     }

@@ -98,6 +98,9 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
         return this with { First = first, Frames = Math.Clamp(end - first, 1, Scene.FrameCount - first) };
     }
 
+    /// <summary>What is heard of a stretch, in seconds of the scene, where that can be made without the whole.</summary>
+    public Func<double, double, CancellationToken, Task<AudioBuffer>>? Stretch { get; init; }
+
     private WeakReference<AudioBuffer>? _heard;
 
     /// <summary><see cref="Sound"/>, made once as long as there is memory for it.</summary>

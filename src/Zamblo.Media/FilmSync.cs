@@ -54,16 +54,15 @@ public static class FilmSync
         // A little more on each side: what is too early or too late is there.
         var lead = (int)(Math.Min(at, Reach) * rate.FramesPerSecond + 1e-6);
         var open = lead / rate.FramesPerSecond;
-        var sound = await SoundAsync(part, start, seconds, cancel) is { } meant
-            ? Lag(meant, await SamplesAsync(film, at - open, seconds + open + Reach, cancel), open)
-            : null;
-        if (sound == null)
-            return null;
         var height = Math.Max(2, (int)Math.Round(Across * (double)SizeOf(part).Height / SizeOf(part).Width));
-        var drawn = Drawn(part, first, frames, height);
-        var shown = await PicturesAsync(film, at - open - 0.5 / rate.FramesPerSecond, seconds + open + Reach, height, rate.ToString(), cancel);
-        var picture = Lag(drawn, shown, lead);
-        return picture is { } p ? sound - p / rate.FramesPerSecond : null;
+        // What was meant is made while the film is read.
+        var (heard, drawn) = (SamplesAsync(film, at - open, seconds + open + Reach, cancel), Task.Run(() => Drawn(part, first, frames, height), cancel));
+        var shown = PicturesAsync(film, at - open - 0.5 / rate.FramesPerSecond, seconds + open + Reach, height, rate.ToString(), cancel);
+        var meant = await SoundAsync(part, start, seconds, cancel);
+        await Task.WhenAll(heard, drawn, shown);
+        return meant != null && Lag(meant, await heard, open) is { } sound && Lag(await drawn, await shown, lead) is { } picture
+            ? sound - picture / rate.FramesPerSecond
+            : null;
     }
 
     private static FrameSize SizeOf(FilmPart part) =>
@@ -71,7 +70,8 @@ public static class FilmSync
 
     private static async Task<float[]?> SoundAsync(FilmPart part, double start, double seconds, CancellationToken cancel)
     {
-        var mix = await AudioFiles.ResampleAsync((await part.HeardAsync(cancel)).Slice(start, start + seconds), Rate, cancel);
+        var said = part.Stretch is { } stretch ? await stretch(start, start + seconds, cancel) : (await part.HeardAsync(cancel)).Slice(start, start + seconds);
+        var mix = await AudioFiles.ResampleAsync(said, Rate, cancel);
         return mix.Samples.Any(s => Math.Abs(s) > 0.01f) ? mix.Samples : null;
     }
 

@@ -117,6 +117,40 @@ public class LineHandsTests
             }
         );
 
+    [Property(MaxTest = 200)]
+    public Property A_boundary_that_is_moved_loses_no_word_and_no_hand_work_and_back_again_it_is_as_it_was() =>
+        Prop.ForAll(
+            Gen.Choose(0, 5800).Select(ms => ms / 1000.0).ArrayOf(5).ToArbitrary(),
+            Gen.Choose(200, 5798).Select(ms => (ms + 0.5) / 1000).ArrayOf(2).ToArbitrary(),
+            (places, cuts) =>
+            {
+                double was = cuts[0],
+                    now = cuts[1];
+                var whole = Hands(places.Order().Distinct().ToArray());
+                var (first, second) = LineHands.Split(whole, Speech, Duration, was);
+                var (a, b) = LineHands.MoveBoundary(first, second, Part(0, was), Part(was, Duration), (was, Duration - was), now - was);
+                Assert.Equal(whole.Text, LineSplit.Join(a.Text, b.Text));
+                Assert.Equal(LineSplit.Text(whole.Text, Speech.Words, now).Before.TrimEnd(), a.Text.TrimEnd());
+                Assert.Equal((first.Care, second.Care), (a.Care, b.Care));
+                foreach (var (half, offset, speech) in new[] { (a, 0.0, Part(0, now)), (b, now, Part(now, Duration)) })
+                {
+                    foreach (var touch in half.Touches)
+                        Assert.Equal(whole.Touches.Single(t => t.Touch.Id == touch.Touch.Id).Touch.Start, touch.Touch.Start + offset, 9);
+                    foreach (var clip in half.Clips)
+                        Assert.Equal(whole.Clips.Single(c => c.Id == clip.Id).Place(0, Speech).Start, clip.Place(offset, speech).Start, 6);
+                    foreach (var pin in half.Pins)
+                        Assert.Contains(whole.Pins, p => Math.Abs(p.Time - pin.Time - offset) < 1e-9);
+                }
+                Assert.Equal(whole.Touches.Count, a.Touches.Count + b.Touches.Count);
+                Assert.Equal(whole.Clips.Count, a.Clips.Count + b.Clips.Count);
+                Assert.Equal(whole.Pins.Count, a.Pins.Count + b.Pins.Count);
+                var (c, d) = LineHands.MoveBoundary(a, b, Part(0, now), Part(now, Duration), (now, Duration - now), was - now);
+                Assert.Equal((first.Text.TrimEnd(), second.Text), (c.Text.TrimEnd(), d.Text));
+                Assert.Equal(first.Touches.Select(t => t.Touch.Id).Order(), c.Touches.Select(t => t.Touch.Id).Order());
+                Assert.Equal(first.Clips.Select(x => x.Id.Value).Order(), c.Clips.Select(x => x.Id.Value).Order());
+            }
+        );
+
     private static readonly IEqualityComparer<(double, double)> Close = EqualityComparer<(double, double)>.Create(
         (a, b) => Math.Abs(a.Item1 - b.Item1) < 1e-9 && Math.Abs(a.Item2 - b.Item2) < 1e-9,
         _ => 0

@@ -100,8 +100,9 @@ internal sealed class GazePass
             var draw = stream.Fork(n);
             var (target, dwell) = Choose(floor, partners, dials, t, draw);
             var end = t + dwell;
-            // The next turn of anybody draws the eyes, after a reaction time.
-            if (next < floor.Turns.Count && floor.Turns[next] is var turn && turn.Start + 0.2 < end && turn.Start + 0.2 > t + 0.12)
+            // The next turn of anybody draws the eyes, after a reaction time: also those that would have moved about then anyway, so that it does not hang on
+            // what was before when they do.
+            if (next < floor.Turns.Count && floor.Turns[next] is var turn && turn.Start - 0.3 < end && turn.Start + 0.2 > t + 0.12)
                 end = turn.Start + (turn.Who < 0 ? 0.02 : 0.16 + 0.24 * random.Fork(turn.Key).Fork(-1).Uniform(5));
             // Towards the end of a turn a speaker looks back at the listener.
             if (target != Camera && target < 0 || target == Camera && partners.Count > 0)

@@ -132,6 +132,58 @@ public sealed record LineHands(
         );
     }
 
+    /// <summary>
+    /// Moves the boundary between two neighbouring parts of one sound: what hands have done to what lies between goes over to the other line. The same
+    /// back again gives what was, but for order among touch-ups of the two lines.
+    /// </summary>
+    /// <param name="first">The earlier line.</param>
+    /// <param name="second">The later one; its tempo is the same.</param>
+    /// <param name="speech">What was heard in the earlier one, or null.</param>
+    /// <param name="later">What was heard in the later one, or null.</param>
+    /// <param name="lengths">Of the two lines, in seconds.</param>
+    /// <param name="by">By how much the boundary comes later, in seconds of the lines; less than 0 for earlier. Both lines keep something.</param>
+    public static (LineHands First, LineHands Second) MoveBoundary(
+        LineHands first,
+        LineHands second,
+        SpeechAnalysis? speech,
+        SpeechAnalysis? later,
+        (double First, double Second) lengths,
+        double by
+    )
+    {
+        // Outer edges and everything else about the sound of a line are its own.
+        var (care, laterCare) = (first.Care, second.Care);
+        if (by > 0)
+        {
+            var (moved, rest) = Split(second, later, lengths.Second, by);
+            first = Join(first, moved, speech, Part(later, 0, by), lengths.First, lengths.First + by, isOneSound: true);
+            second = rest;
+        }
+        else if (by < 0)
+        {
+            var at = lengths.First + by;
+            var (rest, moved) = Split(first, speech, lengths.First, at);
+            second = Join(moved, second, Part(speech, at, lengths.First), later, -by, lengths.Second - by, isOneSound: true);
+            first = rest;
+        }
+        return (first with { Care = care }, second with { Care = laterCare });
+    }
+
+    /// <summary>What was heard in a part of a line: a word belongs to where its middle is.</summary>
+    /// <param name="speech">In the line, or null.</param>
+    /// <param name="from">In seconds of the line.</param>
+    /// <param name="to">In seconds of the line.</param>
+    public static SpeechAnalysis? Part(SpeechAnalysis? speech, double from, double to) =>
+        speech == null
+            ? null
+            : CaredSpeech.Map(
+                speech with
+                {
+                    Words = [.. speech.Words.Where(w => (w.Start + w.End) / 2 is var middle && middle >= from && middle < to)],
+                },
+                new VoiceCare { TrimStart = from, TrimEnd = Math.Max(0, speech.Duration - to) }
+            );
+
     /// <summary>Whether two cares are those of one take that was cut between them.</summary>
     public static bool AreHalves(VoiceCare first, VoiceCare second) =>
         first.TrimEnd == 0

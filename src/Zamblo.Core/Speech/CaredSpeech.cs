@@ -24,6 +24,59 @@ public static class CaredSpeech
         };
     }
 
+    /// <summary>What was heard in parts of a recording, as it lies in another part of it; what nobody has heard of that is silent.</summary>
+    /// <param name="known">Analyses and where in the recording their parts begin, in seconds; where they overlap the earlier of the list counts.</param>
+    /// <param name="start">Where the other part begins in the recording, in seconds.</param>
+    /// <param name="audio">The sound of the other part.</param>
+    public static SpeechAnalysis Elsewhere(IReadOnlyList<(SpeechAnalysis Speech, double Start)> known, double start, AudioBuffer audio)
+    {
+        var duration = audio.Duration;
+        var phones = new List<PhoneSegment>();
+        var words = new List<WordSegment>();
+        // Stretches that are told already.
+        var told = new List<(double Start, double End)>();
+        foreach (var (speech, at) in known)
+        {
+            var by = at - start;
+            double from = Math.Max(0, by),
+                to = Math.Min(duration, by + speech.Duration);
+            // Neighbours lie on one side of what is told: a stretch within it is not asked for.
+            foreach (var t in told)
+                (from, to) = from < t.Start ? (from, Math.Min(to, t.Start)) : (Math.Max(from, t.End), to);
+            if (to <= from + 1e-6)
+                continue;
+            told.Add((from, to));
+            phones.AddRange(
+                speech.Phones.Select(p => p with { Start = Math.Max(from, p.Start + by), End = Math.Min(to, p.End + by) }).Where(p => p.End > p.Start + 1e-6)
+            );
+            // A word that is cut through is another one now.
+            words.AddRange(
+                speech
+                    .Words.Select(w => w with { Start = w.Start + by, End = w.End + by })
+                    .Where(w => w.Start >= from - CutThrough && w.End <= to + CutThrough)
+                    .Select(w => w with { Start = Math.Max(from, w.Start), End = Math.Min(to, w.End) })
+            );
+        }
+        var reached = 0.0;
+        foreach (var (from, to) in told.Order())
+        {
+            if (from > reached + 1e-6)
+                phones.Add(new PhoneSegment(Arpabet.Silence, reached, from));
+            reached = to;
+        }
+        return known[0].Speech with
+        {
+            Duration = duration,
+            Phones = SegmentLists.Tidy([.. phones.OrderBy(p => p.Start)], duration),
+            Words = [.. words.OrderBy(w => w.Start)],
+            LevelsDb = LoudnessEnvelope.LevelsDb(audio),
+            PitchHz = known[0].Speech.PitchHz.Length == 0 ? [] : PitchTracker.Track(audio),
+        };
+    }
+
+    // So little of a word, in seconds, may be missing.
+    private const double CutThrough = 0.02;
+
     /// <summary>Trims that leave a little air around the speech; what lies further out is dead.</summary>
     /// <param name="speech">Of the original.</param>
     /// <returns>Seconds to cut off in front and at the end.</returns>

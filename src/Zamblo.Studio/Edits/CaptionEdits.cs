@@ -127,6 +127,35 @@ internal sealed class CaptionEdits : IEditHandler<WriteCaption>, IEditHandler<Br
         return (Write(first), Write(second));
     }
 
+    /// <summary>Captions of two lines whose boundary comes later by so many seconds: what is said between goes over.</summary>
+    public static (string First, string Second) MoveBoundary(Line first, PlacedLine placedFirst, Line second, PlacedLine placedSecond, double by)
+    {
+        var (a, b) = (Read(first), Read(second));
+        var (giver, placed, at) = by > 0 ? (b, placedSecond, by) : (a, placedFirst, placedFirst.Duration + by);
+        var said = ScriptText.AsWritten(placed.Speech?.Words ?? [], SceneText.WordsOf(placed));
+        Dictionary<string, string> one = [],
+            two = [];
+        foreach (var language in a.Keys.Union(b.Keys))
+        {
+            var (before, after) = CaptionWording.Split(said, giver.GetValueOrDefault(language) ?? SceneText.WordsOf(placed).Trim(), at);
+            string Whole(IReadOnlyDictionary<string, string> own, PlacedLine line) => own.GetValueOrDefault(language) ?? SceneText.WordsOf(line).Trim();
+            // Whose words are not its captions stays without.
+            if (by > 0)
+            {
+                one[language] = CaptionWording.Join(Whole(a, placedFirst), before);
+                if (b.ContainsKey(language) && after.Length > 0)
+                    two[language] = after;
+            }
+            else
+            {
+                two[language] = CaptionWording.Join(after, Whole(b, placedSecond));
+                if (a.ContainsKey(language) && before.Length > 0)
+                    one[language] = before;
+            }
+        }
+        return (Write(one), Write(two));
+    }
+
     /// <summary>Captions of two lines that are joined: where only one has any, the other has what is said.</summary>
     public static string Join(Line first, PlacedLine placedFirst, Line second, PlacedLine placedSecond)
     {

@@ -17,9 +17,6 @@ public sealed record FilePart(double Start, double End, Guid Member, string? Tex
 /// <summary>A file is cut into lines by hand.</summary>
 public sealed record CutFile(string Hash, string? Name, FilePart[] Parts) : SceneEdit;
 
-/// <summary>The start or the end of a line shows more or less of its sound.</summary>
-public sealed record MoveEdge(string Edge, double At, bool? Alone) : LineEdit;
-
 /// <summary>A line is cut in two at a moment of the scene; all hand work stays.</summary>
 public sealed record SplitLine(double At) : LineEdit;
 
@@ -28,7 +25,6 @@ public sealed record JoinLines : LineEdit;
 
 internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextFactory<ZambloContext> contexts, SceneDesk scenes)
     : IEditHandler<CutFile>,
-        IEditHandler<MoveEdge>,
         IEditHandler<SplitLine>,
         IEditHandler<JoinLines>
 {
@@ -87,42 +83,6 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             scope.Db.Takes.Add(take);
         }
         scope.Answer = new EditAnswer { Lines = parts.Length };
-    }
-
-    public async Task<object?> PrepareAsync(MoveEdge edit, CancellationToken cancel)
-    {
-        if (edit.Edge is not ("start" or "end") || !double.IsFinite(edit.At))
-            throw new RequestException("An edge is the start or the end.");
-        var line = (await scenes.LoadOfLineAsync(edit.Line)).Voiced(edit.Line).Line;
-        return await voices.LengthAsync(line.SoundHash, line.SoundName, cancel);
-    }
-
-    public async Task ApplyAsync(MoveEdge edit, EditScope scope)
-    {
-        var (scene, line) = await scope.LineAsync(edit.Line);
-        var placed = scene.Voiced(edit.Line);
-        var isStart = edit.Edge == "start";
-        var whole = scope.Prepared<double>();
-        scope.Name = isStart ? "Move the start of a line" : "Move the end of a line";
-        var take = await scope.Db.Takes.FirstAsync(t => t.Id == line.TakeId);
-        var care = placed.Line.Care;
-        // By how much the edge moves, in seconds of the sound.
-        var by = (edit.At - (isStart ? placed.Start : placed.End)) * care.Speed;
-        if (take is { PartStart: { } from, PartEnd: { } to } && (isStart ? care.TrimStart : care.TrimEnd) == 0)
-        {
-            by = isStart ? Math.Clamp(from + by, 0, to - care.TrimEnd - 0.1) - from : Math.Clamp(to + by, from + care.TrimStart + 0.1, whole) - to;
-            if (edit.Alone != true)
-                await PushAsync(scope.Db, scene, take, isStart ? from : to, by, isStart);
-            await ShiftAsync(scope.Db, take, isStart ? from + by : from, isStart ? to : to + by);
-        }
-        else
-        {
-            var trimmed = (isStart ? care with { TrimStart = care.TrimStart + by } : care with { TrimEnd = care.TrimEnd - by }).Clamped(take.Duration);
-            by = isStart ? trimmed.TrimStart - care.TrimStart : care.TrimEnd - trimmed.TrimEnd;
-            take.Care = Column.Write(trimmed);
-        }
-        if (isStart)
-            LineTiming.KeepInPlace(scene, line, by / care.Speed);
     }
 
     public async Task ApplyAsync(SplitLine edit, EditScope scope)
@@ -311,39 +271,5 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             && b.PartStart is { } start
             && Math.Abs(end - start) < Touching
             && Math.Abs(second.Start - first.End) < Touching;
-    }
-
-    // A turn that touches the edge of this one goes along with it; one that it runs into gives way.
-    private static async Task PushAsync(ZambloContext db, LoadedScene scene, Take take, double edge, double by, bool isStart)
-    {
-        foreach (var placed in scene.Evaluated.Lines.Where(l => l.Line.SoundHash == take.AssetHash && l.Line.Take.Value != take.Id))
-        {
-            var id = placed.Line.Take.Value;
-            if (scene.Takes[id] is not { PartStart: { } from, PartEnd: { } to })
-                continue;
-            var near = isStart ? to : from;
-            var touches = Math.Abs(near - edge) < Touching;
-            var runsInto = isStart ? near < edge && near > edge + by : near > edge && near < edge + by;
-            if (!touches && !runsInto)
-                continue;
-            var place = edge + by;
-            if (isStart ? place < from + 0.1 : place > to - 0.1)
-                throw new RequestException("The line beside it would have nothing left; delete it or join the two.");
-            await ShiftAsync(db, await db.Takes.FirstAsync(t => t.Id == id), isStart ? from : place, isStart ? place : to);
-            var line = await db.Lines.FirstAsync(l => l.Id == placed.Id.Value);
-            if (!isStart)
-                LineTiming.KeepInPlace(scene, line, (place - from) / placed.Line.Care.Speed);
-        }
-    }
-
-    // Another part of the same sound; marks and boundaries by hand stay on the sound.
-    private static async Task ShiftAsync(ZambloContext db, Take take, double from, double to)
-    {
-        var by = take.PartStart!.Value - from;
-        foreach (var mark in await db.Marks.Where(m => m.TakeId == take.Id).ToListAsync())
-            (mark.Start, mark.End) = (mark.Start + by, mark.End + by);
-        foreach (var pin in await db.Pins.Where(p => p.TakeId == take.Id).ToListAsync())
-            (pin.Near, pin.Time) = (pin.Near + by, pin.Time + by);
-        (take.PartStart, take.PartEnd, take.Duration) = (from, to, to - from);
     }
 }

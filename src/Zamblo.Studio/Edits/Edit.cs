@@ -66,6 +66,9 @@ public sealed record EditAnswer
     /// <summary>Keys of a performed motion.</summary>
     public int? Keys { get; init; }
 
+    /// <summary>What has changed, in a sentence, where that is not seen at once.</summary>
+    public string? Said { get; init; }
+
     /// <summary>Lines that came into being.</summary>
     public int? Lines { get; init; }
 

@@ -2,6 +2,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Speech;
 using Zamblo.Data;
@@ -46,6 +47,9 @@ internal sealed class LineHandRows
         foreach (var (id, row) in other._clips)
             _clips[id] = row;
     }
+
+    /// <summary>The same rows, to be taken over by another while these change.</summary>
+    public LineHandRows Copy() => new(Hands, _touches.Values, _clips.Values);
 
     /// <summary>Gives a line and its new take what is theirs.</summary>
     public void Write(ZambloContext db, Line line, Take take, LineHands hands)
@@ -103,6 +107,33 @@ internal sealed class LineHandRows
             return;
         var words = first?.Words.Count ?? 0;
         (sound.LineId, sound.Anchor) = (line, Column.Write(anchor.InWhole(own, words, words + (own?.Words.Count ?? 0), offset, duration)));
+    }
+
+    /// <summary>An effect on one of two turns whose boundary comes later by so many seconds: it goes where its moment goes.</summary>
+    public static void MoveBoundary(SceneSound sound, PlacedLine first, PlacedLine second, double by)
+    {
+        if (Anchor(sound) is null)
+            return;
+        var (giver, taker) = by > 0 ? (second, first) : (first, second);
+        var at = by > 0 ? by : first.Duration + by;
+        var isOfGiver = sound.LineId == giver.Id.Value;
+        if (isOfGiver)
+            Move(sound, giver.Speech, Guid.Empty, at, giver.Duration);
+        // Its part of the giver that was cut off is a line of its own for a moment; the earlier half kept the giver's name.
+        var isCutOff = isOfGiver && by > 0 == (sound.LineId == giver.Id.Value);
+        if (isOfGiver && !isCutOff)
+            sound.LineId = giver.Id.Value;
+        else
+        {
+            var cut = LineHands.Part(giver.Speech, by > 0 ? 0 : at, by > 0 ? at : giver.Duration);
+            var (one, two, isLater) = by > 0 ? (taker.Speech, cut, isCutOff) : (cut, taker.Speech, !isCutOff);
+            var offset = by > 0 ? taker.Duration : -by;
+            var before = one?.Words.Count ?? 0;
+            var all = before + (two?.Words.Count ?? 0);
+            var whole = taker.Duration + Math.Abs(by);
+            sound.LineId = taker.Id.Value;
+            sound.Anchor = Column.Write(isLater ? Anchor(sound)!.InWhole(two, before, all, offset, whole) : Anchor(sound)!.InWhole(one, 0, all, 0, whole));
+        }
     }
 
     private static WordAnchor? Anchor(SceneSound sound) =>

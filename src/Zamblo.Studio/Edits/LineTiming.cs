@@ -1,5 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Dialogue;
+using Zamblo.Core.Scenes;
+using Zamblo.Core.Score;
 using Zamblo.Data;
 using Zamblo.Studio.Scenes;
 
@@ -79,5 +81,34 @@ internal static class LineTiming
             else
                 line.Start = Math.Max(0, place);
         }
+    }
+
+    /// <summary>
+    /// After the boundary between two turns has come later by so many seconds: the later one goes on where the earlier ends, and where they are further
+    /// apart in the scene what is left of it stays in its place.
+    /// </summary>
+    public static void KeepBoundary(LoadedScene scene, PlacedLine first, PlacedLine second, Line row, double by)
+    {
+        var place = second.Start + by;
+        if (second.Start >= first.Start)
+            place = Math.Max(place, first.Start + first.Duration + by);
+        var lines = scene.Evaluated.Lines.ToList();
+        int one = lines.FindIndex(l => l.Id == first.Id),
+            two = lines.FindIndex(l => l.Id == second.Id);
+        var (times, starts) = scene.Timing();
+        if (row.Start != null || two == 0)
+        {
+            row.Start = Math.Max(0, place);
+            return;
+        }
+        // Where the first and the last sound lie now.
+        var cut = by > 0 ? by : first.Duration + by;
+        var giver = by > 0 ? second : first;
+        LineTime Of(double from, double to) => LineTime.Of(to - from, LineHands.Part(giver.Speech, from, to));
+        var (moved, left) = by > 0 ? (Of(0, cut), Of(cut, second.Duration)) : (Of(cut, first.Duration), Of(0, cut));
+        times[one] = times[one] with { Last = by > 0 ? first.Duration + moved.Last : left.Last };
+        times[two] = times[two] with { First = by > 0 ? left.First : moved.First };
+        if (Timing.PauseFor(times, starts, two, place) is { } pause)
+            row.Pause = pause;
     }
 }

@@ -13,7 +13,11 @@ namespace Zamblo.Studio.Hearings;
 /// <param name="Before">What was known when it was listened to last, or null: then only what has changed is listened to.</param>
 /// <param name="SceneId">The scene that it is in.</param>
 /// <param name="Seconds">Of its sound.</param>
-public sealed record ListenOrder(Guid Line, SpeechQuery? Before, Guid? SceneId = null, double Seconds = 0);
+public sealed record ListenOrder(Guid Line, SpeechQuery? Before, Guid? SceneId = null, double Seconds = 0)
+{
+    /// <summary>What was known when another part of the same sound was listened to, which overlaps with what the line has of it now.</summary>
+    public SpeechQuery? Beside { get; init; }
+}
 
 /// <summary>How far the hearing of a line is.</summary>
 /// <param name="State">Asked, running, there or failed.</param>
@@ -71,7 +75,7 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
                     row.Asked = DateTime.UtcNow;
                 continue;
             }
-            var before = own.Values.Where(h => h.LineId == line.Id.Value && h.State == HearingState.There && h.Query.Length > 0).MaxBy(h => h.Asked)?.Query;
+            var before = QueryOf(own.Values.Where(h => h.LineId == line.Id.Value && h.State == HearingState.There && h.Query.Length > 0).MaxBy(h => h.Asked));
             if (row == null)
                 db.Hearings.Add(row = new Hearing { Key = key, Query = Column.Write(line.Query) });
             (row.ProductionId, row.LineId, row.State, row.Error, row.Asked) = (
@@ -87,12 +91,10 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
                         Job,
                         production,
                         "Listen",
-                        new ListenOrder(
-                            line.Id.Value,
-                            before == null ? null : JsonSerializer.Deserialize<SpeechQuery>(before, JsonSerializerOptions.Web),
-                            scenes[line.Id.Value],
-                            line.TakeDuration
-                        )
+                        new ListenOrder(line.Id.Value, before, scenes[line.Id.Value], line.TakeDuration)
+                        {
+                            Beside = before == null ? null : Beside(line, before, own.Values),
+                        }
                     )
                 );
         }
@@ -101,6 +103,23 @@ public sealed class HearingDesk(IDbContextFactory<ZambloContext> contexts, Voice
         foreach (var job in orders)
             jobs.Enqueue(job);
     }
+
+    private static SpeechQuery? QueryOf(Hearing? row) => row == null ? null : JsonSerializer.Deserialize<SpeechQuery>(row.Query, JsonSerializerOptions.Web);
+
+    // Where a line has another part of its recording now: the newest hearing of a part that has of it what this line had not.
+    private static SpeechQuery? Beside(SceneLine line, SpeechQuery before, IEnumerable<Hearing> known) =>
+        line.Query.Part is { } now && before.Part is { } was && now != was
+            ? known
+                .Where(h => h.LineId != line.Id.Value && h.State == HearingState.There && h.Query.Length > 0)
+                .OrderByDescending(h => h.Asked)
+                .Select(h => (h.Key, Query: QueryOf(h)!))
+                .FirstOrDefault(h =>
+                    h.Query.Part is { } p
+                    && (p.Start < was.Start && p.End > now.Start && now.Start < was.Start || p.End > was.End && p.Start < now.End && now.End > was.End)
+                    && VoiceStore.KeyOf(line.DrivingHash, h.Query) == h.Key
+                )
+                .Query
+            : null;
 
     /// <summary>Asks for what is missing in every production: once, when the program starts.</summary>
     public async Task AskEverywhereAsync(CancellationToken cancel)

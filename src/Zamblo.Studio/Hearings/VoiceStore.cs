@@ -222,23 +222,38 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <param name="before">What was known when it was listened to before: then only what has changed is listened to.</param>
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the work.</param>
+    /// <param name="beside">What is known of another part of the sound, where words may have come from.</param>
     public async Task<SpeechAnalysis> ListenAsync(
         string hash,
         string name,
         SpeechQuery query,
         SpeechQuery? before,
         Action<double>? progress,
-        CancellationToken cancel
+        CancellationToken cancel,
+        SpeechQuery? beside = null
     )
     {
         if (Find(hash, query) is { } done)
             return done;
         SpeechAnalysis? known = null;
         if (query.Pins.Count > 0)
-            known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel);
+            known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel, beside);
         else if (before != null && IsOnlyOtherWords(before, query))
             known = Find(hash, before);
         var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, query.Part, cancel);
+        // Another part of the recording: words that went over to it were heard beside it; without any it is all listened to anew.
+        if (known != null && before!.Part != query.Part)
+            known =
+                before.Part == null || query.Part is not { } now || before.Script == query.Script
+                    ? null
+                    : CaredSpeech.Elsewhere(
+                        [
+                            (known, before.Part.Value.Start),
+                            .. beside?.Part is { } p && Find(hash, beside) is { } other ? [(other, p.Start)] : Array.Empty<(SpeechAnalysis, double)>(),
+                        ],
+                        now.Start,
+                        audio
+                    );
         var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
         var key = KeyOf(hash, query);
         await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));

@@ -313,7 +313,8 @@ internal sealed class ListenJob(VoiceStore voices, HearingDesk hearings, NewsDes
                 line.Query,
                 order.Before,
                 p => context.Report(p, $"Listening: {p * line.TakeDuration:0} of {line.TakeDuration:0} s"),
-                context.Cancel
+                context.Cancel,
+                order.Beside
             );
         }
         catch (Exception e)

@@ -28,6 +28,7 @@ internal static class TicketParts
                     var scene = SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared);
                     var part = FilmPart.Of(scene, stop => scene.MixAsync(voices, 0, scene.Stage.Duration, null, stop), _ => null) with
                     {
+                        Stretch = (from, to, stop) => scene.MixAsync(voices, from, to, null, stop),
                         Stems = scene.StemsOf(voices),
                         Title = film.Titles.ElementAtOrDefault(i) ?? "",
                     };

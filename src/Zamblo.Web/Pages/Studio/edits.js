@@ -58,7 +58,7 @@ export const edits = () => ({
       if (entry.key !== null && this.held[entry.key] === entry.value) delete this.held[entry.key];
       this.error = this.refused ?? "";
       this.refused = null;
-      if (entry.say && done) this.say(entry.say);
+      if (entry.say && done) this.say(done.said ?? entry.say);
       // What was typed and refused stays in its field.
       if (!done && entry.field) await this.$nextTick().then(() => (entry.field.value = entry.typed));
       entry.resolve(done);
