@@ -223,7 +223,7 @@ public static class FilmRenderer
             await SideBySide.RunAsync(
                 [
                     stop => FilmChunks.DrawAsync(chunks, size, keep?.Share, progress, stop),
-                    stop => FilmSound.CodeAsync(parts, sound, isWebM ? Opus : Aac, finish.Loudness, stop),
+                    stop => FilmSound.CodeAsync(parts, sound, isWebM ? Opus : Aac, finish.Loudness, keep?.Folder, stop),
                 ],
                 cancel
             );

@@ -1,5 +1,7 @@
 using System.Globalization;
 using System.IO.Compression;
+using System.Security.Cryptography;
+using System.Text;
 using Zamblo.Core.Audio;
 
 namespace Zamblo.Media;
@@ -20,7 +22,7 @@ internal static class FilmSound
     /// <param name="loudness">Of the whole, in LUFS; null as it is.</param>
     /// <param name="cancel">Stops.</param>
     /// <returns>Their names in the folder.</returns>
-    public static async Task<IReadOnlyList<string>> WriteAsync(IReadOnlyList<FilmPart> parts, string folder, double? loudness, CancellationToken cancel)
+    public static async Task<List<string>> WriteAsync(IReadOnlyList<FilmPart> parts, string folder, double? loudness, CancellationToken cancel)
     {
         var names = new List<string>();
         var blocks = new List<double>();
@@ -58,12 +60,19 @@ internal static class FilmSound
     /// <param name="target">The file; what lies between is beside it.</param>
     /// <param name="coder">What ffmpeg is told of the codec, in words between spaces.</param>
     /// <param name="loudness">Of the whole, in LUFS; null as it is.</param>
+    /// <param name="keep">Where the coded sound stays for the next film, in which perhaps only something is seen otherwise; null keeps none.</param>
     /// <param name="cancel">Stops.</param>
     /// <exception cref="MediaException">ffmpeg is missing or failed, or the disk is full.</exception>
-    public static async Task CodeAsync(IReadOnlyList<FilmPart> parts, string target, string coder, double? loudness, CancellationToken cancel)
+    public static async Task CodeAsync(IReadOnlyList<FilmPart> parts, string target, string coder, double? loudness, string? keep, CancellationToken cancel)
     {
         var folder = Path.GetDirectoryName(target)!;
         var names = await WriteAsync(parts, folder, loudness, cancel);
+        var kept = keep == null ? null : Path.Combine(keep, $"heard-{await NameOfAsync(names.Select(n => Path.Combine(folder, n)), coder, cancel)}.piece");
+        if (kept != null && FilmContent.Take(kept, target))
+        {
+            names.ForEach(n => File.Delete(Path.Combine(folder, n)));
+            return;
+        }
         // Uncompressed sound is joined without a gap.
         var list = Path.Combine(folder, "sounds.txt");
         await File.WriteAllLinesAsync(list, names.Select(n => $"file '{n}'"), cancel);
@@ -75,8 +84,22 @@ internal static class FilmSound
         );
         if (result.ExitCode != 0)
             throw FilmRenderer.Failure(result.Error);
-        foreach (var name in names)
-            File.Delete(Path.Combine(folder, name));
+        names.ForEach(n => File.Delete(Path.Combine(folder, n)));
+        if (kept != null)
+            FilmContent.Keep(target, kept);
+    }
+
+    // By all that is heard and how it is coded.
+    private static async Task<string> NameOfAsync(IEnumerable<string> sounds, string coder, CancellationToken cancel)
+    {
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        hash.AppendData(Encoding.UTF8.GetBytes($"{FilmChunks.Version} {coder}"));
+        foreach (var path in sounds)
+        {
+            await using var file = File.OpenRead(path);
+            hash.AppendData(await SHA256.HashDataAsync(file, cancel));
+        }
+        return Convert.ToHexStringLower(hash.GetHashAndReset())[..40];
     }
 
     // As long as the picture.

@@ -88,6 +88,21 @@ internal sealed class ShapePainter : IDisposable
         return kept;
     }
 
+    private static void DrawPicture(SKCanvas canvas, SKImage picture, SKRect box, float blur)
+    {
+        if (blur <= 0)
+        {
+            canvas.DrawImage(picture, box, Smooth, null);
+            return;
+        }
+        canvas.Save();
+        canvas.ClipRect(box, SKClipOperation.Intersect, true);
+        using var filter = SKImageFilter.CreateBlur(blur, blur);
+        using var paint = new SKPaint { ImageFilter = filter };
+        canvas.DrawImage(picture, SKRect.Inflate(box, 2 * blur, 2 * blur), Smooth, paint);
+        canvas.Restore();
+    }
+
     /// <summary>Draws one shape of a frame.</summary>
     public void Draw(SKCanvas canvas, DrawingList list, DrawItem[] items, int i)
     {
@@ -113,7 +128,7 @@ internal sealed class ShapePainter : IDisposable
             if (path == null)
                 _meshes.Draw(canvas, shape, item);
             else if (shape.Picture != null && PictureShelf.Find(shape.Picture) is { } picture)
-                canvas.DrawImage(picture, path.Bounds, Smooth, null);
+                DrawPicture(canvas, picture, path.Bounds, shape.Blur);
             if (path != null && shape.Fill != null)
             {
                 _fill.Color = Color(shape.Fill, item.Opacity);

@@ -89,6 +89,8 @@ public class LightTests
         var hash = new string('a', 64);
         var set = new PictureSet(hash, 1600, 1000, "#123456") { Darker = 40 };
         Assert.Equal(set, PictureSet.Read(set.Key));
+        Assert.Equal(set with { Blur = 12 }, PictureSet.Read((set with { Blur = 12 }).Key));
+        Assert.Equal(12, (set with { Blur = 12 }).ToBackdrop().Back[1].Blur);
         Assert.True(TestData.Cast.HasBackdrop(set.Key));
         var back = TestData.Cast.Backdrop(set.Key).Back;
         Assert.Equal(hash, Assert.Single(back, s => s.Picture != null).Picture);
@@ -102,6 +104,8 @@ public class LightTests
                 $"picture:{hash}:0x10:000000:fill:0",
                 $"picture:{hash}:10x99999:000000:fill:0",
                 $"picture:{hash}:10x10:000000:fill:99",
+                $"picture:{hash}:10x10:000000:fill:0:31",
+                $"picture:{hash}:10x10:000000:fill:0:",
                 $"picture:../../etc:10x10:000000:fill:0",
                 $"picture:{hash}:10x10:000000:stretch:0",
                 $"picture:{hash}:10x10:000000:fill:0\n",

@@ -128,7 +128,7 @@ public class LineHandsTests
                     now = cuts[1];
                 var whole = Hands(places.Order().Distinct().ToArray());
                 var (first, second) = LineHands.Split(whole, Speech, Duration, was);
-                var (a, b) = LineHands.MoveBoundary(first, second, Part(0, was), Part(was, Duration), (was, Duration - was), now - was);
+                var (a, b) = LineHands.MoveBoundary(first, second, Part(0, was), Part(was, Duration), (was, Duration - was), 0, now - was);
                 Assert.Equal(whole.Text, LineSplit.Join(a.Text, b.Text));
                 Assert.Equal(LineSplit.Text(whole.Text, Speech.Words, now).Before.TrimEnd(), a.Text.TrimEnd());
                 Assert.Equal((first.Care, second.Care), (a.Care, b.Care));
@@ -144,12 +144,28 @@ public class LineHandsTests
                 Assert.Equal(whole.Touches.Count, a.Touches.Count + b.Touches.Count);
                 Assert.Equal(whole.Clips.Count, a.Clips.Count + b.Clips.Count);
                 Assert.Equal(whole.Pins.Count, a.Pins.Count + b.Pins.Count);
-                var (c, d) = LineHands.MoveBoundary(a, b, Part(0, now), Part(now, Duration), (now, Duration - now), was - now);
+                var (c, d) = LineHands.MoveBoundary(a, b, Part(0, now), Part(now, Duration), (now, Duration - now), 0, was - now);
                 Assert.Equal((first.Text.TrimEnd(), second.Text), (c.Text.TrimEnd(), d.Text));
                 Assert.Equal(first.Touches.Select(t => t.Touch.Id).Order(), c.Touches.Select(t => t.Touch.Id).Order());
                 Assert.Equal(first.Clips.Select(x => x.Id.Value).Order(), c.Clips.Select(x => x.Id.Value).Order());
             }
         );
+
+    [Fact]
+    public void What_lay_between_two_turns_comes_along()
+    {
+        // "the oven is" | half a second of nobody | "and the flour..."
+        var whole = Hands([1.9, 3.2]);
+        var (first, _) = LineHands.Split(whole, Speech, Duration, 1.8);
+        var (_, second) = LineHands.Split(whole, Speech, Duration, 2.3);
+        var (a, b) = LineHands.MoveBoundary(first, second, Part(0, 1.8), Part(2.3, Duration), (1.8, Duration - 2.3), 0.5, 1.2);
+        Assert.Equal("The oven is and the ", a.Text);
+        Assert.Equal(3.2, a.Touches[^1].Touch.Start, 9);
+        Assert.Empty(b.Touches);
+        var (c, d) = LineHands.MoveBoundary(first, second, Part(0, 1.8), Part(2.3, Duration), (1.8, Duration - 2.3), 0.5, -0.7);
+        Assert.Equal(("The oven ", "is and the flour is late again!"), (c.Text, d.Text));
+        Assert.Equal(3.2 - 1.1, d.Touches[^1].Touch.Start, 9);
+    }
 
     private static readonly IEqualityComparer<(double, double)> Close = EqualityComparer<(double, double)>.Create(
         (a, b) => Math.Abs(a.Item1 - b.Item1) < 1e-9 && Math.Abs(a.Item2 - b.Item2) < 1e-9,

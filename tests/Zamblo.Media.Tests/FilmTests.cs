@@ -378,7 +378,7 @@ public class FilmTests : InFolder
             await FilmRenderer.RenderAsync([part], new FrameSize(160, 90), PathOf("film.mp4"), PathOf("work"), new ChunkKeep(PathOf(chunks)));
             return await File.ReadAllBytesAsync(PathOf("film.mp4"));
         }
-        int Drawn() => Directory.GetFiles(PathOf("chunks"), "*.piece").Length;
+        int Drawn() => Directory.GetFiles(PathOf("chunks"), "seen-*.piece").Length;
         await MakeAsync(Part(), "chunks");
         Assert.Equal(5, Drawn());
         var changed = Part(new GestureSpan(wave, 13, 15));
@@ -390,6 +390,10 @@ public class FilmTests : InFolder
         var pieces = Drawn();
         await MakeAsync(Part(), "chunks");
         Assert.Equal(pieces, Drawn());
+        // What is heard was the same all the time, and was coded once; something else is not.
+        Assert.Single(Directory.GetFiles(PathOf("chunks"), "heard-*.piece"));
+        await MakeAsync(new FilmPart(Part().Scene, _ => Task.FromResult(Tone(12))), "chunks");
+        Assert.Equal(2, Directory.GetFiles(PathOf("chunks"), "heard-*.piece").Length);
     }
 
     [Fact]

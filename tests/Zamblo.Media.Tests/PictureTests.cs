@@ -144,6 +144,14 @@ public class PictureTests
         var scene = new StageScene(set.ToBackdrop(), [], new Core.FrameRate(25), 0.1);
         using var rasteriser = Rasteriser.ForStage(640, 360);
         var bitmap = rasteriser.Draw(scene.Draw(0, 1), 0);
+        // Out of focus what was red beside blue is a slope between them, and its edge lets nothing through.
+        using var soft = Rasteriser.ForStage(640, 360);
+        var far = soft.Draw(new StageScene((set with { IsWhole = false, Blur = 20 }).ToBackdrop(), [], new Core.FrameRate(25), 0.1).Draw(0, 1), 0);
+        Assert.InRange(far.GetPixel(320, 180).Red, 60, 200);
+        Assert.InRange(far.GetPixel(320, 180).Blue, 60, 200);
+        Assert.InRange(far.GetPixel(334, 180).Red, 10, far.GetPixel(320, 180).Red - 20);
+        foreach (var (x, y) in ((int, int)[])[(0, 0), (639, 0), (0, 359), (639, 359)])
+            Assert.InRange(far.GetPixel(x, y).Green, 0, 40);
         // Twice as wide as high: all of it leaves 20 pixels above and below in the colour of its edge.
         Assert.True(bitmap.GetPixel(100, 180).Red > 150 && bitmap.GetPixel(540, 180).Blue > 150);
         Assert.True(bitmap.GetPixel(320, 8).Green > 150 && bitmap.GetPixel(320, 352).Green > 150);

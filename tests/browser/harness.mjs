@@ -192,4 +192,13 @@ export async function until(look, what, seconds = 40) {
 export const violations = async (page) => (await new AxeBuilder({ page }).analyze()).violations.map((v) => `${v.id}: ${v.nodes[0].html}`);
 
 // Turns to a divider of the notes.
+// Counts what a hand does, from here on.
+export async function counting(page) {
+  await page.evaluate(() => {
+    if (window.clicks === undefined) document.addEventListener("pointerdown", () => window.clicks++, true);
+    window.clicks = 0;
+  });
+  return () => page.evaluate(() => window.clicks);
+}
+
 export const turnTo = (page, name) => page.getByRole("tab", { name }).click();

@@ -1,7 +1,20 @@
 // The notes, the score and the tray as somebody works with them: by task, with the clicks that it takes at the most, and by keys alone.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations, waitForLines } from "./harness.mjs";
+import {
+  check,
+  counting,
+  newProduction,
+  openPage,
+  sceneState,
+  startBrowser,
+  startServer,
+  turnTo,
+  typeLine,
+  until,
+  violations,
+  waitForLines,
+} from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -13,14 +26,6 @@ after(async () => {
   server.stop();
 });
 
-// Counts what a hand does, from here on.
-async function counting(page) {
-  await page.evaluate(() => {
-    window.clicks = 0;
-    document.addEventListener("pointerdown", () => window.clicks++, true);
-  });
-  return () => page.evaluate(() => window.clicks);
-}
 const divider = (page) => page.locator("[role=tab][aria-selected=true]").textContent();
 const heard = (page, count) =>
   until(async () => {

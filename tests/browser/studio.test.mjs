@@ -289,6 +289,12 @@ test("canvas and film show the same picture", async () => {
   const lit = await sceneState(page);
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${lit.production.revision}.${lit.heard}`);
   await compare(lines[1], [0.5]);
+  // Out of focus it is in the film what it is here.
+  await page.getByLabel("Blur").fill("14");
+  await until(async () => (await sceneState(page)).scene.backdrop.endsWith(":14"), "the blur");
+  const soft = await sceneState(page);
+  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${soft.production.revision}.${soft.heard}`);
+  await compare(lines[1], [0.3]);
   check(page);
   await page.context().close();
 });

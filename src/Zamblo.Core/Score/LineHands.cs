@@ -141,13 +141,15 @@ public sealed record LineHands(
     /// <param name="speech">What was heard in the earlier one, or null.</param>
     /// <param name="later">What was heard in the later one, or null.</param>
     /// <param name="lengths">Of the two lines, in seconds.</param>
-    /// <param name="by">By how much the boundary comes later, in seconds of the lines; less than 0 for earlier. Both lines keep something.</param>
+    /// <param name="gap">Of the sound, in seconds of the lines, what lay between them and belonged to neither.</param>
+    /// <param name="by">More than 0: so much of the later line goes to the earlier; less: so much of the earlier to the later. Both keep something.</param>
     public static (LineHands First, LineHands Second) MoveBoundary(
         LineHands first,
         LineHands second,
         SpeechAnalysis? speech,
         SpeechAnalysis? later,
         (double First, double Second) lengths,
+        double gap,
         double by
     )
     {
@@ -156,14 +158,14 @@ public sealed record LineHands(
         if (by > 0)
         {
             var (moved, rest) = Split(second, later, lengths.Second, by);
-            first = Join(first, moved, speech, Part(later, 0, by), lengths.First, lengths.First + by, isOneSound: true);
+            first = Join(first, moved, speech, Part(later, 0, by), lengths.First + gap, lengths.First + gap + by, isOneSound: true);
             second = rest;
         }
         else if (by < 0)
         {
             var at = lengths.First + by;
             var (rest, moved) = Split(first, speech, lengths.First, at);
-            second = Join(moved, second, Part(speech, at, lengths.First), later, -by, lengths.Second - by, isOneSound: true);
+            second = Join(moved, second, Part(speech, at, lengths.First), later, gap - by, lengths.Second + gap - by, isOneSound: true);
             first = rest;
         }
         return (first with { Care = care }, second with { Care = laterCare });

@@ -25,6 +25,12 @@ public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null
     /// <summary>The picture is a clip of so many frames: which of them is shown, the corners of each frame of the scene say; 0 for a picture.</summary>
     public int Filmed { get; init; }
 
+    /// <summary>
+    /// How far a picture that fills a box is out of focus: standard deviation of a Gaussian blur in the shape's units. The picture reaches twice as far
+    /// beyond its box on each side then, and is cut there: a blurred edge would let through what lies behind.
+    /// </summary>
+    public float Blur { get; init; }
+
     /// <summary>What lies below is multiplied with its fill, in place of being covered (W3C Compositing and Blending Level 1, "multiply").</summary>
     public bool Multiplies { get; init; }
 

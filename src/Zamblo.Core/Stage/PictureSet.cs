@@ -18,9 +18,15 @@ public sealed partial record PictureSet(string Hash, int Width, int Height, stri
     /// <summary>How much darker it is, in percent, 0 to 90: figures stand out.</summary>
     public int Darker { get; init; }
 
-    /// <summary>As a set's key: "picture:HASH:1600x900:rrggbb:fill:0".</summary>
+    /// <summary>How far it is out of focus, 0 to 30: the standard deviation of the blur in stage units.</summary>
+    public int Blur { get; init; }
+
+    private const int MostBlur = 30;
+
+    /// <summary>As a set's key: "picture:HASH:1600x900:rrggbb:fill:0", and ":12" where it is out of focus.</summary>
     public string Key =>
-        string.Create(CultureInfo.InvariantCulture, $"picture:{Hash}:{Width}x{Height}:{Edge[1..]}:{(IsWhole ? "whole" : "fill")}:{Math.Clamp(Darker, 0, 90)}");
+        string.Create(CultureInfo.InvariantCulture, $"picture:{Hash}:{Width}x{Height}:{Edge[1..]}:{(IsWhole ? "whole" : "fill")}:{Math.Clamp(Darker, 0, 90)}")
+        + (Blur > 0 ? string.Create(CultureInfo.InvariantCulture, $":{Math.Min(Blur, MostBlur)}") : "");
 
     /// <summary>Reads a key; null where it is none.</summary>
     public static PictureSet? Read(string? key)
@@ -29,12 +35,21 @@ public sealed partial record PictureSet(string Hash, int Width, int Height, stri
             return null;
         int Number(int group) => int.Parse(m.Groups[group].ValueSpan, CultureInfo.InvariantCulture);
         var (width, height, darker) = (Number(2), Number(3), Number(6));
-        return width is < 1 or > Largest || height is < 1 or > Largest || darker > 90
+        var blur = m.Groups[7].Success ? Number(7) : 0;
+        return width is < 1 or > Largest || height is < 1 or > Largest || darker > 90 || blur > MostBlur
             ? null
-            : new PictureSet(m.Groups[1].Value, width, height, "#" + m.Groups[4].Value) { IsWhole = m.Groups[5].Value == "whole", Darker = darker };
+            : new PictureSet(m.Groups[1].Value, width, height, "#" + m.Groups[4].Value)
+            {
+                IsWhole = m.Groups[5].Value == "whole",
+                Darker = darker,
+                Blur = blur,
+            };
     }
 
-    [GeneratedRegex("^picture:([0-9a-f]{64}):([0-9]{1,5})x([0-9]{1,5}):([0-9a-fA-F]{6}):(fill|whole):([0-9]{1,2})\\z", RegexOptions.CultureInvariant)]
+    [GeneratedRegex(
+        "^picture:([0-9a-f]{64}):([0-9]{1,5})x([0-9]{1,5}):([0-9a-fA-F]{6}):(fill|whole):([0-9]{1,2})(?::([0-9]{1,2}))?\\z",
+        RegexOptions.CultureInvariant
+    )]
     private static partial Regex Form();
 
     /// <summary>What is drawn.</summary>
@@ -48,7 +63,7 @@ public sealed partial record PictureSet(string Hash, int Width, int Height, stri
         var shapes = new List<DrawShape>
         {
             new(Beyond, Edge),
-            new(Box((StageScene.Width - w) / 2, (StageScene.Height - h) / 2, w, h), null) { Picture = Hash },
+            new(Box((StageScene.Width - w) / 2, (StageScene.Height - h) / 2, w, h), null) { Picture = Hash, Blur = Blur },
         };
         if (Darker > 0)
             shapes.Add(new DrawShape(Beyond, "#000000" + (255 * Darker / 100).ToString("X2", CultureInfo.InvariantCulture)));

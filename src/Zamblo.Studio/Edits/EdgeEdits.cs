@@ -26,10 +26,18 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
     // So much of what stays is listened to with a seam, in seconds: a word alone is heard badly.
     private const double Context = 1.5;
 
-    // The boundary of two turns of one recording, at one tempo: in seconds of the recording, where it was and where it is to be.
-    private sealed record Boundary(PlacedLine First, PlacedLine Second, double From, double To)
+    // So near are turns of one talk, in seconds: what is taken from one is the other's.
+    private const double Near = 1;
+
+    // The boundary of two turns of one recording, at one tempo: in seconds of the recording, where the one ends, the other begins, and both are to meet.
+    private sealed record Boundary(PlacedLine First, PlacedLine Second, double End, double Start, double To)
     {
         public double Speed => First.Line.Care.Speed;
+
+        // Of the lines, as LineHands has it.
+        public double Gap => Math.Max(0, Start - End) / Speed;
+
+        public double By => To > Start ? (To - Start) / Speed : (To - End) / Speed;
     }
 
     // What is known before the edit; texts where nobody has written any.
@@ -56,7 +64,8 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         {
             var isSame =
                 ready.Boundary is { } b
-                && (b.First.Line.Take, b.Second.Line.Take, b.From, b.To) == (boundary.First.Line.Take, boundary.Second.Line.Take, boundary.From, boundary.To);
+                && (b.First.Line.Take, b.Second.Line.Take, b.End, b.Start, b.To)
+                    == (boundary.First.Line.Take, boundary.Second.Line.Take, boundary.End, boundary.Start, boundary.To);
             await MoveAsync(scope, scene, boundary, isSame ? ready.Texts : null);
             return;
         }
@@ -90,12 +99,10 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         if (edit.Alone == true || PartOf(scene, placed) is not { } part)
             return null;
         var edge = isStart ? part.Start : part.End;
-        var other = scene.Evaluated.Lines.FirstOrDefault(l =>
-            l.Id != placed.Id
-            && l.Line.SoundHash == placed.Line.SoundHash
-            && PartOf(scene, l) is { } p
-            && Math.Abs((isStart ? p.End : p.Start) - edge) < Touching
-        );
+        double Apart(PlacedLine l) => PartOf(scene, l) is { } p ? (isStart ? edge - p.End : p.Start - edge) : double.MaxValue;
+        var other = scene
+            .Evaluated.Lines.Where(l => l.Id != placed.Id && l.Line.SoundHash == placed.Line.SoundHash && Apart(l) is > -Touching and < Near)
+            .MinBy(Apart);
         if (other == null)
             return null;
         var (first, second) = isStart ? (other, placed) : (placed, other);
@@ -106,7 +113,9 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         var to = edge + (edit.At - (isStart ? placed.Start : placed.End)) * a.Speed;
         if (to < PartOf(scene, first)!.Value.Start + a.TrimStart + Least || to > PartOf(scene, second)!.Value.End - b.TrimEnd - Least)
             throw new RequestException("The line beside it would have nothing left; delete it or join the two.");
-        return new Boundary(first, second, edge, to);
+        var (end, start) = (PartOf(scene, first)!.Value.End, PartOf(scene, second)!.Value.Start);
+        // Between them there is nothing to be given.
+        return start - end > Touching && to >= end && to <= start ? null : new Boundary(first, second, end, start, to);
     }
 
     // Only of what was recorded: an engine's words have their own times.
@@ -122,7 +131,7 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         Take take = await db.Takes.FirstAsync(t => t.Id == line.TakeId),
             later = await db.Takes.FirstAsync(t => t.Id == other.TakeId);
         var (mine, theirs) = (await LineHandRows.LoadAsync(db, line, take), await LineHandRows.LoadAsync(db, other, later));
-        var by = (boundary.To - boundary.From) / boundary.Speed;
+        var by = boundary.By;
         // Half a script would make strangers of the other half's words: what was only heard stands for it.
         LineHands Written(LineHands hands, Line l) => hands with { Text = scene.WrittenOf(l) };
         var (a, b) = LineHands.MoveBoundary(
@@ -131,6 +140,7 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
             first.Speech,
             second.Speech,
             (first.Duration, second.Duration),
+            boundary.Gap,
             by
         );
         if (texts is { } heard)
@@ -149,7 +159,7 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         theirs.Write(db, other, later, b);
         (take.PartEnd, later.PartStart) = (boundary.To, boundary.To);
         (take.Duration, later.Duration) = (take.PartEnd.Value - take.PartStart!.Value, later.PartEnd!.Value - later.PartStart.Value);
-        LineTiming.KeepBoundary(scene, first, second, other, by);
+        LineTiming.KeepBoundary(scene, first, second, other, boundary.Gap, by);
         scope.Answer = new EditAnswer { Said = Said(scene, boundary, by) };
     }
 
@@ -174,7 +184,7 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         Guid first = boundary.First.Id.Value,
             second = boundary.Second.Id.Value;
         foreach (var sound in await db.Sounds.Where(s => s.LineId == first || s.LineId == second).ToListAsync())
-            LineHandRows.MoveBoundary(sound, boundary.First, boundary.Second, by);
+            LineHandRows.MoveBoundary(sound, boundary.First, boundary.Second, boundary.Gap, by);
     }
 
     // Marks and boundaries by hand are written anew.
@@ -196,8 +206,8 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         var (one, two) = (scene.Lines.First(l => l.Id == a.Id.Value), scene.Lines.First(l => l.Id == b.Id.Value));
         if (one.Text.Length + two.Text.Length > 0 || !a.Query.IsNative || !b.Query.IsNative || !WordRecogniser.IsInstalled)
             return null;
-        double low = Math.Min(boundary.From, boundary.To),
-            high = Math.Max(boundary.From, boundary.To);
+        double low = Math.Min(boundary.End, boundary.To),
+            high = Math.Max(boundary.Start, boundary.To);
         var starts = (PartOf(scene, boundary.First)!.Value.Start, PartOf(scene, boundary.Second)!.Value.Start);
         WordSegment[] Words(PlacedLine l, double start) =>
             [.. (l.Speech?.Words ?? []).Select(w => w with { Start = start + l.Line.Care.ToOriginal(w.Start), End = start + l.Line.Care.ToOriginal(w.End) })];

@@ -109,8 +109,8 @@ internal sealed class LineHandRows
         (sound.LineId, sound.Anchor) = (line, Column.Write(anchor.InWhole(own, words, words + (own?.Words.Count ?? 0), offset, duration)));
     }
 
-    /// <summary>An effect on one of two turns whose boundary comes later by so many seconds: it goes where its moment goes.</summary>
-    public static void MoveBoundary(SceneSound sound, PlacedLine first, PlacedLine second, double by)
+    /// <summary>An effect on one of two turns whose boundary moves (<see cref="LineHands.MoveBoundary"/>): it goes where its moment goes.</summary>
+    public static void MoveBoundary(SceneSound sound, PlacedLine first, PlacedLine second, double gap, double by)
     {
         if (Anchor(sound) is null)
             return;
@@ -127,10 +127,10 @@ internal sealed class LineHandRows
         {
             var cut = LineHands.Part(giver.Speech, by > 0 ? 0 : at, by > 0 ? at : giver.Duration);
             var (one, two, isLater) = by > 0 ? (taker.Speech, cut, isCutOff) : (cut, taker.Speech, !isCutOff);
-            var offset = by > 0 ? taker.Duration : -by;
+            var offset = by > 0 ? taker.Duration + gap : gap - by;
             var before = one?.Words.Count ?? 0;
             var all = before + (two?.Words.Count ?? 0);
-            var whole = taker.Duration + Math.Abs(by);
+            var whole = taker.Duration + gap + Math.Abs(by);
             sound.LineId = taker.Id.Value;
             sound.Anchor = Column.Write(isLater ? Anchor(sound)!.InWhole(two, before, all, offset, whole) : Anchor(sound)!.InWhole(one, 0, all, 0, whole));
         }

@@ -84,14 +84,14 @@ internal static class LineTiming
     }
 
     /// <summary>
-    /// After the boundary between two turns has come later by so many seconds: the later one goes on where the earlier ends, and where they are further
+    /// After the boundary between two turns has moved (<see cref="LineHands.MoveBoundary"/>): the later one goes on where the earlier ends, and where they are further
     /// apart in the scene what is left of it stays in its place.
     /// </summary>
-    public static void KeepBoundary(LoadedScene scene, PlacedLine first, PlacedLine second, Line row, double by)
+    public static void KeepBoundary(LoadedScene scene, PlacedLine first, PlacedLine second, Line row, double gap, double by)
     {
-        var place = second.Start + by;
+        var place = second.Start + (by > 0 ? by : by - gap);
         if (second.Start >= first.Start)
-            place = Math.Max(place, first.Start + first.Duration + by);
+            place = Math.Max(place, first.Start + first.Duration + (by > 0 ? gap + by : by));
         var lines = scene.Evaluated.Lines.ToList();
         int one = lines.FindIndex(l => l.Id == first.Id),
             two = lines.FindIndex(l => l.Id == second.Id);
@@ -106,7 +106,7 @@ internal static class LineTiming
         var giver = by > 0 ? second : first;
         LineTime Of(double from, double to) => LineTime.Of(to - from, LineHands.Part(giver.Speech, from, to));
         var (moved, left) = by > 0 ? (Of(0, cut), Of(cut, second.Duration)) : (Of(cut, first.Duration), Of(0, cut));
-        times[one] = times[one] with { Last = by > 0 ? first.Duration + moved.Last : left.Last };
+        times[one] = times[one] with { Last = by > 0 ? first.Duration + gap + moved.Last : left.Last };
         times[two] = times[two] with { First = by > 0 ? left.First : moved.First };
         if (Timing.PauseFor(times, starts, two, place) is { } pause)
             row.Pause = pause;

@@ -49,6 +49,8 @@ public static class FrameWriter
                 json.Append(",\"multiplies\":true");
             if (s.Picture != null)
                 json.Append(",\"picture\":").Append(Text(s.Picture));
+            if (s.Blur > 0)
+                json.Append(",\"blur\":").Append(N(s.Blur, 2));
             if (s.Filmed > 0)
                 json.Append(",\"filmed\":").Append(s.Filmed);
             if (s.Tint != null)

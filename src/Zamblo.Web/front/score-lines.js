@@ -1,5 +1,6 @@
 // How a line looks on its staff: sound, pitch, words, phones and the strip of mouths.
 import { gutter, handle, ScoreLayout } from "./score-layout.js";
+import { goingOver, meets } from "./turns.js";
 
 export class ScoreLines extends ScoreLayout {
   drawLine(line, staff, ink) {
@@ -25,6 +26,7 @@ export class ScoreLines extends ScoreLayout {
     c.globalAlpha = this.selected === line.id ? 0.9 : 0.45;
     c.fillRect(x0, y + 3, x1 - x0, handle - 3);
     c.globalAlpha = 1;
+    this.drawGrips(line, staff, x0, x1, ink);
     if (staff.isSlim) return;
     // An edge that is dragged: what is cut off, or comes in.
     if (drag?.side) {
@@ -33,8 +35,10 @@ export class ScoreLines extends ScoreLayout {
       c.fillStyle = this.color("thread");
       c.globalAlpha = 0.25;
       c.fillRect(Math.min(place, place + by), y + 3, Math.abs(by), staff.voice + staff.mouth);
-      c.fillStyle = ink;
       c.globalAlpha = 1;
+      const over = drag.alone ? null : goingOver(this.scene, line, drag.side, drag.dx);
+      if (over) this.drawNote(over.text, place + by, y + staff.voice);
+      c.fillStyle = ink;
     }
     if (line.bytes) {
       c.globalAlpha = 0.4;
@@ -94,6 +98,41 @@ export class ScoreLines extends ScoreLayout {
       c.stroke();
       c.setLineDash([]);
     }
+  }
+
+  // Two strokes at each end of a handle say that it can be taken there; where two turns of a recording meet, a line through both.
+  drawGrips(line, staff, x0, x1, ink) {
+    if (x1 - x0 < 24) return;
+    const { context: c } = this;
+    c.fillStyle = this.color("sheet");
+    c.globalAlpha = 0.9;
+    for (const x of [x0 + 2, x0 + 4, x1 - 5, x1 - 3]) c.fillRect(Math.round(x), staff.y + 5, 1, handle - 7);
+    c.globalAlpha = 1;
+    const other = meets(this.scene, line, "end");
+    if (!other || Math.abs(other.start - line.start - line.duration) > 0.05) return;
+    const staves = [staff, this.staves.find((s) => s.member.id === other.member)].filter(Boolean).sort((a, b) => a.y - b.y);
+    c.strokeStyle = ink;
+    c.globalAlpha = 0.6;
+    c.setLineDash([2, 3]);
+    c.beginPath();
+    c.moveTo(Math.round(x1) + 0.5, staves[0].y + handle);
+    c.lineTo(Math.round(x1) + 0.5, staves.at(-1).y + handle);
+    c.stroke();
+    c.setLineDash([]);
+    c.globalAlpha = 1;
+  }
+
+  // What a drag would do, beside it.
+  drawNote(text, x, y) {
+    const { context: c } = this;
+    c.font = '12px "Figtree"';
+    c.textBaseline = "middle";
+    const width = c.measureText(text).width + 10;
+    const left = Math.max(gutter, Math.min(this.width - width, x + 6));
+    c.fillStyle = this.color("ink");
+    c.fillRect(left, y - 9, width, 18);
+    c.fillStyle = this.color("sheet");
+    c.fillText(text, left + 5, y);
   }
 
   // What is not to be heard or seen of a line, in words at its foot.

@@ -91,6 +91,18 @@ function boxOf(d) {
   return [x0, y0, x1 - x0, y1 - y0];
 }
 
+// Out of focus: larger by twice the blur on each side, and cut, so that nothing shines through its edge (DrawShape.Blur). Filters count in pixels.
+function drawBlurred(context, picture, [x, y, w, h], blur) {
+  const { a, b } = context.getTransform();
+  context.save();
+  context.beginPath();
+  context.rect(x, y, w, h);
+  context.clip();
+  context.filter = `blur(${blur * Math.hypot(a, b)}px)`;
+  context.drawImage(picture, x - 2 * blur, y - 2 * blur, w + 4 * blur, h + 4 * blur);
+  context.restore();
+}
+
 // What a frame shows, out of the numbers that the server sends (FrameWriter).
 function lookOf(numbers) {
   const view = (at) => ({ near: numbers.slice(at, at + 3), far: numbers.slice(at + 3, at + 6), moves: numbers[6] === 1 });
@@ -302,7 +314,8 @@ export class StagePainter {
       if (picture || shape.filmed) this.paintMesh(context, i, picture, item);
     } else if (picture) {
       context.imageSmoothingQuality = "high";
-      context.drawImage(picture, ...boxOf(shape.d));
+      if (shape.blur) drawBlurred(context, picture, boxOf(shape.d), shape.blur);
+      else context.drawImage(picture, ...boxOf(shape.d));
     }
     if (shape.fill) {
       context.fillStyle = shape.fill;

@@ -21,7 +21,7 @@ export const keys = [
   ["Looking", "?", "These keys"],
   ["On the score", "Left, Right", "With the focus on the score: to the line, word, mouth or clip before, or the next"],
   ["On the score", "Up, Down", "From lines to words, to mouths, to clips, and back"],
-  ["On the score", "Shift+Alt+Left, Shift+Alt+Right", "End of the picked word or clip, by a frame"],
+  ["On the score", "Shift+Alt+Left, Shift+Alt+Right", "End of the picked word or clip, by a frame; of a turn, by a word"],
   ["Lines", "N", "Add a voice"],
   ["Lines", "T", "The selected line's next take"],
   ["Lines", "B", "The selected line as it came, and as it is now"],

@@ -1,5 +1,6 @@
 // The word of what is picked: how it is written and said, where else it is said; stretches that are a voice or none.
 import { call, patch, post } from "../../front/api.js";
+import { meets } from "../../front/turns.js";
 import { player } from "./shared.js";
 
 export const pickedWord = () => ({
@@ -41,6 +42,35 @@ export const pickedWord = () => ({
       this.heardAs = phones;
       player.playBytes(Uint8Array.from(atob(sound), (c) => c.charCodeAt(0)).buffer);
     });
+  },
+  // Where another turn of the recording meets this one: whose the words up to here, or from here on, may be instead.
+  get turnsBeside() {
+    const line = this.pickedLine;
+    const { word } = this.picked;
+    const words = line?.words ?? [];
+    const who = (other) => this.scene.members.find((m) => m.id === other.member).roleName;
+    const [before, after] = ["start", "end"].map((side) => line && meets(this.scene, line, side));
+    return [
+      before &&
+        words[word + 1] && {
+          side: "start",
+          at: (words[word][2] + words[word + 1][1]) / 2,
+          text: `Up to here: ${who(before)}`,
+          title: "The boundary between the two turns moves behind this word",
+        },
+      after &&
+        word > 0 && {
+          side: "end",
+          at: (words[word - 1][2] + words[word][1]) / 2,
+          text: `From here: ${who(after)}`,
+          title: "The boundary between the two turns moves before this word",
+        },
+    ].filter(Boolean);
+  },
+  giveWords({ side, at }) {
+    const line = this.pickedLine;
+    this.unpick();
+    return this.edit(() => patch(`/api/lines/${line.id}/edge`, { revision: this.revision, edge: side, at: line.start + at }), "The boundary is moved.");
   },
   markRange(isVoice) {
     const line = this.pickedLine;

@@ -1,5 +1,6 @@
 // Drags of clips, sounds and whole lines.
 import { patch } from "../../front/api.js";
+import { boundaryByWord, meets } from "../../front/turns.js";
 import { score } from "./shared.js";
 
 export const scoreActing = () => ({
@@ -49,8 +50,14 @@ export const scoreActing = () => ({
     drag.moved = true;
     if (drag.acting === "line" && drag.side) {
       const place = drag.side === "start" ? drag.moving.start : drag.moving.start + drag.moving.duration;
-      const to = this.snapScene(place + by, e, drag.moving.id);
-      drag.dx = drag.side === "start" ? Math.min(to - place, drag.moving.duration - 0.1) : Math.max(to - place, 0.1 - drag.moving.duration);
+      // Its own words stay where they are: they attract, too.
+      const to = this.snapScene(place + by, e, null);
+      const other = e.shiftKey ? null : meets(this.scene, drag.moving, drag.side);
+      const room = (other?.duration ?? Infinity) - 0.1;
+      drag.dx =
+        drag.side === "start"
+          ? Math.max(-room, Math.min(to - place, drag.moving.duration - 0.1))
+          : Math.min(room, Math.max(to - place, 0.1 - drag.moving.duration));
       drag.alone = e.shiftKey;
       return;
     }
@@ -91,6 +98,13 @@ export const scoreActing = () => ({
     if (edge === "Start") return this.change(`/api/clips/${clip.id}`, { start: clip.start + dx, end: clip.end });
     if (edge === "End") return this.change(`/api/clips/${clip.id}`, { start: clip.start, end: clip.end + dx });
     return this.change(`/api/clips/${clip.id}`, { start: clip.start + dx, end: clip.end + dx });
+  },
+  // The end of a line, by a frame, or by a word where another turn of its recording follows.
+  moveLineEnd(line, frames) {
+    const isTurn = meets(this.scene, line, "end") !== null;
+    const at = isTurn ? boundaryByWord(this.scene, line, frames) : line.start + line.duration + frames / this.scene.fps;
+    if (at === null) return null;
+    return this.edit(() => patch(`/api/lines/${line.id}/edge`, { revision: this.revision, edge: "end", at }), "The end of the line is moved.");
   },
   // Longer by so many seconds: slower or faster at the same pitch.
   stretchLine({ id, take, duration, care: { speed } }, by) {

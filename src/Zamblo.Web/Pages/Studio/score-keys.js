@@ -124,9 +124,10 @@ export const scoreKeys = () => ({
     else this.pickCue(line, found.item);
     this.goTo(line.start + (kind === "word" ? start + 0.0005 : (start + end) / 2));
   },
-  // The end of a picked word or clip, by a frame.
+  // The end of a picked word or clip, by a frame; of a line, by a word where another turn of its recording follows.
   moveEnd(frames) {
     const by = frames / this.scene.fps;
+    if (this.place.kind === "line") return this.moveLineEnd(this.gridLine, frames);
     if (this.clip) return this.change(`/api/clips/${this.clip.id}`, { start: this.clip.start, end: Math.max(this.clip.start + 0.1, this.clip.end + by) });
     const line = this.pickedLine;
     const { word } = this.picked;

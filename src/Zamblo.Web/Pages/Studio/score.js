@@ -2,6 +2,7 @@
 import { Score } from "../../front/score.js";
 import { mix } from "./mix.js";
 import { ScoreMap } from "../../front/score-map.js";
+import { meets } from "../../front/turns.js";
 import { scoreActing } from "./score-acting.js";
 import { scoreEdge } from "./score-edge.js";
 import { scoreLanes } from "./score-lanes.js";
@@ -46,7 +47,13 @@ const pointer = () => ({
       if (scrubbing) return scrub(e);
       const hit = score.view.hit(e.offsetX, e.offsetY);
       canvas.style.cursor =
-        hit?.edge || hit?.boundary ? "ew-resize" : (hit?.lane === "mouth" && hit.item) || hit?.clip || hit?.sound || hit?.lane === "line" ? "grab" : "default";
+        hit?.lane === "line" && hit.edge && meets(score.raw, hit.line, hit.edge)
+          ? "col-resize"
+          : hit?.edge || hit?.boundary
+            ? "ew-resize"
+            : (hit?.lane === "mouth" && hit.item) || hit?.clip || hit?.sound || hit?.lane === "line"
+              ? "grab"
+              : "default";
     });
     const drop = (e) => {
       scrubbing = false;

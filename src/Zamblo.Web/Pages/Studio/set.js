@@ -35,6 +35,13 @@ export const setPanel = () => ({
   darkenSet(event) {
     return this.changeOwn(5, event.target.value);
   },
+  get blurredSet() {
+    return Number(this.ownParts?.[6] ?? 0);
+  },
+  blurSet(event) {
+    const parts = this.ownParts.slice(0, 6);
+    return this.changeScene({ backdrop: [...parts, ...(event.target.value > 0 ? [event.target.value] : [])].join(":") });
+  },
   ownSet(event) {
     const [file] = event.target.files;
     event.target.value = "";
