@@ -26,7 +26,6 @@ export class ScoreLines extends ScoreLayout {
     c.globalAlpha = this.selected === line.id ? 0.9 : 0.45;
     c.fillRect(x0, y + 3, x1 - x0, handle - 3);
     c.globalAlpha = 1;
-    this.drawGrips(line, staff, x0, x1, ink);
     if (staff.isSlim) return;
     // An edge that is dragged: what is cut off, or comes in.
     if (drag?.side) {
@@ -100,26 +99,36 @@ export class ScoreLines extends ScoreLayout {
     }
   }
 
-  // Two strokes at each end of a handle say that it can be taken there; where two turns of a recording meet, a line through both.
-  drawGrips(line, staff, x0, x1, ink) {
-    if (x1 - x0 < 24) return;
+  // Where two turns of a recording meet, grips on their handles and a line through both say that their boundary can be moved.
+  drawMeetings() {
     const { context: c } = this;
-    c.fillStyle = this.color("sheet");
-    c.globalAlpha = 0.9;
-    for (const x of [x0 + 2, x0 + 4, x1 - 5, x1 - 3]) c.fillRect(Math.round(x), staff.y + 5, 1, handle - 7);
-    c.globalAlpha = 1;
-    const other = meets(this.scene, line, "end");
-    if (!other || Math.abs(other.start - line.start - line.duration) > 0.05) return;
-    const staves = [staff, this.staves.find((s) => s.member.id === other.member)].filter(Boolean).sort((a, b) => a.y - b.y);
-    c.strokeStyle = ink;
-    c.globalAlpha = 0.6;
-    c.setLineDash([2, 3]);
-    c.beginPath();
-    c.moveTo(Math.round(x1) + 0.5, staves[0].y + handle);
-    c.lineTo(Math.round(x1) + 0.5, staves.at(-1).y + handle);
-    c.stroke();
-    c.setLineDash([]);
-    c.globalAlpha = 1;
+    for (const line of this.scene.lines) {
+      const end = line.start + line.duration;
+      const at = Math.round(this.x(end));
+      if (line.start == null || at < gutter || at > this.width) continue;
+      const other = meets(this.scene, line, "end");
+      if (!other || Math.abs(other.start - end) > 0.05) continue;
+      const [from, to] = [line, other].map((l) => this.staves.find((s) => s.member.id === l.member));
+      if (!from || !to) continue;
+      c.strokeStyle = this.ink(from.member);
+      c.lineWidth = 1;
+      c.globalAlpha = 0.6;
+      c.setLineDash([2, 3]);
+      c.beginPath();
+      c.moveTo(at + 0.5, Math.min(from.y, to.y) + handle);
+      c.lineTo(at + 0.5, Math.max(from.y, to.y) + handle);
+      c.stroke();
+      c.setLineDash([]);
+      c.globalAlpha = 1;
+      for (const { y, member } of [from, to]) {
+        c.fillStyle = this.ink(member);
+        c.beginPath();
+        c.roundRect(at - 5, y, 11, handle + 4, 3);
+        c.fill();
+        c.fillStyle = this.color("sheet");
+        for (const by of [-2, 2]) c.fillRect(at + by, y + 3, 1, handle - 2);
+      }
+    }
   }
 
   // What a drag would do, beside it.

@@ -28,6 +28,7 @@ export class Score extends ScoreLines {
     c.fillRect(0, 0, width, height);
     if (!this.scene) return;
     for (const staff of staves) this.drawStaff(staff);
+    this.drawMeetings();
     let { under } = this;
     if (this.hasShots) {
       this.drawShots(under);
