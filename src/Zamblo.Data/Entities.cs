@@ -387,6 +387,9 @@ public sealed class OwnCharacter
 
     /// <summary>Shown in Casting; one that is deleted stays for the productions that have it.</summary>
     public bool IsListed { get; set; } = true;
+
+    /// <summary>Key of the one that it was changed into, which is offered wherever it is cast; null where nobody has changed it.</summary>
+    public string? ReplacedBy { get; set; }
     public DateTime Created { get; set; }
 }
 

@@ -23,6 +23,10 @@ public static partial class Flite
         new("flite:kal16", "en-us", "American man, plain", "male"),
     ];
 
+    /// <summary>The language of one of its voices, whether it is installed here or not; null for a voice of another engine.</summary>
+    internal static string? LanguageOf(string voice) =>
+        voice.StartsWith(Prefix, StringComparison.Ordinal) ? Array.Find(Known, v => v.Key == voice)?.Language ?? "en-us" : null;
+
     /// <summary>Its voices; none where the engine is not installed.</summary>
     public static Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default)
     {
@@ -149,7 +153,7 @@ public static partial class Flite
     }
 
     // Cut after sentences where there are any.
-    private static IEnumerable<string> Pieces(string text)
+    internal static IEnumerable<string> Pieces(string text)
     {
         var piece = new StringBuilder();
         foreach (var sentence in Sentence().Split(text))

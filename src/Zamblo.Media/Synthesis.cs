@@ -15,7 +15,10 @@ public static class Synthesis
         var voices = new List<Voice>();
         MediaException? failure = null;
         // Each engine by itself: one that is broken does not silence the others.
-        foreach (var engine in (Func<CancellationToken, Task<IReadOnlyList<Voice>>>[])[NeuralVoices.VoicesAsync, Flite.VoicesAsync, Espeak.VoicesAsync])
+        foreach (
+            var engine in (Func<CancellationToken, Task<IReadOnlyList<Voice>>>[])
+                [NeuralVoices.VoicesAsync, Flite.VoicesAsync, Festival.VoicesAsync, Espeak.VoicesAsync]
+        )
             try
             {
                 voices.AddRange(await engine(cancel));
@@ -28,7 +31,7 @@ public static class Synthesis
     }
 
     /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>
-    public static string LanguageOf(string voice) => voice[(voice.IndexOf(':') + 1)..].Split('+', ':')[0];
+    public static string LanguageOf(string voice) => Flite.LanguageOf(voice) ?? voice[(voice.IndexOf(':') + 1)..].Split('+', ':')[0];
 
     // The lists are the engines' own and do not change while the program runs; a failure is not kept.
     private static readonly ConcurrentDictionary<string, Task<IReadOnlyList<Voice>>> Known = new();
@@ -44,10 +47,17 @@ public static class Synthesis
                 throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here: bring its files again, or choose another.");
             return;
         }
-        var isFlite = voice.StartsWith(Flite.Prefix, StringComparison.Ordinal);
-        var engine = isFlite ? nameof(Flite) : nameof(Espeak);
-        if (!Known.TryGetValue(engine, out var known) || known.IsFaulted || known.IsCanceled)
-            Known[engine] = known = isFlite ? Flite.VoicesAsync(CancellationToken.None) : Espeak.VoicesAsync(CancellationToken.None);
+        var prefix =
+            voice.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? Flite.Prefix
+            : voice.StartsWith(Festival.Prefix, StringComparison.Ordinal) ? Festival.Prefix
+            : "";
+        if (!Known.TryGetValue(prefix, out var known) || known.IsFaulted || known.IsCanceled)
+            Known[prefix] = known = prefix switch
+            {
+                Flite.Prefix => Flite.VoicesAsync(CancellationToken.None),
+                Festival.Prefix => Festival.VoicesAsync(CancellationToken.None),
+                _ => Espeak.VoicesAsync(CancellationToken.None),
+            };
         var all = await known.WaitAsync(cancel);
         var parts = voice.Split('+');
         var isVariant =
@@ -104,6 +114,8 @@ public static class Synthesis
             return SpokenLine.Lift(await NeuralVoices.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
         if (voice.StartsWith(Flite.Prefix, StringComparison.Ordinal))
             return SpokenLine.Lift(await Flite.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
+        if (voice.StartsWith(Festival.Prefix, StringComparison.Ordinal))
+            return SpokenLine.Lift(await Festival.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
         return await Espeak.SpeakAsync(voice, part.Text, delivery, reading, cancel);
     }
 

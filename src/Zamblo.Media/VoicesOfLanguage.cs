@@ -17,7 +17,8 @@ public static class VoicesOfLanguage
     /// <returns>One for each; null where no voice speaks the language.</returns>
     public static IReadOnlyList<string>? For(IReadOnlyList<Voice> all, IReadOnlyList<string> voices, string language)
     {
-        var fit = Of(all, language);
+        // Festival's have no variants, and sound older than what they would take the place of.
+        var fit = Of([.. all.Where(v => !v.Key.StartsWith(Festival.Prefix, StringComparison.Ordinal))], language);
         if (fit.Count == 0)
             return null;
         var free = fit.Where(v => v.Key.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal) || v.Key.StartsWith(Flite.Prefix, StringComparison.Ordinal))

@@ -46,6 +46,25 @@ public class CharacterTests(Host host) : SceneTests(host)
         Assert.NotEqual(key, other);
         cards = [.. (await Server.GetAsync("/api/characters")).EnumerateArray()];
         Assert.DoesNotContain(cards, c => c.GetProperty("key").GetString() == key);
+        // It is offered there, also after one more change; taken, it is there for the first of the two alone.
+        JsonElement First(JsonElement s) => s.GetProperty("members").EnumerateArray().First(m => m.GetProperty("character").GetString() == key);
+        var cast = First(await StateAsync());
+        Assert.Equal(("Ada", other), (cast.GetProperty("characterName").GetString(), cast.GetProperty("newer").GetProperty("key").GetString()));
+        var last = Recipe("Ada the Second");
+        var newest = (await Server.PostAsync("/api/characters", new { recipe = last, replaces = other })).GetProperty("key").GetString()!;
+        cast = First(await StateAsync());
+        Assert.Equal("Ada the Second", cast.GetProperty("newer").GetProperty("name").GetString());
+        await Server.PatchAsync($"/api/members/{Id(cast)}", new { revision = Revision(await StateAsync()), character = newest });
+        var members = (await StateAsync()).GetProperty("members").EnumerateArray().ToArray();
+        Assert.Equal(JsonValueKind.Null, members.Single(m => Id(m) == Id(cast)).GetProperty("newer").ValueKind);
+        Assert.Equal(newest, members.Single(m => m.GetProperty("character").GetString() == key + "~2").GetProperty("newer").GetProperty("key").GetString());
+        // Changed back into the first: that one is the newest.
+        await Server.PostAsync("/api/characters", new { recipe = Recipe(), replaces = newest });
+        Assert.Equal(
+            key,
+            (await StateAsync()).GetProperty("members").EnumerateArray().Single(m => Id(m) == Id(cast)).GetProperty("newer").GetProperty("key").GetString()
+        );
+        await Server.PostAsync("/api/characters", new { recipe = changed, replaces = key });
         await Server.DeleteAsync($"/api/characters/{other}");
         Assert.Equal(picture, await Server.Client.GetByteArrayAsync($"/api/characters/{key}/picture"));
         Assert.True((await Server.GetAsync($"/api/scenes/{Scene}/frames?from=0&count=1")).GetProperty("frames").GetArrayLength() == 1);

@@ -459,6 +459,9 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("ReplacedBy")
+                        .HasColumnType("TEXT");
+
                     b.HasKey("Key");
 
                     b.ToTable("OwnCharacters");

@@ -39,6 +39,7 @@ public sealed class VoiceDesk
         [
             new("espeak", "eSpeak NG", OutsideProgram.IsThere("espeak-ng"), "sudo apt install espeak-ng"),
             new("flite", "Flite", OutsideProgram.IsThere("flite"), "sudo apt install flite"),
+            new("festival", "Festival", OutsideProgram.IsThere("festival"), "sudo apt install festival festvox-us-slt-hts festvox-kallpc16k"),
             new("neural", "Neural", true, ""),
         ];
 

@@ -34,6 +34,11 @@ public sealed record CharacterCard(
     IReadOnlyList<float> View
 );
 
+/// <summary>What a character that is cast has been changed into.</summary>
+/// <param name="Key">In addresses and productions.</param>
+/// <param name="Name">What people read.</param>
+public sealed record NewerCharacter(string Key, string Name);
+
 /// <summary>A character that somebody has made.</summary>
 /// <param name="Recipe">What it is made of.</param>
 /// <param name="Kind">"person", "creature", "thing" or "machine"; a person where nothing is said.</param>
@@ -210,7 +215,12 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
             throw new RequestException(e.Message);
         }
         await Synthesis.CheckAsync(rig.Voice);
-        return await KeepAsync(Drawn, drawing.ToJson(), Check.Name(rig.Name, 60, "A character's name"), kind ?? Kinds[1], null);
+        var name = Check.Name(rig.Name, 60, "A character's name");
+        // A drawing under a name that is there already is that one, drawn over.
+        var before = Rows()
+            .Values.Where(r => r.IsListed && r.Key.StartsWith(Drawn, StringComparison.Ordinal) && r.Name.Equals(name, StringComparison.OrdinalIgnoreCase))
+            .MaxBy(r => r.Created);
+        return await KeepAsync(Drawn, drawing.ToJson(), name, kind ?? before?.Kind ?? Kinds[1], before?.Key);
     }
 
     private async Task<string> KeepAsync(string prefix, string json, string name, string kind, string? replaces)
@@ -229,15 +239,28 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
                     Created = DateTime.UtcNow,
                 }
             );
-        (row.Name, row.Kind, row.IsListed) = (name, kind, true);
+        (row.Name, row.Kind, row.IsListed, row.ReplacedBy) = (name, kind, true, null);
         if (replaces is { } old && old != key && await db.OwnCharacters.FirstOrDefaultAsync(c => c.Key == old) is { } before)
         {
-            before.IsListed = false;
+            (before.IsListed, before.ReplacedBy) = (false, key);
             _rows[old] = before;
         }
         await db.SaveChangesAsync();
         _rows[key] = row;
         return key;
+    }
+
+    /// <summary>What a character has been changed into since, the last of them; null where nobody has, or where that is not to be had any more.</summary>
+    /// <param name="character">As it is cast, one of several alike, too.</param>
+    public NewerCharacter? NewerOf(string character)
+    {
+        var key = character.Split('~')[0];
+        var passed = new HashSet<string> { key };
+        var last = key;
+        // Who was changed back and forth goes round.
+        while (Rows().TryGetValue(last, out var row) && row.ReplacedBy is { } next && passed.Add(next))
+            last = next;
+        return last != key && Rows().TryGetValue(last, out var found) && found.IsListed && Library.Has(last) ? new NewerCharacter(last, found.Name) : null;
     }
 
     /// <summary>Takes one of one's own out of Casting; productions that have it keep it.</summary>

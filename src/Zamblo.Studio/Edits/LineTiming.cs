@@ -84,8 +84,8 @@ internal static class LineTiming
     }
 
     /// <summary>
-    /// After the boundary between two turns has moved (<see cref="LineHands.MoveBoundary"/>): the later one goes on where the earlier ends, and where they are further
-    /// apart in the scene what is left of it stays in its place.
+    /// After the boundary between two turns has moved (<see cref="LineHands.MoveBoundary"/>): the later one goes on where the earlier ends, and where
+    /// they are further apart in the scene what is left of it stays in its place.
     /// </summary>
     public static void KeepBoundary(LoadedScene scene, PlacedLine first, PlacedLine second, Line row, double gap, double by)
     {

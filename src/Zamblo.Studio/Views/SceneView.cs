@@ -79,6 +79,15 @@ public sealed record MemberPart(Guid Id, string RoleName, string Character, stri
 {
     /// <summary>Where it stands, and which shapes are its own.</summary>
     public required StandingPart Stands { get; init; }
+
+    /// <summary>What people call its character.</summary>
+    public required string CharacterName { get; init; }
+
+    /// <summary>Whether its character is made of parts of the Wardrobe, and can be changed there.</summary>
+    public bool IsDressed { get; init; }
+
+    /// <summary>What its character has been changed into since it was cast; null where it has not.</summary>
+    public NewerCharacter? Newer { get; init; }
 }
 
 /// <summary>Where somebody stands before any walk, in stage units.</summary>
@@ -297,7 +306,14 @@ public sealed class SceneViews(
             characters.Cards(),
             [
                 .. scene.Members.Select(
-                    (m, i) => new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance) { Stands = StandingPart.Of(scene, i) }
+                    (m, i) =>
+                        new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance)
+                        {
+                            Stands = StandingPart.Of(scene, i),
+                            CharacterName = library.Character(m.Character).Rig.Name,
+                            IsDressed = library.RecipeOf(m.Character) != null,
+                            Newer = characters.NewerOf(m.Character),
+                        }
                 ),
             ],
             PropPart.Of(scene),

@@ -101,7 +101,7 @@ internal static class VoiceRoutes
         if (!Heard.TryGetValue(key, out var wav))
         {
             var language = Synthesis.LanguageOf(key).Split('-')[0];
-            var sentence = Samples.GetValueOrDefault(key.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? "en" : language, Samples["en"]);
+            var sentence = Samples.GetValueOrDefault(language, Samples["en"]);
             wav = WaveAnswer.Of((await Synthesis.SpeakAsync(key, sentence, new Delivery(), cancel)).Audio);
             // The files of a neural voice may be others tomorrow.
             if (Heard.Count < KeptSamples && !key.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal))

@@ -11,8 +11,28 @@ const cast = () => ({
     this.$dispatch("open-casting", { recast: true });
   },
   get characterName() {
-    const key = this.member?.character.split("~")[0];
-    return this.scene?.characters.find((c) => c.key === key)?.name ?? key;
+    return this.member?.characterName;
+  },
+  // Changed in the Wardrobe, or drawn over, since it was cast here.
+  get newer() {
+    return this.member?.newer ?? null;
+  },
+  get newerPicture() {
+    return this.newer ? `/api/characters/${this.newer.key}/picture` : "";
+  },
+  get wardrobe() {
+    return this.member ? `/wardrobe?from=${this.member.character.split("~")[0]}` : "";
+  },
+  // From the Wardrobe, perhaps, where it was changed meanwhile.
+  comeBack() {
+    if (this.member?.isDressed) return this.reload();
+  },
+  takeNewer() {
+    const { id, newer } = this.member;
+    return this.edit(
+      () => patch(`/api/members/${id}`, { revision: this.revision, character: newer.key }),
+      `${newer.name} as it is now, in every scene; all that was set by hand stays.`,
+    );
   },
   removeMember() {
     const { id, roleName } = this.member;

@@ -1,7 +1,7 @@
 // The words of a line by several voices and deliveries, side by side: choose one, or keep several as takes.
 import { get, post } from "../../front/api.js";
 
-const engines = { espeak: "eSpeak NG", flite: "Flite", neural: "Neural" };
+const engines = { espeak: "eSpeak NG", flite: "Flite", festival: "Festival", neural: "Neural" };
 const shown = 80;
 
 export const hearInPanel = () => ({
