@@ -5,7 +5,21 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { addFile, alike, drag, newProduction, openPage, recordings, sceneState, startBrowser, startServer, turnTo, until, waitForLines } from "./harness.mjs";
+import {
+  addFile,
+  alike,
+  counting,
+  drag,
+  newProduction,
+  openPage,
+  recordings,
+  sceneState,
+  startBrowser,
+  startServer,
+  turnTo,
+  until,
+  waitForLines,
+} from "./harness.mjs";
 
 const reading = `${recordings}/librivox/sense_and_sensibility_01_austen_64kb-0930.wav`;
 const readingText = "he might even have been made amiable himself";
@@ -174,6 +188,7 @@ test("a real recording: from upload to a film whose mouth is right", async () =>
 test("a recording in the browser: countdown, pause, listen, again, keep", async () => {
   const page = await openPage(browser, server, { permissions: ["microphone"] });
   await newProduction(page, server);
+  const clicks = await counting(page);
   await page.getByRole("button", { name: "Record it" }).first().click();
   const dialog = page.getByRole("dialog", { name: "Add a voice" });
   await dialog.getByRole("button", { name: "Record", exact: true }).click();
@@ -185,6 +200,8 @@ test("a recording in the browser: countdown, pause, listen, again, keep", async 
   await dialog.getByRole("button", { name: "Go on" }).click();
   await dialog.getByRole("button", { name: "Stop" }).click();
   await dialog.locator("audio").waitFor();
+  // To record it, to begin, to stop; and the pause, there and back.
+  assert.equal(await clicks(), 5);
   await dialog.getByRole("button", { name: "Again" }).click();
   await dialog.getByRole("button", { name: "Record", exact: true }).click();
   await dialog.getByRole("button", { name: "Stop" }).waitFor();
