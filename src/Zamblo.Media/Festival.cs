@@ -69,58 +69,23 @@ public static partial class Festival
         var known =
             Installed().FirstOrDefault(v => v.Voice.Key == voice) ?? throw new MediaException($"There is no voice \"{voice[Prefix.Length..]}\" in festival.");
         Synthesis.CheckText(text);
-        var samples = new List<float>();
-        var phones = new List<PhoneSegment>();
-        var words = new List<WordSegment>();
-        var rate = 16000;
+        var spoken = new SpokenPieces(reading);
         foreach (var written in Flite.Pieces(Tag().Replace(text, " ")))
-        {
-            if (!written.Any(char.IsLetterOrDigit))
-                continue;
-            var (audio, segments) = await PieceAsync(known, written, delivery.Speed, reading, cancel);
-            if (audio == null)
-                continue;
-            rate = audio.SampleRate;
-            double before = (double)samples.Count / rate,
-                at = 0;
-            samples.AddRange(audio.Samples);
-            var first = phones.Count;
-            foreach (var (phone, ends) in segments)
-            {
-                var end = Math.Min(audio.Duration, ends);
-                if (end > at)
-                    phones.Add(new PhoneSegment(Flite.PhoneOf(phone), before + at, before + end));
-                at = Math.Max(at, end);
-            }
-            if (known.IsEnglish)
-                words.AddRange(WordFinder.Find(ScriptText.Words(written), phones[first..], reading.Over(SpeechModels.Analyzer.Say)));
-        }
-        if (samples.Count == 0)
+            if (written.Any(char.IsLetterOrDigit) && await PieceAsync(known, written, delivery.Speed, reading, cancel) is var (audio, ends))
+                spoken.Add(written, audio, ends);
+        if (spoken.IsSilent)
             throw new MediaException(
                 $"The voice \"{known.Function}\" has nothing to say here: it cannot speak these characters. Write words of its language, or choose another."
             );
-        var sound = await Synthesis.ColouredAsync(new AudioBuffer([.. samples], rate), delivery, cancel);
-        if (!known.IsEnglish)
-            return await HeardAsync(known, text, sound, reading, cancel);
-        return new SpokenText(
-            sound,
-            new SpeechAnalysis(sound.Duration, SegmentLists.Tidy(phones, sound.Duration), words, LoudnessEnvelope.LevelsDb(sound), SpeechSource.Engine)
-            {
-                PitchHz = PitchTracker.Track(sound, cancel),
-            }
-        );
+        if (known.IsEnglish)
+            return await spoken.SpokenAsync(delivery, cancel);
+        // Phones of other languages have names of their own in every voice: they are listened to.
+        var sound = await Synthesis.ColouredAsync(spoken.Sound, delivery, cancel);
+        return await Synthesis.HeardAsync(sound, text, known.Language, reading, cancel);
     }
 
-    // Phones of other languages have names of their own in every voice: our alignment tells their times, as of a recording whose words are known.
-    private static async Task<SpokenText> HeardAsync(Known voice, string text, AudioBuffer sound, Reading reading, CancellationToken cancel)
-    {
-        var heard = await AudioFiles.ResampleAsync(sound, CepstralFrontEnd.SampleRate, cancel);
-        var said = reading.Lexicon.ToDictionary(l => l.Key, l => l.Value.Phones.ToArray());
-        var speech = await SpeechModels.AnalyzeAsync(heard, new SpeechQuery(text, voice.Language) { Pronunciations = said }, cancel: cancel);
-        return new SpokenText(sound, speech with { Source = SpeechSource.Engine });
-    }
-
-    private static async Task<(AudioBuffer? Audio, IReadOnlyList<(string Phone, double End)> Segments)> PieceAsync(
+    // Null where it can say nothing of the text.
+    private static async Task<(AudioBuffer Audio, IReadOnlyList<(string Phone, double End)> Ends)?> PieceAsync(
         Known voice,
         string written,
         double speed,
@@ -161,22 +126,20 @@ public static partial class Festival
                 // A text of which it can say nothing ends it, too.
                 var told = (result.Error + "\n" + Encoding.Latin1.GetString(result.Output)).Split('\n').FirstOrDefault(l => l.Contains("ERROR"));
                 return result.ExitCode == 0 || told?.Contains("LTS") == true
-                    ? (null, [])
+                    ? null
                     : throw new MediaException("The speech engine festival stopped unexpectedly" + (told == null ? "." : ": " + told.Trim()));
             }
             AudioBuffer audio;
             await using (var file = File.OpenRead(In("spoken.wav")))
                 audio = WavFile.ReadMono(file);
             var segments = Segment().Matches(await File.ReadAllTextAsync(In("spoken.seg"), Encoding.Latin1, cancel));
-            (string, double)[] times = [.. segments.Select(m => (m.Groups[2].Value, double.Parse(m.Groups[1].Value, CultureInfo.InvariantCulture) / speed))];
-            if (speed == 1 || audio.Samples.Length == 0)
-                return (audio.Samples.Length == 0 ? null : audio, times);
+            (string, double)[] ends = [.. segments.Select(m => (m.Groups[2].Value, double.Parse(m.Groups[1].Value, CultureInfo.InvariantCulture) / speed))];
+            if (audio.Samples.Length == 0)
+                return null;
+            if (speed == 1)
+                return (audio, ends);
             var tempo = string.Create(CultureInfo.InvariantCulture, $"rubberband=tempo={speed:0.0000}");
-            var paced = await AudioFiles.FilterAsync(audio, tempo, audio.SampleRate, cancel);
-            // As long as its times say.
-            var kept = new float[(int)Math.Round(audio.Samples.Length / speed)];
-            paced.Samples.AsSpan(0, Math.Min(kept.Length, paced.Samples.Length)).CopyTo(kept);
-            return (new AudioBuffer(kept, audio.SampleRate), times);
+            return (await Synthesis.FilteredAsync(audio, tempo, (int)Math.Round(audio.Samples.Length / speed), cancel), ends);
         }
         finally
         {
@@ -190,18 +153,9 @@ public static partial class Festival
     // Within a string of Scheme: no mark that ends it, no control character.
     private static string Plain(string text, Known voice) =>
         string.Concat(
-            text.Normalize(voice.IsEnglish ? NormalizationForm.FormKD : NormalizationForm.FormC)
-                .Select(c =>
-                    c switch
-                    {
-                        '’' or '‘' => '\'',
-                        '“' or '”' or '"' or '\\' or '„' or '«' or '»' => ' ',
-                        '–' or '—' => ',',
-                        '…' => '.',
-                        _ => c,
-                    }
-                )
-                .Where(c => !char.IsControl(c) && (!voice.IsEnglish || char.IsAscii(c)))
+            (voice.IsEnglish ? Flite.Plain(text) : text.Normalize(NormalizationForm.FormC).Replace('’', '\'')).Select(c =>
+                c is '"' or '\\' || char.IsControl(c) ? ' ' : c
+            )
         );
 
     // A word of its dictionary: each vowel begins a syllable with the consonant before it; the first is stressed.

@@ -45,17 +45,13 @@ public static partial class Flite
         if (!Array.Exists(Known, v => v.Key == voice))
             throw new MediaException($"There is no voice \"{voice[Prefix.Length..]}\" in flite.");
         Synthesis.CheckText(text);
-        var samples = new List<float>();
-        var phones = new List<PhoneSegment>();
-        var rate = 16000;
-        var words = new List<WordSegment>();
+        var spoken = new SpokenPieces(reading);
         foreach (var written in Pieces(Tag().Replace(text, " ")))
         {
             var isMarked = reading.In(written).Any();
             var piece = isMarked ? Marked(written, reading) : Plain(written);
             if (!piece.Any(char.IsLetterOrDigit))
                 continue;
-            var first = phones.Count;
             var folder = Scratch.NewFolder();
             var path = Path.Combine(folder, "spoken.wav");
             try
@@ -73,44 +69,29 @@ public static partial class Flite
                     throw new MediaException(
                         "The speech engine flite stopped unexpectedly" + (result.Error.Trim() is { Length: > 0 } said ? ": " + said.Split('\n')[0] : ".")
                     );
-                double before = (double)samples.Count / rate,
-                    at = 0;
                 using var file = File.OpenRead(path);
-                var audio = WavFile.ReadMono(file);
-                rate = audio.SampleRate;
-                samples.AddRange(audio.Samples);
-                foreach (Match m in Segment().Matches(Encoding.ASCII.GetString(result.Output)))
-                {
-                    var end = Math.Min(audio.Duration, double.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture));
-                    if (end > at)
-                        phones.Add(new PhoneSegment(PhoneOf(m.Groups[1].Value), before + at, before + end));
-                    at = Math.Max(at, end);
-                }
-                words.AddRange(WordFinder.Find(ScriptText.Words(written), phones[first..], reading.Over(SpeechModels.Analyzer.Say)));
+                var segments = Segment().Matches(Encoding.ASCII.GetString(result.Output));
+                spoken.Add(
+                    written,
+                    WavFile.ReadMono(file),
+                    segments.Select(m => (m.Groups[1].Value, double.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture)))
+                );
             }
             finally
             {
                 Directory.Delete(folder, true);
             }
         }
-        if (phones.Count == 0)
+        if (spoken.IsSilent)
             throw new MediaException(
                 $"The voice \"{voice[Prefix.Length..]}\" has nothing to say here: it cannot speak these characters. Write words, or choose a "
                     + $"voice of the text's language."
             );
-        var sound = await Synthesis.ColouredAsync(new AudioBuffer([.. samples], rate), delivery, cancel);
-        var tidy = SegmentLists.Tidy(phones, sound.Duration);
-        return new SpokenText(
-            sound,
-            new SpeechAnalysis(sound.Duration, tidy, words, LoudnessEnvelope.LevelsDb(sound), SpeechSource.Engine)
-            {
-                PitchHz = PitchTracker.Track(sound, cancel),
-            }
-        );
+        return await spoken.SpokenAsync(delivery, cancel);
     }
 
     // ASCII is what the engine reads.
-    private static string Plain(string text) =>
+    internal static string Plain(string text) =>
         new([
             .. text.Normalize(NormalizationForm.FormKD)
                 .Select(c =>

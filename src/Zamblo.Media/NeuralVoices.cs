@@ -131,14 +131,7 @@ public static class NeuralVoices
         var found = All().FirstOrDefault(v => v.Voice.Key == key) ?? throw new MediaException($"There is no voice \"{key}\" here: its files are gone.");
         var sound = await SoundAsync(ModelOf(found.Description), found.How, found.Speaker, text, reading, delivery, cancel);
         sound = await Synthesis.ColouredAsync(sound, delivery, cancel);
-        var heard = await AudioFiles.ResampleAsync(sound, CepstralFrontEnd.SampleRate, cancel);
-        var speech = await SpeechModels.AnalyzeAsync(
-            heard,
-            new SpeechQuery(text, found.How.Language) { Pronunciations = reading.Lexicon.ToDictionary(l => l.Key, l => l.Value.Phones.ToArray()) },
-            cancel: cancel
-        );
-        // The words are known, whoever found their times.
-        return new SpokenText(sound, speech with { Source = SpeechSource.Engine });
+        return await Synthesis.HeardAsync(sound, text, found.How.Language, reading, cancel);
     }
 
     /// <summary>Tries a voice before it is kept: a word is spoken.</summary>

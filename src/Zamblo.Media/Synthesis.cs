@@ -8,6 +8,25 @@ namespace Zamblo.Media;
 /// <summary>All synthesis voices, whatever engine they belong to: "espeak:en-gb+f3", "flite:slt", "neural:de:amber".</summary>
 public static class Synthesis
 {
+    // An engine: what the keys of its voices start with, its voices, and how it speaks; some stress words by themselves, others are lifted.
+    private sealed record Engine(
+        string Prefix,
+        Func<CancellationToken, Task<IReadOnlyList<Voice>>> VoicesAsync,
+        Func<string, string, Delivery, Reading, CancellationToken, Task<SpokenText>> SpeakAsync,
+        bool Stresses = false
+    );
+
+    // A voice without the name of an engine is the last one's.
+    private static readonly Engine[] Engines =
+    [
+        new(NeuralVoices.Prefix, NeuralVoices.VoicesAsync, NeuralVoices.SpeakAsync),
+        new(Flite.Prefix, Flite.VoicesAsync, Flite.SpeakAsync),
+        new(Festival.Prefix, Festival.VoicesAsync, Festival.SpeakAsync),
+        new("espeak:", Espeak.VoicesAsync, Espeak.SpeakAsync, Stresses: true),
+    ];
+
+    private static Engine EngineOf(string voice) => Array.Find(Engines, e => voice.StartsWith(e.Prefix, StringComparison.Ordinal)) ?? Engines[^1];
+
     /// <summary>Every voice that can speak here.</summary>
     /// <exception cref="MediaException">No engine has any; why.</exception>
     public static async Task<IReadOnlyList<Voice>> VoicesAsync(CancellationToken cancel = default)
@@ -15,13 +34,10 @@ public static class Synthesis
         var voices = new List<Voice>();
         MediaException? failure = null;
         // Each engine by itself: one that is broken does not silence the others.
-        foreach (
-            var engine in (Func<CancellationToken, Task<IReadOnlyList<Voice>>>[])
-                [NeuralVoices.VoicesAsync, Flite.VoicesAsync, Festival.VoicesAsync, Espeak.VoicesAsync]
-        )
+        foreach (var engine in Engines)
             try
             {
-                voices.AddRange(await engine(cancel));
+                voices.AddRange(await engine.VoicesAsync(cancel));
             }
             catch (MediaException e)
             {
@@ -47,17 +63,9 @@ public static class Synthesis
                 throw new MediaException($"There is no voice \"{(voice.Length > 80 ? voice[..80] : voice)}\" here: bring its files again, or choose another.");
             return;
         }
-        var prefix =
-            voice.StartsWith(Flite.Prefix, StringComparison.Ordinal) ? Flite.Prefix
-            : voice.StartsWith(Festival.Prefix, StringComparison.Ordinal) ? Festival.Prefix
-            : "";
-        if (!Known.TryGetValue(prefix, out var known) || known.IsFaulted || known.IsCanceled)
-            Known[prefix] = known = prefix switch
-            {
-                Flite.Prefix => Flite.VoicesAsync(CancellationToken.None),
-                Festival.Prefix => Festival.VoicesAsync(CancellationToken.None),
-                _ => Espeak.VoicesAsync(CancellationToken.None),
-            };
+        var engine = EngineOf(voice);
+        if (!Known.TryGetValue(engine.Prefix, out var known) || known.IsFaulted || known.IsCanceled)
+            Known[engine.Prefix] = known = engine.VoicesAsync(CancellationToken.None);
         var all = await known.WaitAsync(cancel);
         var parts = voice.Split('+');
         var isVariant =
@@ -110,13 +118,9 @@ public static class Synthesis
     )
     {
         var reading = new Reading(lexicon ?? Reading.Plain.Lexicon, part.Stressed);
-        if (voice.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal))
-            return SpokenLine.Lift(await NeuralVoices.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
-        if (voice.StartsWith(Flite.Prefix, StringComparison.Ordinal))
-            return SpokenLine.Lift(await Flite.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
-        if (voice.StartsWith(Festival.Prefix, StringComparison.Ordinal))
-            return SpokenLine.Lift(await Festival.SpeakAsync(voice, part.Text, delivery, reading, cancel), part.Text, part.Stressed);
-        return await Espeak.SpeakAsync(voice, part.Text, delivery, reading, cancel);
+        var engine = EngineOf(voice);
+        var spoken = await engine.SpeakAsync(voice, part.Text, delivery, reading, cancel);
+        return engine.Stresses ? spoken : SpokenLine.Lift(spoken, part.Text, part.Stressed);
     }
 
     /// <summary>Refuses what no engine is given.</summary>
@@ -135,17 +139,29 @@ public static class Synthesis
         var semitones = 12 * (delivery.Pitch - 0.5);
         if (semitones == 0 && delivery.Volume == 1)
             return sound;
-        var changed = await AudioFiles.FilterAsync(
-            sound,
-            string.Create(
-                CultureInfo.InvariantCulture,
-                $"rubberband=pitch={Math.Pow(2, semitones / 12):0.00000}:formant=preserved,volume={delivery.Volume:0.000}"
-            ),
-            sound.SampleRate,
-            cancel
+        var filter = string.Create(
+            CultureInfo.InvariantCulture,
+            $"rubberband=pitch={Math.Pow(2, semitones / 12):0.00000}:formant=preserved,volume={delivery.Volume:0.000}"
         );
-        var kept = new float[sound.Samples.Length];
+        return await FilteredAsync(sound, filter, sound.Samples.Length, cancel);
+    }
+
+    /// <summary>A sound after ffmpeg's filters, exactly as long as its times are to say.</summary>
+    internal static async Task<AudioBuffer> FilteredAsync(AudioBuffer sound, string filter, int length, CancellationToken cancel)
+    {
+        var changed = await AudioFiles.FilterAsync(sound, filter, sound.SampleRate, cancel);
+        var kept = new float[length];
         changed.Samples.AsSpan(0, Math.Min(kept.Length, changed.Samples.Length)).CopyTo(kept);
         return new AudioBuffer(kept, sound.SampleRate);
+    }
+
+    /// <summary>What an engine has said that tells no times: our own alignment finds them, as in a recording whose words are known.</summary>
+    internal static async Task<SpokenText> HeardAsync(AudioBuffer sound, string text, string language, Reading reading, CancellationToken cancel)
+    {
+        var heard = await AudioFiles.ResampleAsync(sound, CepstralFrontEnd.SampleRate, cancel);
+        var said = reading.Lexicon.ToDictionary(l => l.Key, l => l.Value.Phones.ToArray());
+        var speech = await SpeechModels.AnalyzeAsync(heard, new SpeechQuery(text, language) { Pronunciations = said }, cancel: cancel);
+        // The words are known, whoever found their times.
+        return new SpokenText(sound, speech with { Source = SpeechSource.Engine });
     }
 }

@@ -2,6 +2,8 @@ using System.Net;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Studio.Characters;
 
 namespace Zamblo.Web.Tests;
 
@@ -108,6 +110,19 @@ public class CharacterTests(Host host) : SceneTests(host)
         var taken = (await Server.PostAsync("/api/archives", file)).GetProperty("id").GetString()!;
         var scene = await Server.FirstSceneAsync(taken);
         Assert.Equal(key, (await Server.GetAsync("/api/scenes/" + scene)).GetProperty("members").EnumerateArray().Last().GetProperty("character").GetString());
+        // Drawn over once more under its name it takes the old one's place; a file that has the old one changes nothing of that.
+        var again = (await Server.PostAsync("/api/characters/bubb/drawing?name=Blub", Encoding.UTF8.GetBytes(art.Replace($"\"{colour}\"", "\"#AA4433\""))))
+            .GetProperty("key")
+            .GetString()!;
+        await Server.PostAsync("/api/archives", file);
+        Assert.Equal(again, (await StateAsync()).GetProperty("members").EnumerateArray().Last().GetProperty("newer").GetProperty("key").GetString());
+        // Nor has a drawing of that name that nobody here has seen.
+        var store = Services.GetRequiredService<CharacterStore>();
+        var seen = store.FindDrawing(again)!;
+        var foreign = await store.TakeAsync((seen with { Art = seen.Art.Replace("#AA4433", "#22BB66") }).ToJson(), "creature");
+        var keys = (await Server.GetAsync("/api/characters")).EnumerateArray().Select(c => c.GetProperty("key").GetString()).ToArray();
+        Assert.Contains(again, keys);
+        Assert.Contains(foreign, keys);
         // What is wrong with one is said, and nothing is kept.
         var refused = await Server.PostAsync("/api/characters/bubb/drawing", "<svg viewBox='0 0 9 9'><text>Bubb</text></svg>"u8.ToArray(), expect: 400);
         Assert.Contains("<text>", refused.GetProperty("error").GetString());

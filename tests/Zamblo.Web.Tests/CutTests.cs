@@ -1,5 +1,8 @@
 using System.Text.Json;
+using Microsoft.Extensions.DependencyInjection;
 using Zamblo.Core.Audio;
+using Zamblo.Core.Speech;
+using Zamblo.Studio.Hearings;
 
 namespace Zamblo.Web.Tests;
 
@@ -219,6 +222,28 @@ public sealed class CutTests(Host host) : SceneTests(host)
                 start = Of(0).GetProperty("start").GetDouble() + meters + 0.1,
             }
         );
+        // An effect on it does, too, and what its line has for captions.
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/sounds",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                hash = await UploadAsync(new float[4000]),
+                name = "ding.wav",
+                kind = "Effect",
+                start = Of(0).GetProperty("start").GetDouble() + meters + 0.1,
+            }
+        );
+        await Server.SendAsync(
+            HttpMethod.Put,
+            $"/api/lines/{Id(Of(0))}/caption",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                language = "",
+                text = "Walk on, ten metres.",
+            }
+        );
         var before = await StateAsync();
         state = await BoundaryAsync(before, 0, meters - 0.04);
         Assert.Equal("go forward ten", Of(0).GetProperty("text").GetString()!.Trim());
@@ -232,8 +257,16 @@ public sealed class CutTests(Host host) : SceneTests(host)
         Assert.Equal(Of(0).GetProperty("start").GetDouble() + meters - 0.04, Of(1).GetProperty("start").GetDouble(), 0.021);
         Assert.Equal(before.GetProperty("clips")[0].GetProperty("start").GetDouble(), state.GetProperty("clips")[0].GetProperty("start").GetDouble(), 0.06);
         Assert.Equal(Id(Of(1)), state.GetProperty("clips")[0].GetProperty("line").GetString());
+        double Ding(JsonElement s) => s.GetProperty("sounds")[0].GetProperty("start").GetDouble();
+        Assert.Equal(Ding(before), Ding(state), 0.06);
+        // No word of the captions is lost, and the other line has its own.
+        var captions = await Server.Client.GetStringAsync($"/api/scenes/{Scene}/captions?format=srt");
+        Assert.Contains("Walk on, ten", captions);
+        Assert.Contains("metres.", captions);
+        Assert.Contains(Text, captions.ReplaceLineEndings(" "));
         // And back.
         state = await BoundaryAsync(state, 0, 3.2);
+        Assert.Equal(Ding(before), Ding(state), 0.06);
         Assert.Equal((Text, Text), (Of(0).GetProperty("text").GetString(), Of(1).GetProperty("text").GetString()));
         Assert.Equal(Id(Of(0)), state.GetProperty("clips")[0].GetProperty("line").GetString());
         // Nothing is left of a line that is pushed away.
@@ -250,6 +283,39 @@ public sealed class CutTests(Host host) : SceneTests(host)
                 patch: true
             )
         );
+    }
+
+    [Fact]
+    public async Task A_boundary_by_hand_keeps_its_place_while_the_turn_around_it_changes_and_where_nobody_has_heard_it_yet()
+    {
+        const string Text = "go forward ten meters";
+        var state = await TurnsAsync(await TwoReadingsAsync(longer: 2), 3.2, Text, Text);
+        JsonElement Of(int n) => state.GetProperty("lines")[n];
+        // The end of "forward" in the second turn, set a little earlier.
+        var pinned = Of(1).GetProperty("words")[1][2].GetDouble() - 0.05;
+        await Server.PostAsync(
+            $"/api/lines/{Id(Of(1))}/pins",
+            new
+            {
+                revision = Revision(state),
+                word = 1,
+                phone = 999,
+                time = pinned,
+            }
+        );
+        state = await HeardAsync();
+        var forward = From(Of(1)) + Of(1).GetProperty("words")[1][2].GetDouble();
+        Assert.Equal(3.2 + pinned, forward, 0.011);
+        var go = Said(Of(1))[0].Start;
+        state = await BoundaryAsync(state, 0, Of(0).GetProperty("words")[3][1].GetDouble() - 0.04);
+        Assert.Equal("meters " + Text, Of(1).GetProperty("text").GetString());
+        Assert.Equal(go, Said(Of(1))[1].Start, 1e-6);
+        Assert.Equal(forward, From(Of(1)) + Of(1).GetProperty("words")[2][2].GetDouble(), 0.011);
+        // Nobody has heard anything of another part: its boundary by hand is there all the same.
+        var hash = Of(1).GetProperty("take").GetProperty("hash").GetString()!;
+        var query = new SpeechQuery(Text, "en-us") { Part = new(3.15, 5.9), Pins = [new BoundaryPin("forward", pinned, 4, pinned)] };
+        var speech = await Services.GetRequiredService<VoiceStore>().ListenAsync(hash, "two.wav", query, null, null, default);
+        Assert.Equal(4, speech.Words.Count);
     }
 
     [Fact]

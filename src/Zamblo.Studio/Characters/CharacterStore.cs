@@ -200,8 +200,11 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     }
 
     /// <summary>Keeps a character that somebody has drawn; gives its key.</summary>
+    /// <param name="drawing">Its drawing and rig.</param>
+    /// <param name="kind">"person", "creature", "thing" or "machine"; a creature where nothing is said.</param>
+    /// <param name="isDrawnOver">Somebody brings it: under a name that is there already it is that one, drawn over.</param>
     /// <exception cref="RequestException">It makes no figure.</exception>
-    public async Task<string> SaveAsync(DrawnRecipe drawing, string? kind)
+    public async Task<string> SaveAsync(DrawnRecipe drawing, string? kind, bool isDrawnOver = false)
     {
         if (kind != null && !Kinds.Contains(kind))
             throw new RequestException($"There is no kind of character \"{kind}\": there are {string.Join(", ", Kinds)}.");
@@ -216,11 +219,9 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
         }
         await Synthesis.CheckAsync(rig.Voice);
         var name = Check.Name(rig.Name, 60, "A character's name");
-        // A drawing under a name that is there already is that one, drawn over.
-        var before = Rows()
-            .Values.Where(r => r.IsListed && r.Key.StartsWith(Drawn, StringComparison.Ordinal) && r.Name.Equals(name, StringComparison.OrdinalIgnoreCase))
-            .MaxBy(r => r.Created);
-        return await KeepAsync(Drawn, drawing.ToJson(), name, kind ?? before?.Kind ?? Kinds[1], before?.Key);
+        bool IsIt(OwnCharacter r) => r.IsListed && r.Key.StartsWith(Drawn, StringComparison.Ordinal) && r.Name.Equals(name, StringComparison.OrdinalIgnoreCase);
+        var before = isDrawnOver ? Rows().Values.Where(IsIt).MaxBy(r => r.Created) : null;
+        return await KeepAsync(Drawn, drawing.ToJson(), name, kind ?? Kinds[1], before?.Key);
     }
 
     private async Task<string> KeepAsync(string prefix, string json, string name, string kind, string? replaces)
@@ -239,7 +240,10 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
                     Created = DateTime.UtcNow,
                 }
             );
-        (row.Name, row.Kind, row.IsListed, row.ReplacedBy) = (name, kind, true, null);
+        (row.Name, row.Kind, row.IsListed) = (name, kind, true);
+        // Whoever is changed back into what it was is that one again; what only comes along in a file is as old as it was.
+        if (replaces != null)
+            row.ReplacedBy = null;
         if (replaces is { } old && old != key && await db.OwnCharacters.FirstOrDefaultAsync(c => c.Key == old) is { } before)
         {
             (before.IsListed, before.ReplacedBy) = (false, key);
@@ -262,6 +266,9 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
             last = next;
         return last != key && Rows().TryGetValue(last, out var found) && found.IsListed && Library.Has(last) ? new NewerCharacter(last, found.Name) : null;
     }
+
+    /// <summary>Whether a character that is cast is one's own.</summary>
+    public bool IsOwn(string character) => Rows().ContainsKey(character.Split('~')[0]);
 
     /// <summary>Takes one of one's own out of Casting; productions that have it keep it.</summary>
     /// <exception cref="NotFoundException">It is not one's own.</exception>

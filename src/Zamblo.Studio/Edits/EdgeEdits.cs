@@ -98,25 +98,31 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         var isStart = edit.Edge == "start";
         if (edit.Alone == true || PartOf(scene, placed) is not { } part)
             return null;
-        var edge = isStart ? part.Start : part.End;
-        double Apart(PlacedLine l) => PartOf(scene, l) is { } p ? (isStart ? edge - p.End : p.Start - edge) : double.MaxValue;
-        var other = scene
-            .Evaluated.Lines.Where(l => l.Id != placed.Id && l.Line.SoundHash == placed.Line.SoundHash && Apart(l) is > -Touching and < Near)
-            .MinBy(Apart);
-        if (other == null)
+        // Of those beside it in the recording the nearest.
+        var beside = scene
+            .Evaluated.Lines.Where(l => l.Id != placed.Id && l.Line.SoundHash == placed.Line.SoundHash)
+            .Select(l => (Line: l, Part: PartOf(scene, l)))
+            .Where(o => o.Part != null)
+            .Select(o => (o.Line, Part: o.Part!.Value, Apart: isStart ? part.Start - o.Part.Value.End : o.Part.Value.Start - part.End))
+            .Where(o => o.Apart is > -Touching and < Near)
+            .OrderBy(o => o.Apart)
+            .FirstOrDefault();
+        if (beside.Line == null)
             return null;
-        var (first, second) = isStart ? (other, placed) : (placed, other);
+        var (first, second) = isStart ? (beside.Line, placed) : (placed, beside.Line);
+        var (one, two) = isStart ? (beside.Part, part) : (part, beside.Part);
         VoiceCare a = first.Line.Care,
             b = second.Line.Care;
         if (a.TrimEnd != 0 || b.TrimStart != 0 || a.Speed != b.Speed)
             return null;
-        var to = edge + (edit.At - (isStart ? placed.Start : placed.End)) * a.Speed;
-        if (to < PartOf(scene, first)!.Value.Start + a.TrimStart + Least || to > PartOf(scene, second)!.Value.End - b.TrimEnd - Least)
-            throw new RequestException("The line beside it would have nothing left; delete it or join the two.");
-        var (end, start) = (PartOf(scene, first)!.Value.End, PartOf(scene, second)!.Value.Start);
+        var to = isStart ? two.Start + (edit.At - placed.Start) * a.Speed : one.End + (edit.At - placed.End) * a.Speed;
+        if (to < one.Start + a.TrimStart + Least || to > two.End - b.TrimEnd - Least)
+            throw new RequestException(NothingLeft);
         // Between them there is nothing to be given.
-        return start - end > Touching && to >= end && to <= start ? null : new Boundary(first, second, end, start, to);
+        return two.Start - one.End > Touching && to >= one.End && to <= two.Start ? null : new Boundary(first, second, one.End, two.Start, to);
     }
+
+    private const string NothingLeft = "The line beside it would have nothing left; delete it or join the two.";
 
     // Only of what was recorded: an engine's words have their own times.
     private static SoundPart? PartOf(LoadedScene scene, PlacedLine line) =>
@@ -152,9 +158,9 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         (line.Captions, other.Captions) = CaptionEdits.MoveBoundary(line, first, other, second, by);
         await SoundsAsync(db, boundary, by);
         await ForgetAsync(db, take, later);
-        var own = (mine.Copy(), theirs.Copy());
-        mine.Take(own.Item2);
-        theirs.Take(own.Item1);
+        // Either may get rows of the other.
+        mine.Take(theirs);
+        theirs.Take(mine);
         mine.Write(db, line, take, a);
         theirs.Write(db, other, later, b);
         (take.PartEnd, later.PartStart) = (boundary.To, boundary.To);
@@ -250,8 +256,8 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
             if (!touches && !runsInto)
                 continue;
             var place = edge + by;
-            if (isStart ? place < from + 0.1 : place > to - 0.1)
-                throw new RequestException("The line beside it would have nothing left; delete it or join the two.");
+            if (isStart ? place < from + Least : place > to - Least)
+                throw new RequestException(NothingLeft);
             await ShiftAsync(db, await db.Takes.FirstAsync(t => t.Id == id), isStart ? from : place, isStart ? place : to);
             var line = await db.Lines.FirstAsync(l => l.Id == placed.Id.Value);
             if (!isStart)

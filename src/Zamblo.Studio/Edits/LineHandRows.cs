@@ -48,9 +48,6 @@ internal sealed class LineHandRows
             _clips[id] = row;
     }
 
-    /// <summary>The same rows, to be taken over by another while these change.</summary>
-    public LineHandRows Copy() => new(Hands, _touches.Values, _clips.Values);
-
     /// <summary>Gives a line and its new take what is theirs.</summary>
     public void Write(ZambloContext db, Line line, Take take, LineHands hands)
     {
@@ -112,28 +109,39 @@ internal sealed class LineHandRows
     /// <summary>An effect on one of two turns whose boundary moves (<see cref="LineHands.MoveBoundary"/>): it goes where its moment goes.</summary>
     public static void MoveBoundary(SceneSound sound, PlacedLine first, PlacedLine second, double gap, double by)
     {
-        if (Anchor(sound) is null)
+        if (Anchor(sound) is not { } anchor)
             return;
-        var (giver, taker) = by > 0 ? (second, first) : (first, second);
-        var at = by > 0 ? by : first.Duration + by;
-        var isOfGiver = sound.LineId == giver.Id.Value;
-        if (isOfGiver)
-            Move(sound, giver.Speech, Guid.Empty, at, giver.Duration);
-        // Its part of the giver that was cut off is a line of its own for a moment; the earlier half kept the giver's name.
-        var isCutOff = isOfGiver && by > 0 == (sound.LineId == giver.Id.Value);
-        if (isOfGiver && !isCutOff)
-            sound.LineId = giver.Id.Value;
-        else
+        var isLater = by > 0;
+        var (giver, taker) = isLater ? (second, first) : (first, second);
+        var at = isLater ? by : first.Duration + by;
+        var speech = taker.Speech;
+        var cut = LineHands.Part(giver.Speech, isLater ? 0 : at, isLater ? at : giver.Duration);
+        var isGoing = false;
+        if (sound.LineId == giver.Id.Value)
         {
-            var cut = LineHands.Part(giver.Speech, by > 0 ? 0 : at, by > 0 ? at : giver.Duration);
-            var (one, two, isLater) = by > 0 ? (taker.Speech, cut, isCutOff) : (cut, taker.Speech, !isCutOff);
-            var offset = by > 0 ? taker.Duration + gap : gap - by;
-            var before = one?.Words.Count ?? 0;
-            var all = before + (two?.Words.Count ?? 0);
-            var whole = taker.Duration + gap + Math.Abs(by);
-            sound.LineId = taker.Id.Value;
-            sound.Anchor = Column.Write(isLater ? Anchor(sound)!.InWhole(two, before, all, offset, whole) : Anchor(sound)!.InWhole(one, 0, all, 0, whole));
+            // In its half of the giver first.
+            var isInFront = anchor.Find(giver.Speech) < at;
+            int all = giver.Speech?.Words.Count ?? 0,
+                front = giver.Speech?.Words.Count(w => (w.Start + w.End) / 2 < at) ?? 0;
+            anchor = isInFront ? anchor.InPart(giver.Speech, 0, front, 0, at) : anchor.InPart(giver.Speech, front, all - front, at, giver.Duration - at);
+            isGoing = isInFront == isLater;
+            if (!isGoing)
+            {
+                sound.Anchor = Column.Write(anchor);
+                return;
+            }
+            (sound.LineId, speech) = (taker.Id.Value, cut);
         }
+        // In the taker what came over lies behind its own words, or before them.
+        var other = isGoing ? taker.Speech : cut;
+        int own = speech?.Words.Count ?? 0,
+            others = other?.Words.Count ?? 0;
+        var whole = taker.Duration + gap + Math.Abs(by);
+        sound.Anchor = Column.Write(
+            isGoing == isLater
+                ? anchor.InWhole(speech, others, own + others, isLater ? taker.Duration + gap : gap - by, whole)
+                : anchor.InWhole(speech, 0, own + others, 0, whole)
+        );
     }
 
     private static WordAnchor? Anchor(SceneSound sound) =>

@@ -235,29 +235,30 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     {
         if (Find(hash, query) is { } done)
             return done;
-        SpeechAnalysis? known = null;
-        if (query.Pins.Count > 0)
-            known = await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel, beside);
-        else if (before != null && IsOnlyOtherWords(before, query))
-            known = Find(hash, before);
+        // Without the boundaries that are set by hand first: they are laid over that.
+        var plain = query.Pins.Count == 0 ? null : await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel, beside);
         var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, query.Part, cancel);
-        // Another part of the recording: words that went over to it were heard beside it; without any it is all listened to anew.
-        if (known != null && before!.Part != query.Part)
-            known =
-                before.Part == null || query.Part is not { } now || before.Script == query.Script
-                    ? null
-                    : CaredSpeech.Elsewhere(
-                        [
-                            (known, before.Part.Value.Start),
-                            .. beside?.Part is { } p && Find(hash, beside) is { } other ? [(other, p.Start)] : Array.Empty<(SpeechAnalysis, double)>(),
-                        ],
-                        now.Start,
-                        audio
-                    );
+        var known = plain ?? Known(hash, query, before, beside, audio);
         var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
         var key = KeyOf(hash, query);
         await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));
         return Keep(key, speech);
+    }
+
+    // What was heard before, as far as it still holds; in another part of the recording as it lies there, with the words that came over from beside it.
+    private SpeechAnalysis? Known(string hash, SpeechQuery query, SpeechQuery? before, SpeechQuery? beside, AudioBuffer audio)
+    {
+        if (before == null || !IsOnlyOtherWords(before, query) || Find(hash, before) is not { } known)
+            return null;
+        if (before.Part == query.Part)
+            return known;
+        // Where no word came or went its sounds are not known: all of it is listened to.
+        if (before.Part is not { } was || query.Part is not { } now || before.Script == query.Script)
+            return null;
+        List<(SpeechAnalysis, double)> parts = [(known, was.Start)];
+        if (beside?.Part is { } part && Find(hash, beside) is { } other)
+            parts.Add((other, part.Start));
+        return CaredSpeech.Elsewhere(parts, now.Start, audio);
     }
 
     private static bool IsOnlyOtherWords(SpeechQuery before, SpeechQuery now) =>

@@ -86,6 +86,9 @@ public sealed record MemberPart(Guid Id, string RoleName, string Character, stri
     /// <summary>Whether its character is made of parts of the Wardrobe, and can be changed there.</summary>
     public bool IsDressed { get; init; }
 
+    /// <summary>Whether its character was made here, so that it may be another one tomorrow.</summary>
+    public bool IsOwn { get; init; }
+
     /// <summary>What its character has been changed into since it was cast; null where it has not.</summary>
     public NewerCharacter? Newer { get; init; }
 }
@@ -312,6 +315,7 @@ public sealed class SceneViews(
                             Stands = StandingPart.Of(scene, i),
                             CharacterName = library.Character(m.Character).Rig.Name,
                             IsDressed = library.RecipeOf(m.Character) != null,
+                            IsOwn = characters.IsOwn(m.Character),
                             Newer = characters.NewerOf(m.Character),
                         }
                 ),

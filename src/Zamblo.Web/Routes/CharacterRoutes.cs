@@ -42,7 +42,8 @@ internal static class CharacterRoutes
                 {
                     key = await store.SaveAsync(
                         DrawingFiles.Read(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A character's file", cancel)),
-                        kind
+                        kind,
+                        isDrawnOver: true
                     ),
                 }
         );
@@ -94,7 +95,7 @@ internal static class CharacterRoutes
                 var before = library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character");
                 var art = Encoding.UTF8.GetString(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A drawing", cancel));
                 var called = string.IsNullOrWhiteSpace(name) ? library.Character(key).Rig.Name + ", drawn over" : name.Trim();
-                return new { key = await store.SaveAsync(DrawingFiles.Over(before, art, called), store.KindOf(key)) };
+                return new { key = await store.SaveAsync(DrawingFiles.Over(before, art, called), store.KindOf(key), isDrawnOver: true) };
             }
         );
         group.MapGet(

@@ -2,28 +2,33 @@
 const near = 1;
 const known = new WeakMap();
 
+// The part of a recording that a line has; an engine's words and those that follow a guide have times of their own.
+const used = (line) => (line?.take && line.take.kind !== "synthesis" && !line.take.guide ? line.takes.find((t) => t.isUsed && t.from != null) : null);
+
 // Used parts of recordings by their sound, once for each state of a scene.
 function parts(scene) {
   if (known.has(scene)) return known.get(scene);
   const bySound = new Map();
   for (const line of scene.lines) {
-    const take = line.takes?.find((t) => t.isUsed);
-    if (take?.from == null || line.start == null) continue;
-    bySound.set(take.hash, [...(bySound.get(take.hash) ?? []), { line, from: take.from, to: take.to }]);
+    const take = used(line);
+    if (!take || line.start == null) continue;
+    if (!bySound.has(take.hash)) bySound.set(take.hash, []);
+    bySound.get(take.hash).push({ line, from: take.from, to: take.to });
   }
   known.set(scene, bySound);
   return bySound;
 }
 
-const used = (line) => line?.takes?.find((t) => t.isUsed);
-
 // The line that a line meets at its "start" or its "end", or null.
 export function meets(scene, line, side) {
   const take = used(line);
-  if (take?.from == null) return null;
+  if (!take) return null;
   const apart = (p) => (side === "end" ? p.from - take.to : take.from - p.to);
   const others = (parts(scene).get(take.hash) ?? []).filter((p) => p.line.id !== line.id && apart(p) > -0.02 && apart(p) < near);
-  return others.reduce((best, p) => (best && apart(best) <= apart(p) ? best : p), null)?.line ?? null;
+  const other = others.reduce((best, p) => (best && apart(best) <= apart(p) ? best : p), null)?.line ?? null;
+  // Where a hand has trimmed, or the tempo is another, each has its own edge.
+  const [first, second] = side === "end" ? [line, other] : [other, line];
+  return other && !first.care.trimEnd && !second.care.trimStart && first.care.speed === second.care.speed ? other : null;
 }
 
 // Seconds of the recording between two turns.

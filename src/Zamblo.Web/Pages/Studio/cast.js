@@ -23,9 +23,9 @@ const cast = () => ({
   get wardrobe() {
     return this.member ? `/wardrobe?from=${this.member.character.split("~")[0]}` : "";
   },
-  // From the Wardrobe, perhaps, where it was changed meanwhile.
+  // From the Wardrobe or from Casting, perhaps, where it was changed meanwhile.
   comeBack() {
-    if (this.member?.isDressed) return this.reload();
+    if (this.member?.isOwn) return this.reload();
   },
   takeNewer() {
     const { id, newer } = this.member;

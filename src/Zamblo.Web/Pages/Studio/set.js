@@ -12,10 +12,10 @@ export const setPanel = () => ({
       .filter((b) => !text || b.name.toLowerCase().includes(text))
       .map((b) => ({ ...b, isNow: b.key === this.scene.scene.backdrop }));
   },
-  // A picture of one's own is written in its key: its hash, size, edge, how it lies, how much darker it is.
+  // A picture of one's own is written in its key: its hash, size, edge, how it lies, how much darker it is, and how far out of focus, where it is.
   get ownParts() {
     const parts = this.scene?.scene.backdrop.split(":") ?? [];
-    return parts[0] === "picture" ? parts : null;
+    return parts[0] === "picture" ? [...parts, "0"].slice(0, 7) : null;
   },
   get isOwnSet() {
     return this.ownParts !== null;
@@ -39,8 +39,7 @@ export const setPanel = () => ({
     return Number(this.ownParts?.[6] ?? 0);
   },
   blurSet(event) {
-    const parts = this.ownParts.slice(0, 6);
-    return this.changeScene({ backdrop: [...parts, ...(event.target.value > 0 ? [event.target.value] : [])].join(":") });
+    return this.changeOwn(6, event.target.value);
   },
   ownSet(event) {
     const [file] = event.target.files;
