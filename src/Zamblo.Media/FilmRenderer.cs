@@ -103,6 +103,18 @@ public sealed record FilmPart(StageScene Scene, Func<CancellationToken, Task<Aud
 
     private WeakReference<AudioBuffer>? _heard;
 
+    /// <summary>Makes what is heard.</summary>
+    public Func<CancellationToken, Task<AudioBuffer>> Sound
+    {
+        get;
+        init
+        {
+            field = value;
+            // A part with another sound takes nothing over that was made of the first.
+            _heard = null;
+        }
+    } = Sound;
+
     /// <summary><see cref="Sound"/>, made once as long as there is memory for it.</summary>
     public async Task<AudioBuffer> HeardAsync(CancellationToken cancel)
     {

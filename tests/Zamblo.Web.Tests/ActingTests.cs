@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Moods, gestures and the timing of lines, through the server.</summary>
-public sealed class ActingTests(Host host) : SceneTests(host)
+public sealed class ActingTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private static JsonElement[] Clips(JsonElement state) => [.. state.GetProperty("clips").EnumerateArray()];
 

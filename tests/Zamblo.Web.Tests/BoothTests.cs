@@ -4,7 +4,7 @@ using Zamblo.Core.Audio;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Takes, deliveries and what is done to the sound, through the server.</summary>
-public sealed class BoothTests(Host host) : SceneTests(host)
+public sealed class BoothTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private static double Duration(JsonElement state) => Line(state).GetProperty("duration").GetDouble();
 

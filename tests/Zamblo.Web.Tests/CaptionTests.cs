@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Captions in other words and other languages, over HTTP.</summary>
-public class CaptionTests(Host host) : SceneTests(host)
+public class CaptionTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private Task<JsonElement> ListAsync(string language = "") => Server.GetAsync($"/api/scenes/{Scene}/caption-list?language={language}");
 

@@ -8,7 +8,7 @@ using Zamblo.Studio.Characters;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Casting and the Wardrobe over HTTP.</summary>
-public class CharacterTests(Host host) : SceneTests(host)
+public class CharacterTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private static JsonObject Recipe(string name = "Ada") =>
         new()

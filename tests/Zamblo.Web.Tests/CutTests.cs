@@ -7,7 +7,7 @@ using Zamblo.Studio.Hearings;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Sound cut and joined through the server: files into lines, edges of lines, recordings into takes.</summary>
-public sealed class CutTests(Host host) : SceneTests(host)
+public sealed class CutTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private const string Reading = "/usr/share/pocketsphinx/test/data/goforward.raw";
 

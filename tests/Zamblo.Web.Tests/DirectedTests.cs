@@ -9,7 +9,7 @@ using Zamblo.Studio.Jobs;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Camera, lettering, review, productions as files, and one take, through the server.</summary>
-public sealed class DirectedTests(Host host) : SceneTests(host)
+public sealed class DirectedTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private static JsonElement[] Shots(JsonElement state) => [.. state.GetProperty("shots").EnumerateArray()];
 

@@ -9,7 +9,7 @@ using Zamblo.Studio.Farm;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Workers of other machines: they draw pieces of films over HTTP.</summary>
-public sealed class FarmTests(Host host) : SceneTests(host)
+public sealed class FarmTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private DataFolder Folder => Services.GetRequiredService<DataFolder>();
     private FarmKey Key => Services.GetRequiredService<FarmKey>();

@@ -5,7 +5,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Two tabs at the same state: what they do in different places lands, what they do in the same place is refused.</summary>
-public sealed class FootprintTests(Host host) : SceneTests(host)
+public sealed class FootprintTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     // Where it goes, and what it says the first and the second time.
     private sealed record Wish(string Name, string Url, Func<int, Dictionary<string, object>> Body);

@@ -3,7 +3,7 @@ using System.Text.Json;
 
 namespace Zamblo.Web.Tests;
 
-public sealed class HandWorkTests(Host host) : SceneTests(host)
+public sealed class HandWorkTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private static string Cues(JsonElement line) => line.GetProperty("cues").GetRawText();
 

@@ -8,7 +8,7 @@ using Zamblo.Studio.Hearings;
 namespace Zamblo.Web.Tests;
 
 /// <summary>What hangs on what: walks and effects on lines, hearings on sounds, a copy on nothing of its original.</summary>
-public sealed class HangTests(Host host) : SceneTests(host)
+public sealed class HangTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private ZambloContext Db() => Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContext();
 

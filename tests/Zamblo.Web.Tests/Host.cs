@@ -4,8 +4,19 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Zamblo.Web.Tests;
 
-/// <summary>The real server within the test's own process: for everything but kills, restarts and environments. One for each class.</summary>
-public sealed class Host : IAsyncLifetime
+/// <summary>The real server within the test's own process: for everything but kills, restarts and environments.</summary>
+public interface IHost
+{
+    /// <summary>Its folder.</summary>
+    string Data { get; }
+
+    internal Talk Talk { get; }
+
+    IServiceProvider Services { get; }
+}
+
+/// <summary>A server of a class's own, where what is looked at is more than the test's production: folders, jobs, workers, everybody's characters.</summary>
+public sealed class Host : IAsyncLifetime, IHost
 {
     private WebApplication _app = null!;
 
@@ -16,6 +27,8 @@ public sealed class Host : IAsyncLifetime
     public string Address => _app.Urls.First();
 
     internal Talk Talk { get; private set; } = null!;
+
+    Talk IHost.Talk => Talk;
 
     public IServiceProvider Services => _app.Services;
 
@@ -32,5 +45,30 @@ public sealed class Host : IAsyncLifetime
         await _app.DisposeAsync();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         Directory.Delete(Data, true);
+    }
+}
+
+/// <summary>One server for all classes that look at nothing but their own production: a start costs more than most tests do.</summary>
+public sealed class SharedHost : IAsyncLifetime, IHost
+{
+    private static readonly Lazy<Task<Host>> One = new(StartAsync);
+    private Host _host = null!;
+
+    public string Data => _host.Data;
+
+    Talk IHost.Talk => _host.Talk;
+
+    public IServiceProvider Services => _host.Services;
+
+    public async Task InitializeAsync() => _host = await One.Value;
+
+    public Task DisposeAsync() => Task.CompletedTask;
+
+    private static async Task<Host> StartAsync()
+    {
+        var host = new Host();
+        await host.InitializeAsync();
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => host.DisposeAsync().Wait(TimeSpan.FromSeconds(2));
+        return host;
     }
 }

@@ -11,7 +11,7 @@ using Zamblo.Studio.Jobs;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Jobs whose rows say what is not so, and what is kept of a disk for when it is full.</summary>
-public sealed class JobTests(Host host) : SceneTests(host)
+public sealed class JobTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private async Task<Guid> RowAsync(JobState state, DateTime created)
     {

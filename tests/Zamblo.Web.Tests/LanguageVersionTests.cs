@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>A production in another language, line beside line.</summary>
-public class LanguageVersionTests(Host host) : SceneTests(host)
+public class LanguageVersionTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private const string German = "MARO\n(leise)\nDer Ofen ist heiß und die Straße ist ganz dunkel.\n\nMARO\nDas Brot ist es nicht.\n";
 

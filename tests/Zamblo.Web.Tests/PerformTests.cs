@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Performed motion, walks, looks and several clips, through the server.</summary>
-public sealed class PerformTests(Host host) : SceneTests(host)
+public sealed class PerformTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private static object[] Wave(double from, double to) =>
         [.. Enumerable.Range(0, 60).Select(i => new[] { from + (to - from) * i / 59, 12 * Math.Sin(i / 6.0) })];

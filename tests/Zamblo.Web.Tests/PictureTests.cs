@@ -4,7 +4,7 @@ using SkiaSharp;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Single frames as pictures: in other sizes, and of the whole set with the place of a shot in it.</summary>
-public class PictureTests(Host host) : SceneTests(host)
+public class PictureTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private string Frame(int frame) => $"/api/scenes/{Scene}/frames/{frame}";
 

@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Members are put where they stand, over HTTP.</summary>
-public class PlaceTests(Host host) : SceneTests(host)
+public class PlaceTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private string Places => $"/api/scenes/{Scene}/places";
 

@@ -9,7 +9,7 @@ using Zamblo.Studio.Assets;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Pictures that become characters, over HTTP. The pictures are painted by the tests of Zamblo.Media.</summary>
-public class PortraitWebTests(Host host) : SceneTests(host)
+public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private readonly Host _host = host;
 

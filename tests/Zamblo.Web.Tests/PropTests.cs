@@ -4,7 +4,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Props of a scene, over HTTP.</summary>
-public class PropTests(Host host) : SceneTests(host)
+public class PropTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private async Task<string> BringAsync(string art, double? x = null) =>
         (await Server.PostAsync($"/api/scenes/{Scene}/props", new { art, x })).GetProperty("id").GetString()!;

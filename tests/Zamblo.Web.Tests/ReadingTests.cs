@@ -5,7 +5,7 @@ using Zamblo.Media;
 namespace Zamblo.Web.Tests;
 
 /// <summary>A whole scene read anew in one recording.</summary>
-public class ReadingTests(Host host) : SceneTests(host)
+public class ReadingTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private static readonly string[] Lines = ["The oven is finally hot.", "I heard steps on the roof.", "Then bolt the door, and be quick about it."];
 

@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>What people have to say about places of a scene, over HTTP, on a machine where nobody signs in.</summary>
-public class RemarkTests(Host host) : SceneTests(host)
+public class RemarkTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private async Task<JsonElement[]> RemarksAsync() => [.. (await Server.GetAsync($"/api/productions/{Production}/remarks")).EnumerateArray()];
 

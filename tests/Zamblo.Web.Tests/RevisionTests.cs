@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Another version of a script over lines that have been worked on.</summary>
-public class RevisionTests(Host host) : SceneTests(host)
+public class RevisionTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private const string Play =
         "INT. BAKERY - NIGHT\n\nMARO\nThe oven is hot and the street is dark.\n\nTOCK\nI heard steps on the roof.\n\nMARO\nThen bolt the door.\n\n"

@@ -4,7 +4,7 @@ using Zamblo.Media;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Several scenes in one production, and the rhythm within one, through the server.</summary>
-public sealed class SceneListTests(Host host) : SceneTests(host)
+public sealed class SceneListTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private const string Play = """
         INT. BAKERY - NIGHT

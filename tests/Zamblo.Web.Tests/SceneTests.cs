@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Zamblo.Web.Tests;
 
 /// <summary>A production of its own with one scene and one member, on the server of the class.</summary>
-public abstract class SceneTests(Host host) : IClassFixture<Host>, IAsyncLifetime
+public abstract class SceneTests(IHost host) : IAsyncLifetime
 {
     private protected string Data => host.Data;
     private protected Talk Server => host.Talk;

@@ -5,7 +5,7 @@ using Zamblo.Core.Audio;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Music and effects in a scene, through the server.</summary>
-public sealed class SoundTests(Host host) : SceneTests(host)
+public sealed class SoundTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
     private const int Rate = 48000;
 

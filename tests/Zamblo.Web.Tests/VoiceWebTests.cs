@@ -5,7 +5,7 @@ using Zamblo.Studio.Assets;
 namespace Zamblo.Web.Tests;
 
 /// <summary>Neural voices over HTTP. The model is made by the tests of Zamblo.Media.</summary>
-public class VoiceWebTests(Host host) : SceneTests(host)
+public class VoiceWebTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private static string PathOf(string name)
     {
