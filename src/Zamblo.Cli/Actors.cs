@@ -72,7 +72,10 @@ internal sealed class Actors
         {
             if (new FileInfo(Terminal.ExistingFile(named)).Length > DrawingFiles.Largest)
                 throw new MediaException($"\"{named}\" is larger than a character can be.");
-            _drawings[named] = DrawingFiles.Read(File.ReadAllBytes(named));
+            var brought = DrawingFiles.Read(File.ReadAllBytes(named));
+            foreach (var (hash, bytes) in brought.Pictures)
+                PictureShelf.Hold(hash, bytes);
+            _drawings[named] = brought.Recipe;
             return named;
         }
         if (!named.EndsWith(".json", StringComparison.OrdinalIgnoreCase))

@@ -131,6 +131,65 @@ public class CharacterTests(Host host) : SceneTests(host), IClassFixture<Host>
     }
 
     [Fact]
+    public async Task Mouths_that_are_pictures_make_a_character_of_one_s_own_and_go_along_in_the_file()
+    {
+        var files = new[] { ("mbp.png", 20), ("ai.png", 60), ("o.png", 40) }.Select(f => new { name = f.Item1, data = MouthPicture(f.Item2) }).ToArray();
+        var key = (await Server.PostAsync("/api/characters/bubb/mouths", new { files })).GetProperty("key").GetString()!;
+        var card = (await Server.GetAsync("/api/characters")).EnumerateArray().First(c => c.GetProperty("key").GetString() == key);
+        Assert.Equal(("Bubb, own mouths", true), (card.GetProperty("name").GetString(), card.GetProperty("isDrawn").GetBoolean()));
+        async Task<string> SeenAsync(string who, string shape) =>
+            Convert.ToHexString(await Server.Client.GetByteArrayAsync($"/api/characters/{who}/mouths/{shape}"));
+        Assert.NotEqual(await SeenAsync(key, "Open"), await SeenAsync(key, "Round"));
+        // A lip at the teeth is served by lips that close.
+        Assert.Equal(await SeenAsync(key, "Closed"), await SeenAsync(key, "Tuck"));
+        var other = (await Server.PostAsync($"/api/characters/{key}/mouths/Mid?by=Round", new { })).GetProperty("key").GetString()!;
+        // The jaw is as before, the mouth is another.
+        Assert.NotEqual(await SeenAsync(key, "Mid"), await SeenAsync(other, "Mid"));
+        Assert.DoesNotContain((await Server.GetAsync("/api/characters")).EnumerateArray(), c => c.GetProperty("key").GetString() == key);
+        // The canvas gets its pictures, and another house gets all of it.
+        var hashes = Services.GetRequiredService<CharacterStore>().FileOf(other)!.Value.Hashes;
+        Assert.Equal(3, hashes.Count);
+        foreach (var hash in hashes)
+            Assert.Equal("image/png", (await Server.Client.GetAsync("/api/pictures/" + hash)).Content.Headers.ContentType!.MediaType);
+        await Server.PostAsync($"/api/productions/{Production}/members", new { revision = Revision(await StateAsync()), character = other });
+        var file = await Server.Client.GetByteArrayAsync($"/api/productions/{Production}/archive");
+        var elsewhere = new Host();
+        await elsewhere.InitializeAsync();
+        try
+        {
+            await elsewhere.Talk.PostAsync("/api/archives", file);
+            Assert.Equal(
+                await SeenAsync(other, "Open"),
+                Convert.ToHexString(await elsewhere.Talk.Client.GetByteArrayAsync($"/api/characters/{other}/mouths/Open"))
+            );
+        }
+        finally
+        {
+            await elsewhere.DisposeAsync();
+        }
+        var refused = await Server.PostAsync(
+            "/api/characters/bubb/mouths",
+            new { files = new[] { new { name = "head.png", data = MouthPicture(30) } } },
+            expect: 400
+        );
+        Assert.Contains("names no mouth", refused.GetProperty("error").GetString());
+        await Server.PostAsync("/api/characters/bubb/mouths", new { files = Array.Empty<object>() }, expect: 400);
+        await Server.PostAsync("/api/characters/ines/mouths", new { files }, expect: 404);
+        await Server.PostAsync("/api/characters/bubb/mouths/Mid?by=Round", new { }, expect: 400);
+    }
+
+    private static byte[] MouthPicture(int across)
+    {
+        using var bitmap = new SkiaSharp.SKBitmap(120, 80);
+        using var canvas = new SkiaSharp.SKCanvas(bitmap);
+        canvas.Clear(SkiaSharp.SKColors.Transparent);
+        using var paint = new SkiaSharp.SKPaint { Color = SkiaSharp.SKColors.DarkRed };
+        canvas.DrawOval(60, 40, across / 2f, across / 4f, paint);
+        using var png = bitmap.Encode(SkiaSharp.SKEncodedImageFormat.Png, 100);
+        return png.ToArray();
+    }
+
+    [Fact]
     public async Task What_makes_no_figure_is_refused_with_what_is_wrong()
     {
         async Task RefusedAsync(string part, Action<JsonObject> spoil)

@@ -54,6 +54,46 @@ public sealed class SpoiltRowTests(Host host) : IClassFixture<Host>
         Assert.True(troubles.Count == 0, $"{troubles.Count} of {tried}:\n" + string.Join('\n', troubles));
     }
 
+    [Fact]
+    public async Task What_cannot_be_shown_as_it_stands_is_told_and_becomes_what_is_shown_when_somebody_says_so()
+    {
+        var fixture = await Fixture.MakeAsync(host.Talk);
+        var scene = "/api/scenes/" + fixture.Ids["scene"];
+        async Task<string[]> ToldAsync() =>
+            [
+                .. (await host.Talk.GetAsync(scene))
+                    .GetProperty("scene")
+                    .GetProperty("spoilt")
+                    .EnumerateArray()
+                    .Select(s => $"{s.GetProperty("name").GetString()}: {s.GetProperty("what").GetString()}"),
+            ];
+        Assert.Empty(await ToldAsync());
+        await using var db = await host.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
+        var id = Guid.Parse(fixture.Ids["scene"]);
+        var clips = db.Clips.Where(c => c.SceneId == id);
+        var count = await clips.CountAsync();
+        await db
+            .Scenes.Where(s => s.Id == id)
+            .ExecuteUpdateAsync(s => s.SetProperty(x => x.Gap, 1e300).SetProperty(x => x.Light, "{").SetProperty(x => x.Camera, "{\"length\":1e30}"));
+        await db.Lines.Where(l => l.SceneId == id).OrderBy(l => l.Order).Take(1).ExecuteUpdateAsync(s => s.SetProperty(x => x.Start, -1e300));
+        var clip = await clips.Select(c => c.Id).FirstAsync();
+        await clips.Where(c => c.Id == clip).ExecuteUpdateAsync(s => s.SetProperty(x => x.Data, "[1]"));
+        await db.Productions.ExecuteUpdateAsync(s => s.SetProperty(x => x.Revision, x => x.Revision + 1));
+        var told = await ToldAsync();
+        Assert.Contains(told, t => t.StartsWith("This scene: ", StringComparison.Ordinal) && t.Contains("gap") && t.Contains("light"));
+        Assert.Contains("line 1: start", told);
+        Assert.Single(told, t => t.EndsWith("cannot be read, and is not shown", StringComparison.Ordinal));
+        var state = await host.Talk.GetAsync(scene);
+        await host.Talk.PostAsync(scene + "/mend", new { revision = state.GetProperty("production").GetProperty("revision").GetInt64() });
+        Assert.Empty(await ToldAsync());
+        Assert.Equal(count - 1, await clips.CountAsync());
+        // What was shown is shown: nothing but the rows has changed.
+        var after = await host.Talk.GetAsync(scene);
+        Assert.Equal(state.GetProperty("duration").GetDouble(), after.GetProperty("duration").GetDouble());
+        await host.Talk.PostAsync($"/api/productions/{fixture.Production}/undo", new { });
+        Assert.Equal(told.Order(), (await ToldAsync()).Order());
+    }
+
     private static IEnumerable<string> Spoilt(IProperty property, IReadOnlyList<string> kept)
     {
         if (property.ClrType == typeof(double) || property.ClrType == typeof(double?))

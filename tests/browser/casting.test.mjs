@@ -144,3 +144,39 @@ test("one of ours is taken out as a drawing, drawn over, and plays", async () =>
   check(page);
   await page.context().close();
 });
+
+test("mouths drawn as pictures speak on the sheet, and another one serves a shape", async () => {
+  const page = await openPage(browser, server);
+  await page.goto(`${server.url}/character/tock`);
+  const files = await page.evaluate(() =>
+    [
+      ["rest.png", 30, 4],
+      ["open.png", 60, 44],
+      ["round.png", 34, 40],
+    ].map(([name, w, h]) => {
+      const canvas = Object.assign(document.createElement("canvas"), { width: 120, height: 80 });
+      const context = canvas.getContext("2d");
+      context.fillStyle = "#7a1f2b";
+      context.beginPath();
+      context.ellipse(60, 40, w / 2, h / 2, 0, 0, 7);
+      context.fill();
+      return { name, data: canvas.toDataURL("image/png").split(",")[1] };
+    }),
+  );
+  const bring = (list) =>
+    page.locator("#mouths").setInputFiles(list.map((f) => ({ name: f.name, mimeType: "image/png", buffer: Buffer.from(f.data, "base64") })));
+  // What cannot speak is said, and nothing is changed.
+  await bring(files.slice(1));
+  await page.getByRole("alert").filter({ hasText: "no closed mouth" }).waitFor();
+  await bring(files);
+  await page.waitForURL(/\/character\/art-/);
+  await page.getByRole("heading", { name: "Tock, own mouths" }).waitFor();
+  const mid = page.getByLabel("Mouth for Mid");
+  assert.equal(await mid.inputValue(), "Open");
+  assert.equal(await page.getByLabel("Mouth for Tuck").inputValue(), "Rest");
+  const before = page.url();
+  await mid.selectOption("Round");
+  await page.waitForURL((url) => url.href !== before);
+  assert.equal(await page.getByLabel("Mouth for Mid").inputValue(), "Round");
+  await page.close();
+});

@@ -126,6 +126,8 @@ public sealed partial class DrawnFigure : Figure
         ];
         if (colors.FirstOrDefault(c => c != null && !ArtText.IsColor(c)) is { } color)
             throw new ArtException($"The rig of {rig.Name} has the colour \"{color}\": colours are written as #rrggbb.");
+        if (rig.Mouth.Pictures.Any(h => h.Length != 64 || !h.All(char.IsAsciiHexDigitLower)))
+            throw new ArtException($"The rig of {rig.Name} names the pictures of its mouths by their hashes.");
         foreach (var (shape, paths) in rig.Mouth.Drawn)
         foreach (var path in paths)
             if (ArtText.ErrorOfPath(path.D) is { } error)
@@ -167,6 +169,20 @@ public sealed partial class DrawnFigure : Figure
 
     /// <inheritdoc/>
     public override IReadOnlyList<DrawShape> Shapes => _shapes;
+
+    /// <inheritdoc/>
+    public override (float X, float Y, float Width, float Height)? MouthBox
+    {
+        get
+        {
+            // What is a picture is seen in its face.
+            if (!Rig.Mouth.Pictures.Any())
+                return null;
+            var pivot = Rig.Parts.FirstOrDefault(p => p.Id == Rig.Mouth.Part) is { } part ? Pivot(part) : Vector2.Zero;
+            var (width, height) = (Rig.Mouth.Width * 2, Rig.Mouth.Width * 1.2f);
+            return (pivot.X - width / 2, pivot.Y - height / 2, width, height);
+        }
+    }
 
     /// <summary>Reads a character.</summary>
     /// <param name="art">SVG.</param>

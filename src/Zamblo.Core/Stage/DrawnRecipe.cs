@@ -13,6 +13,23 @@ public sealed record DrawnRecipe([property: JsonRequired] string Art, [property:
     /// <exception cref="ArtException">One of the texts is not as it must be; where.</exception>
     public DrawnFigure Make(string name) => DrawnFigure.Read(Stream(Art), Stream(Rig), name);
 
+    /// <summary>Hashes of the pictures that its mouths are; none where the rig cannot be read.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<string> Hashes
+    {
+        get
+        {
+            try
+            {
+                return JsonSerializer.Deserialize<Rig>(Rig, Stage.Rig.Json) is { } rig ? [.. rig.Mouth.Pictures] : [];
+            }
+            catch (JsonException)
+            {
+                return [];
+            }
+        }
+    }
+
     /// <summary>Names of the parts that the rig knows, and of what is drawn anew in every frame: groups of the drawing with other names are none.</summary>
     /// <exception cref="ArtException">The rig cannot be read.</exception>
     public static IReadOnlySet<string> PartsOf(string rig)

@@ -11,7 +11,7 @@ internal sealed class MouthDrawing
     private readonly RigMouth _rig;
     private readonly string _ink;
     private readonly List<DrawShape> _shapes = [];
-    private readonly List<(MouthShape Shape, string Path)> _drawn = [];
+    private readonly List<(string Mouth, string Path)> _drawn = [];
 
     public MouthDrawing(RigMouth rig, string ink, int firstIndex)
     {
@@ -43,11 +43,12 @@ internal sealed class MouthDrawing
                 _shapes.Add(new DrawShape(null, rig.LipColor, ink, rig.Line, rig.Line * 0.3f));
                 break;
             case MouthStyle.Drawn:
-                foreach (var shape in MouthShapes.All)
-                foreach (var path in rig.Drawn.GetValueOrDefault(shape.ToString().ToLowerInvariant()) ?? rig.Drawn.GetValueOrDefault("rest") ?? [])
+                foreach (var mouth in MouthShapes.All.Select(rig.DrawnFor).OfType<string>().Distinct())
+                foreach (var path in rig.Drawn[mouth])
                 {
-                    _shapes.Add(new DrawShape(null, path.Fill, path.Stroke, path.Width));
-                    _drawn.Add((shape, path.D));
+                    // A picture always fills the same box.
+                    _shapes.Add(new DrawShape(path.Picture == null ? null : path.D, path.Fill, path.Stroke, path.Width) { Picture = path.Picture });
+                    _drawn.Add((mouth, path.D));
                 }
                 break;
         }
@@ -67,9 +68,9 @@ internal sealed class MouthDrawing
                 Beak(m, paths);
                 break;
             case MouthStyle.Drawn:
-                var nearest = MouthShapes.Nearest(m);
+                var nearest = _rig.DrawnFor(MouthShapes.Nearest(m));
                 for (var i = 0; i < _drawn.Count; i++)
-                    paths[i] = _drawn[i].Shape == nearest ? _drawn[i].Path : null;
+                    paths[i] = _drawn[i].Mouth == nearest ? _drawn[i].Path : null;
                 break;
             default:
                 Soft(m, paths, _rig.Style == MouthStyle.Lips);

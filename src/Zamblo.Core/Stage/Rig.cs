@@ -300,6 +300,25 @@ public sealed record RigMouth
 
     /// <summary>For <see cref="MouthStyle.Drawn"/>: per shape (in lower case) the paths, back to front.</summary>
     public Dictionary<string, DrawnPath[]> Drawn { get; init; } = [];
+
+    /// <summary>
+    /// For <see cref="MouthStyle.Drawn"/>: which drawn mouth is shown for a shape (both in lower case), where it is not the shape's own. What has neither
+    /// shows the mouth at rest.
+    /// </summary>
+    public Dictionary<string, string> Serves { get; init; } = [];
+
+    /// <summary>Hashes of the pictures that drawn mouths are.</summary>
+    internal IEnumerable<string> Pictures => Drawn.Values.SelectMany(d => d).Select(d => d.Picture).OfType<string>().Distinct();
+
+    /// <summary>The drawn mouth that is shown for a shape; null for none.</summary>
+    public string? DrawnFor(Mouth.MouthShape shape)
+    {
+        var name = shape.ToString().ToLowerInvariant();
+        var served = Serves.GetValueOrDefault(name) ?? name;
+        return Drawn.ContainsKey(served) ? served
+            : Drawn.ContainsKey("rest") ? "rest"
+            : null;
+    }
 }
 
 /// <summary>One path of a drawn mouth, about the mouth's middle.</summary>
@@ -307,4 +326,5 @@ public sealed record RigMouth
 /// <param name="Fill">Or null.</param>
 /// <param name="Stroke">Or null.</param>
 /// <param name="Width">Of the stroke.</param>
-public sealed record DrawnPath(string D, string? Fill = null, string? Stroke = null, float Width = 0);
+/// <param name="Picture">Hash of a picture that fills the box of the path; null for none.</param>
+public sealed record DrawnPath(string D, string? Fill = null, string? Stroke = null, float Width = 0, string? Picture = null);

@@ -83,15 +83,23 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     /// <summary>Drawing and rig of one that somebody has drawn; null where there is none.</summary>
     public DrawnRecipe? FindDrawing(string key) =>
         key.StartsWith(Drawn, StringComparison.Ordinal) && Rows().TryGetValue(key, out var row)
-            ? _drawings.GetOrAdd(key, _ => DrawnRecipe.Read(row.Recipe))
+            ? _drawings.GetOrAdd(key, _ => Known(DrawnRecipe.Read(row.Recipe)))
             : null;
+
+    // Whoever draws it is told where its pictures are.
+    private DrawnRecipe? Known(DrawnRecipe? drawing)
+    {
+        foreach (var hash in drawing?.Hashes ?? [])
+            PictureShelf.Know(hash, assets.PathOf(hash));
+        return drawing;
+    }
 
     /// <summary>One of one's own as a file: what it is made of, as JSON, and the hashes of what belongs to it; null where there is none.</summary>
     public (string Json, IReadOnlyList<string> Hashes)? FileOf(string key)
     {
         if (!Rows().TryGetValue(key, out var row))
             return null;
-        string[]? hashes = Find(key) != null || FindDrawing(key) != null ? [] : (FindPortrait(key)?.Hashes ?? FindPlateRecipe(key)?.Hashes)?.ToArray();
+        string[]? hashes = Find(key) != null ? [] : (FindDrawing(key)?.Hashes ?? FindPortrait(key)?.Hashes ?? FindPlateRecipe(key)?.Hashes)?.ToArray();
         return hashes == null ? null : (row.Recipe, hashes);
     }
 
@@ -211,7 +219,7 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
         Rig rig;
         try
         {
-            rig = drawing.Make("this character").Rig;
+            rig = Known(drawing)!.Make("this character").Rig;
         }
         catch (ArtException e)
         {
@@ -222,6 +230,15 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
         bool IsIt(OwnCharacter r) => r.IsListed && r.Key.StartsWith(Drawn, StringComparison.Ordinal) && r.Name.Equals(name, StringComparison.OrdinalIgnoreCase);
         var before = isDrawnOver ? Rows().Values.Where(IsIt).MaxBy(r => r.Created) : null;
         return await KeepAsync(Drawn, drawing.ToJson(), name, kind ?? Kinds[1], before?.Key);
+    }
+
+    /// <summary>Keeps one that was brought, with its pictures; under a name that is there already it is that one, drawn over.</summary>
+    /// <exception cref="RequestException">It makes no figure.</exception>
+    public async Task<string> SaveAsync(BroughtDrawing brought, string? kind, CancellationToken cancel)
+    {
+        foreach (var (_, bytes) in brought.Pictures)
+            await assets.KeepAsync(contexts, bytes, "a drawn mouth", cancel);
+        return await SaveAsync(brought.Recipe, kind, isDrawnOver: true);
     }
 
     private async Task<string> KeepAsync(string prefix, string json, string name, string kind, string? replaces)

@@ -45,13 +45,17 @@ public sealed record ChangeGaps(double? Factor) : SceneEdit;
 /// <summary>Stillness at a moment: what begins after it comes later.</summary>
 public sealed record PutBeat(double At, double Seconds) : SceneEdit;
 
+/// <summary>What could not be read as it stands is from now on as it is shown; of what nothing can be shown is taken out.</summary>
+public sealed record MendScene : SceneEdit;
+
 internal sealed class SceneEdits(CastLibrary library)
     : IEditHandler<ChangeScene>,
         IEditHandler<AddScene>,
         IEditHandler<RemoveScene>,
         IEditHandler<CutScene>,
         IEditHandler<ChangeGaps>,
-        IEditHandler<PutBeat>
+        IEditHandler<PutBeat>,
+        IEditHandler<MendScene>
 {
     private const int LongestTitle = 120;
 
@@ -89,6 +93,22 @@ internal sealed class SceneEdits(CastLibrary library)
             all.Insert((int)Math.Clamp((long)from + places, 0, all.Count), scene);
             for (var i = 0; i < all.Count; i++)
                 all[i].Order = i + 1;
+        }
+    }
+
+    public async Task ApplyAsync(MendScene edit, EditScope scope)
+    {
+        scope.Name = "Keep what is shown";
+        var mender = new RowMender(library);
+        foreach (var spoilt in (await scope.SceneAsync(edit.Scene)).Spoilt)
+        {
+            var id = scope.Db.Entry(spoilt.Row).Property("Id").CurrentValue;
+            if (await scope.Db.FindAsync(spoilt.Row.GetType(), id) is not { } row)
+                continue;
+            if (spoilt.Fields.Count > 0)
+                mender.Mend(row);
+            else
+                await ProductionRows.RemoveAsync(scope.Db, [row]);
         }
     }
 

@@ -97,7 +97,11 @@ internal sealed class PackagedFilm
                     figures[key] = figure;
             }
             else if (DrawnRecipe.Read(json) is { } drawing)
+            {
                 drawings[key] = drawing;
+                foreach (var hash in drawing.Hashes)
+                    PictureShelf.Know(hash, assets.PathOf(hash));
+            }
             else if (JsonSerializer.Deserialize<WardrobeRecipe>(json, JsonSerializerOptions.Web) is { } recipe)
                 dressed[key] = recipe;
         return CastLibrary.With(dressed.GetValueOrDefault, portraits.GetValueOrDefault, figures.GetValueOrDefault, drawings.GetValueOrDefault);

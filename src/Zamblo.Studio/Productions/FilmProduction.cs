@@ -116,16 +116,25 @@ public sealed class FilmProduction(
         foreach (var key in played.Where(k => !library.Has(k)).Distinct())
             if (cast.PortraitOf(key) is { } portrait)
             {
-                foreach (var hash in portrait.Hashes)
-                    if (PictureShelf.HeldBytes(hash) is { } picture)
-                        await assets.KeepAsync(contexts, picture, "part of a portrait", cancel);
+                await KeepAsync(portrait.Hashes, "part of a portrait", cancel);
                 keys[key] = await characters.SaveAsync(portrait, null);
             }
             else if (cast.RecipeOf(key) is { } recipe)
                 keys[key] = await characters.SaveAsync(new NewCharacter(recipe, null, null));
             else if (cast.DrawingOf(key) is { } drawing)
+            {
+                await KeepAsync(drawing.Hashes, "a drawn mouth", cancel);
                 keys[key] = await characters.SaveAsync(drawing, null);
+            }
         return keys;
+    }
+
+    // What was read of files and is held in memory.
+    private async Task KeepAsync(IEnumerable<string> hashes, string name, CancellationToken cancel)
+    {
+        foreach (var hash in hashes)
+            if (PictureShelf.HeldBytes(hash) is { } picture)
+                await assets.KeepAsync(contexts, picture, name, cancel);
     }
 
     private async Task AddLineAsync(

@@ -38,6 +38,9 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
     /// <summary>Clips as rows.</summary>
     public IReadOnlyList<ScoreClip> ClipRows => rows.Clips;
 
+    /// <summary>Rows that are not as they ought to be, as they are shown.</summary>
+    public IReadOnlyList<SpoiltRow> Spoilt => rows.Spoilt;
+
     /// <summary>What is decided, as plain values.</summary>
     public SceneDocument Document => evaluated.Document;
 

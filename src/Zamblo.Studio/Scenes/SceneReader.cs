@@ -36,6 +36,38 @@ internal static class Column
         }
     }
 
+    /// <summary>
+    /// A column as it is where it can be read, with its numbers brought into range where one is outside, and empty where it is no such value.
+    /// </summary>
+    public static string Mended<T>(string json, Func<T, T>? clamped = null)
+    {
+        if (json.Length == 0)
+            return json;
+        T? value;
+        try
+        {
+            value = JsonSerializer.Deserialize<T>(json, JsonSerializerOptions.Web);
+        }
+        catch (JsonException)
+        {
+            return "";
+        }
+        if (value is null)
+            return "";
+        if (clamped == null)
+            return json;
+        var mended = Write(clamped(value));
+        try
+        {
+            return Write(value) == mended ? json : mended;
+        }
+        // A number without end can be read and not be written.
+        catch (ArgumentException)
+        {
+            return mended;
+        }
+    }
+
     /// <summary>Writes one.</summary>
     public static string Write<T>(T value) => JsonSerializer.Serialize(value, JsonSerializerOptions.Web);
 
@@ -51,19 +83,21 @@ public sealed record HandWork(
     IReadOnlyList<Respelling> Respellings
 )
 {
+    /// <summary>Rows that are not as they ought to be.</summary>
+    public IReadOnlyList<SpoiltRow> Spoilt { get; private init; } = [];
+
     /// <summary>Of some lines and takes, as queries: a long scene has hundreds, and they are not to travel.</summary>
     public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, IQueryable<Guid> lines, IQueryable<Guid> takes)
     {
         var marks = await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync();
         var pins = await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync();
-        marks.ForEach(RowMender.Mend);
-        pins.ForEach(RowMender.Mend);
-        return new(
-            await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync(),
-            marks,
-            pins,
-            await db.Respellings.AsNoTracking().Where(r => r.ProductionId == production).OrderBy(r => r.Word).ToListAsync()
-        );
+        var touches = await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync();
+        var mender = new RowMender(null);
+        mender.Mend([.. marks, .. pins, .. touches]);
+        return new(touches, marks, pins, await db.Respellings.AsNoTracking().Where(r => r.ProductionId == production).OrderBy(r => r.Word).ToListAsync())
+        {
+            Spoilt = mender.Found,
+        };
     }
 
     /// <summary>A touch-up as it was made.</summary>
@@ -105,7 +139,11 @@ public sealed record SceneRows(
     IReadOnlyDictionary<Guid, Take> Takes,
     HandWork Hand,
     IReadOnlyList<ScoreClip> Clips
-);
+)
+{
+    /// <summary>Rows that are not as they ought to be.</summary>
+    public IReadOnlyList<SpoiltRow> Spoilt { get; init; } = [];
+}
 
 /// <summary>From rows to a document.</summary>
 internal static class SceneReader
@@ -134,14 +172,14 @@ internal static class SceneReader
         var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).ToListAsync();
         var props = await db.Props.AsNoTracking().Where(p => p.SceneId == sceneId).OrderBy(p => p.Id).ToListAsync();
         var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
-        RowMender.Mend(production, scene, library);
-        members.ForEach(m => RowMender.Mend(m, library));
-        lines.ForEach(RowMender.Mend);
-        sounds.ForEach(RowMender.Mend);
-        clips.ForEach(RowMender.Mend);
-        props.ForEach(RowMender.Mend);
-        foreach (var take in takes.Values)
-            RowMender.Mend(take);
+        var mender = new RowMender(library);
+        mender.Mend([production, scene, .. members, .. lines, .. takes.Values, .. sounds, .. clips, .. props]);
+        var laid = new List<LaneClip>();
+        foreach (var clip in clips)
+            if (ClipRows.Read(clip) is { } read)
+                laid.Add(read);
+            else
+                mender.GiveUp(clip);
         var voiceOf = members.ToDictionary(m => m.Id, m => m.Voice);
         var touches = hand.Touches.Where(t => t.IsOn).ToLookup(t => t.LineId);
         var spoken = new List<SceneLine>();
@@ -181,11 +219,11 @@ internal static class SceneReader
                 }),
             ],
             Lines = spoken,
-            Clips = [.. clips.Select(ClipRows.Read).OfType<LaneClip>()],
+            Clips = laid,
             Props = [.. props.Select(p => new LaidProp(new PropId(p.Id), p.Art, PlaceOf(p)))],
             Sounds = [.. sounds.Select(SoundOf)],
         };
-        return (new SceneRows(production, scene, members, lines, takes, hand, clips), document);
+        return (new SceneRows(production, scene, members, lines, takes, hand, clips) { Spoilt = [.. mender.Found, .. hand.Spoilt] }, document);
     }
 
     /// <summary>Where a hand has put somebody.</summary>
@@ -255,9 +293,7 @@ internal static class SceneReader
             .ToListAsync();
         var takeIds = query.Select(l => l.TakeId!.Value);
         var takes = await db.Takes.AsNoTracking().Where(t => takeIds.Contains(t.Id)).ToDictionaryAsync(t => t.Id);
-        lines.ForEach(RowMender.Mend);
-        foreach (var take in takes.Values)
-            RowMender.Mend(take);
+        new RowMender(null).Mend([.. lines, .. takes.Values]);
         var hand = await HandWork.LoadAsync(db, production, query.Where(l => false).Select(l => l.Id), takeIds);
         return
         [

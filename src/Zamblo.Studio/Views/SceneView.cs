@@ -64,6 +64,9 @@ public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<SetC
     /// <summary>Light and air.</summary>
     public LightDials Light { get; init; } = new();
 
+    /// <summary>What of it could not be read as it stands.</summary>
+    public IReadOnlyList<SpoiltPart> Spoilt { get; init; } = [];
+
     /// <summary>All lights and all airs.</summary>
     public IReadOnlyList<string> Lights { get; } = Enum.GetNames<LightKind>();
     public IReadOnlyList<string> Weathers { get; } = Enum.GetNames<WeatherKind>();
@@ -291,6 +294,7 @@ public sealed class SceneViews(
             {
                 Camera = scene.Document.Camera,
                 Light = scene.Document.Light,
+                Spoilt = SpoiltPart.Of(scene),
             },
             await scenes.ScenesAsync(p.Id),
             [.. Core.Performance.Moods.All.Select(m => m.ToString())],

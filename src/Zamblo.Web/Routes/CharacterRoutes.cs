@@ -30,6 +30,13 @@ internal static class CharacterRoutes
 
     private static readonly ConcurrentDictionary<string, Lazy<Task<(StageScene Scene, AudioBuffer Sound)>>> Sentences = new();
 
+    // More pictures of mouths are not brought at once.
+    private const int MostMouths = 28;
+
+    private sealed record BringMouths(MouthFile[]? Files);
+
+    private sealed record MouthFile(string? Name, byte[]? Data);
+
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet("/characters", (CharacterStore store) => store.Cards());
@@ -43,7 +50,7 @@ internal static class CharacterRoutes
                     key = await store.SaveAsync(
                         DrawingFiles.Read(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A character's file", cancel)),
                         kind,
-                        isDrawnOver: true
+                        cancel
                     ),
                 }
         );
@@ -82,10 +89,39 @@ internal static class CharacterRoutes
         );
         group.MapGet(
             "/drawing",
-            (string key, CastLibrary library) =>
+            (string key, CastLibrary library, AssetStore assets) =>
                 library.DrawingOf(key) is not { } drawing
                     ? throw new NotFoundException("drawing of this character")
-                    : Results.File(DrawingFiles.Write(drawing), "application/zip", JobRoutes.FileName(library.Character(key).Rig.Name, ".zip"))
+                    : Results.File(
+                        DrawingFiles.Write(drawing, hash => File.Exists(assets.PathOf(hash)) ? File.ReadAllBytes(assets.PathOf(hash)) : null),
+                        "application/zip",
+                        JobRoutes.FileName(library.Character(key).Rig.Name, ".zip")
+                    )
+        );
+        // Its mouths, drawn as pictures; and which of them serves a shape.
+        group.MapPost(
+            "/mouths",
+            async (string key, BringMouths body, CastLibrary library, CharacterStore store, CancellationToken cancel) =>
+            {
+                var before = library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character");
+                if (body.Files is not { Length: > 0 and <= MostMouths } files || files.Any(f => f.Data == null))
+                    throw new RequestException($"Bring one picture for each mouth, {MostMouths} at most.");
+                var made = MouthPictures.Lay(before, [.. files.Select(f => (Check.Name(f.Name ?? "", 200, "The name of a picture"), f.Data!))]);
+                var own = store.IsOwn(key) ? made : made with { Recipe = DrawingFiles.Named(made.Recipe, library.Character(key).Rig.Name + ", own mouths") };
+                return new { key = await store.SaveAsync(own, store.KindOf(key), cancel) };
+            }
+        );
+        group.MapPost(
+            "/mouths/{shape}",
+            async (string key, MouthShape shape, MouthShape by, CastLibrary library, CharacterStore store) =>
+                new
+                {
+                    key = await store.SaveAsync(
+                        MouthPictures.Serve(library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character"), shape, by),
+                        store.KindOf(key),
+                        isDrawnOver: true
+                    ),
+                }
         );
         // Its drawing, drawn over: an SVG with the same parts.
         group.MapPost(

@@ -96,6 +96,7 @@ internal static class SceneRoutes
         scene.MapEdit<CutScene>("POST", "/cut", (e, id) => e with { Scene = id });
         scene.MapEdit<ChangeGaps>("POST", "/gaps", (e, id) => e with { Scene = id });
         scene.MapEdit<PutBeat>("POST", "/beat", (e, id) => e with { Scene = id });
+        scene.MapEdit<MendScene>("POST", "/mend", (e, id) => e with { Scene = id });
         scene.MapEdit<SwapMembers>("POST", "/swap", (e, id) => e with { Scene = id });
         scene.MapEdit<BringScript>("POST", "/script", (e, id) => e with { Scene = id, Text = e.Text ?? "" });
         // How a script is understood; nothing is changed.

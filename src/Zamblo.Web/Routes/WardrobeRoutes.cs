@@ -28,7 +28,7 @@ internal static class WardrobeRoutes
     private static readonly ConcurrentDictionary<string, SpeechAnalysis> Spoken = new();
 
     /// <summary>A recipe to be looked at.</summary>
-    private sealed record Look(WardrobeRecipe Recipe, Mood? Mood);
+    private sealed record Look(WardrobeRecipe? Recipe, Mood? Mood);
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -42,7 +42,7 @@ internal static class WardrobeRoutes
                 "/frames",
                 async (Look body, int? from, int? count, CancellationToken cancel) =>
                 {
-                    var scene = SceneOf(body, await SpeechAsync(body.Recipe.Voice, cancel));
+                    var scene = SceneOf(body, await SpeechAsync(Known(body.Recipe).Voice, cancel));
                     var first = Math.Clamp(from ?? 0, 0, scene.FrameCount - 1);
                     return Results.Bytes(
                         FrameWriter.Frames(scene, first, Math.Clamp(count ?? scene.FrameCount, 1, scene.FrameCount - first)),
@@ -79,11 +79,13 @@ internal static class WardrobeRoutes
         return Results.Bytes(rasteriser.ToPng(), "image/png");
     }
 
-    private static Figure Made(WardrobeRecipe recipe)
+    private static WardrobeRecipe Known(WardrobeRecipe? recipe) => recipe ?? throw new RequestException("This request has no recipe.");
+
+    private static Figure Made(WardrobeRecipe? recipe)
     {
         try
         {
-            return Tailor.Make(recipe, "tried");
+            return Tailor.Make(Known(recipe), "tried");
         }
         catch (ArtException e)
         {

@@ -1,10 +1,17 @@
 import Alpine from "@alpinejs/csp";
-import { applyTheme, get } from "./api.js";
+import { applyTheme, get, post } from "./api.js";
 import { Player } from "./player.js";
 import { FrameStore, StagePainter } from "./stage.js";
 
 applyTheme();
 const player = new Player();
+const base64 = (file) =>
+  new Promise((done, failed) => {
+    const reader = new FileReader();
+    reader.onload = () => done(reader.result.slice(reader.result.indexOf(",") + 1));
+    reader.onerror = () => failed(new Error(`"${file.name}" cannot be read.`));
+    reader.readAsDataURL(file);
+  });
 let painter, frames;
 let shown = -1;
 
@@ -15,9 +22,11 @@ Alpine.data("character", () => ({
   count: 0,
   fps: 25,
   error: "",
+  working: false,
 
   async init() {
-    this.base = `/api/characters/${this.$root.dataset.character}/sentence`;
+    this.character = `/api/characters/${this.$root.dataset.character}`;
+    this.base = `${this.character}/sentence`;
     painter = new StagePainter(this.$refs.stage);
     painter.onPicture = () => (shown = -1);
     try {
@@ -74,6 +83,26 @@ Alpine.data("character", () => ({
     } catch (e) {
       this.error = e.message;
     }
+  },
+  // A changed character is another one: its sheet is opened where this one's was.
+  async change(url, body) {
+    this.error = "";
+    this.working = true;
+    try {
+      const { key } = await post(url, body);
+      location.replace(`/character/${key}`);
+    } catch (e) {
+      this.error = e.message;
+      this.working = false;
+    }
+  },
+  async bringMouths(event) {
+    const files = await Promise.all([...event.target.files].map(async (f) => ({ name: f.name, data: await base64(f) })));
+    event.target.value = "";
+    if (files.length > 0) await this.change(`${this.character}/mouths`, { files });
+  },
+  serve(event) {
+    return this.change(`${this.character}/mouths/${event.target.dataset.shape}?by=${event.target.value}`);
   },
   get frameText() {
     return this.ready ? `frame ${this.frame} of ${this.count - 1}` : "Getting ready…";

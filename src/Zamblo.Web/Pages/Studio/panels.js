@@ -37,6 +37,7 @@ import { scorePanel } from "./score.js";
 import { script } from "./script.js";
 import { setPanel } from "./set.js";
 import { soundsPanel } from "./sounds.js";
+import { spoiltPanel } from "./spoilt.js";
 import { stagePanel } from "./stage.js";
 import { top } from "./top.js";
 import { touchesPanel } from "./touches.js";
@@ -74,6 +75,7 @@ export const panels = {
   propsPanel,
   voiceCheckPanel,
   soundsPanel,
+  spoiltPanel,
   scenePanel,
   scorePanel,
   boothPanel,
