@@ -66,7 +66,7 @@ public static class MouthPictures
             var shape =
                 ShapeOf(name)
                 ?? throw new MediaException(
-                    $"\"{name}\" names no mouth: call it {string.Join(", ", MouthShapes.All.Select(s => s.ToString().ToLowerInvariant()))}, or by its sounds (mbp, fv, ai, o...)."
+                    $"\"{name}\" names no mouth: call it {string.Join(", ", MouthShapes.All.Select(NameOf))}, or by its sounds (mbp, fv, ai, o...)."
                 );
             if (!cut.TryAdd(shape, Cut(bytes, name)))
                 throw new MediaException($"\"{name}\" is a second mouth for {shape.ToString().ToLowerInvariant()}.");

@@ -205,6 +205,11 @@ public class CharacterTests(Host host) : SceneTests(host), IClassFixture<Host>
         await RefusedAsync("1 to 40", r => r["name"] = new string('x', 41));
         await RefusedAsync("no voice", r => r["voice"] = "espeak:../../etc");
         await RefusedAsync("200 characters", r => r["description"] = new string('x', 201));
+        await RefusedAsync("is missing", r => r["name"] = null);
+        await RefusedAsync("is missing", r => r["parts"]!["hair"] = null);
+        await RefusedAsync("is missing", r => r["palette"] = null);
+        Assert.Contains("no recipe", await Server.ErrorAsync("/api/characters", new { }));
+        Assert.Contains("no recipe", await Server.ErrorAsync("/api/wardrobe/shapes", new { }));
         Assert.Contains("no kind of character", await Server.ErrorAsync("/api/characters", new { recipe = Recipe(), kind = "god" }));
         foreach (var key in (string[])["own-0000000000000000", "nobody", "ines~x", "..%2f"])
             Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync($"/api/characters/{key}/picture")).StatusCode);

@@ -178,5 +178,7 @@ test("mouths drawn as pictures speak on the sheet, and another one serves a shap
   await mid.selectOption("Round");
   await page.waitForURL((url) => url.href !== before);
   assert.equal(await page.getByLabel("Mouth for Mid").inputValue(), "Round");
-  await page.close();
+  page.problems = page.problems.filter((p) => !p.includes("400"));
+  check(page);
+  await page.context().close();
 });

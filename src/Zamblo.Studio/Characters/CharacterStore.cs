@@ -43,7 +43,7 @@ public sealed record NewerCharacter(string Key, string Name);
 /// <param name="Recipe">What it is made of.</param>
 /// <param name="Kind">"person", "creature", "thing" or "machine"; a person where nothing is said.</param>
 /// <param name="Replaces">One of one's own that it takes the place of in Casting.</param>
-public sealed record NewCharacter(WardrobeRecipe Recipe, string? Kind, string? Replaces);
+public sealed record NewCharacter(WardrobeRecipe? Recipe, string? Kind, string? Replaces);
 
 /// <summary>Characters of one's own: kept by the hash of their recipe, so that a production always has the one that it was made with.</summary>
 public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, AssetStore assets, PlateStore plates, IServiceProvider services)
@@ -160,13 +160,13 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     /// <exception cref="RequestException">Its recipe makes no figure.</exception>
     public async Task<string> SaveAsync(NewCharacter order)
     {
-        var recipe = order.Recipe with { Name = order.Recipe.Name.Trim(), Description = order.Recipe.Description.Trim() };
-        if (recipe.Description.Length > 200)
+        var brought = order.Recipe ?? throw new RequestException("This request has no recipe.");
+        var recipe = brought with { Name = brought.Name?.Trim()!, Description = brought.Description?.Trim()! };
+        if (recipe.Description is { Length: > 200 })
             throw new RequestException("A character's sentence has at most 200 characters.");
         var kind = order.Kind ?? Kinds[0];
         if (!Kinds.Contains(kind))
             throw new RequestException($"There is no kind of character \"{kind}\": there are {string.Join(", ", Kinds)}.");
-        await Synthesis.CheckAsync(recipe.Voice);
         try
         {
             Tailor.Make(recipe, Own);
@@ -175,6 +175,7 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
         {
             throw new RequestException(e.Message);
         }
+        await Synthesis.CheckAsync(recipe.Voice);
         // Written in one order, whatever order the parts came in.
         var json = JsonSerializer.Serialize(
             recipe with

@@ -111,9 +111,11 @@ internal sealed class RowMender(CastLibrary? library)
 
     private void Mend(Scene scene)
     {
-        scene.LeadIn = In(scene.LeadIn, 0, LongestPause, 0.5);
-        scene.LeadOut = In(scene.LeadOut, 0, LongestPause, 0.8);
-        scene.Gap = In(scene.Gap, -LongestPause, LongestPause, 0.2);
+        // Between all lines: the longest that there is would be no better than nonsense.
+        var usual = new Scene();
+        scene.LeadIn = Or(scene.LeadIn, 0, LongestPause) == scene.LeadIn ? scene.LeadIn : usual.LeadIn;
+        scene.LeadOut = Or(scene.LeadOut, 0, LongestPause) == scene.LeadOut ? scene.LeadOut : usual.LeadOut;
+        scene.Gap = Or(scene.Gap, -LongestPause, LongestPause) == scene.Gap ? scene.Gap : usual.Gap;
         if (library?.HasBackdrop(scene.Backdrop) == false)
             scene.Backdrop = library.BackdropKeys[0];
         scene.Camera = Column.Mended<CameraDials>(scene.Camera, c => c.Clamped());

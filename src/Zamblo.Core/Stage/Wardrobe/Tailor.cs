@@ -128,6 +128,9 @@ public static class Tailor
 
     private static void Check(WardrobeRecipe r)
     {
+        // What was read of a file may lack what a type says is there.
+        if (r.Name is null || r.Description is null || r.Voice is null || r.Palette is null || r.Parts is null || r.Parts.Values.Any(v => v is null))
+            throw new ArtException("A recipe has a name, a sentence, a voice, parts and colours: one of them is missing.");
         if (r.Name.Length is 0 or > 40)
             throw new ArtException("A character's name has 1 to 40 characters.");
         foreach (var (kind, _) in r.Parts)
