@@ -68,7 +68,18 @@ public sealed class SharedHost : IAsyncLifetime, IHost
     {
         var host = new Host();
         await host.InitializeAsync();
-        AppDomain.CurrentDomain.ProcessExit += (_, _) => host.DisposeAsync().Wait(TimeSpan.FromSeconds(2));
+        // The process ends, and the server with it: only its folder is left.
+        AppDomain.CurrentDomain.ProcessExit += (_, _) =>
+        {
+            try
+            {
+                Directory.Delete(host.Data, true);
+            }
+            catch (IOException)
+            {
+                // Something is written there this very moment.
+            }
+        };
         return host;
     }
 }
