@@ -46,7 +46,7 @@ public static class MouthPictures
         var words = Path.GetFileNameWithoutExtension(file).ToLowerInvariant().Split([' ', '-', '_', '.'], StringSplitOptions.RemoveEmptyEntries);
         var name = string.Concat(words.Where(w => w is not ("mouth" or "mouths" or "lips" or "viseme")).Select(w => w.Trim("0123456789".ToCharArray())));
         foreach (var shape in MouthShapes.All)
-            if (name == shape.ToString().ToLowerInvariant() || Called[shape].Contains(name))
+            if (name == NameOf(shape) || Called[shape].Contains(name))
                 return shape;
         return null;
     }
@@ -69,7 +69,7 @@ public static class MouthPictures
                     $"\"{name}\" names no mouth: call it {string.Join(", ", MouthShapes.All.Select(NameOf))}, or by its sounds (mbp, fv, ai, o...)."
                 );
             if (!cut.TryAdd(shape, Cut(bytes, name)))
-                throw new MediaException($"\"{name}\" is a second mouth for {shape.ToString().ToLowerInvariant()}.");
+                throw new MediaException($"\"{name}\" is a second mouth for {NameOf(shape)}.");
         }
         if (!cut.ContainsKey(MouthShape.Rest) && !cut.ContainsKey(MouthShape.Closed))
             throw new MediaException("There is no closed mouth among the pictures: one is called rest or closed (mbp).");
@@ -94,16 +94,13 @@ public static class MouthPictures
                 CultureInfo.InvariantCulture,
                 $"M{left:0.##} {top:0.##}L{right:0.##} {top:0.##}L{right:0.##} {bottom:0.##}L{left:0.##} {bottom:0.##}Z"
             );
-            drawn[NameOf(shape)] = new JsonArray(new JsonObject { ["d"] = path, ["picture"] = HashOf(c.Png) });
+            drawn[NameOf(shape)] = new JsonArray(new JsonObject { ["d"] = path, ["picture"] = c.Hash });
         }
         var rig = Open(drawing);
         var node = rig["mouth"]!.AsObject();
         (node["style"], node["drawn"]) = ("drawn", drawn);
         node["serves"] = ServesOf([.. cut.Keys]);
-        return new BroughtDrawing(
-            DrawingFiles.Read(drawing.Art, rig.ToJsonString()),
-            cut.Values.DistinctBy(c => HashOf(c.Png)).ToDictionary(c => HashOf(c.Png), c => c.Png)
-        );
+        return new BroughtDrawing(DrawingFiles.Read(drawing.Art, rig.ToJsonString()), cut.Values.DistinctBy(c => c.Hash).ToDictionary(c => c.Hash, c => c.Png));
     }
 
     /// <summary>Another drawn mouth serves a shape.</summary>
@@ -115,9 +112,9 @@ public static class MouthPictures
             throw new MediaException($"This character has no drawn mouth \"{NameOf(by)}\".");
         var rig = Open(drawing);
         var node = rig["mouth"]!.AsObject();
-        var serves = node["serves"] as JsonObject ?? [];
+        if (node["serves"] is not JsonObject serves)
+            node["serves"] = serves = [];
         serves[NameOf(shape)] = NameOf(by);
-        node["serves"] = serves.Parent == null ? serves : serves.DeepClone();
         return DrawingFiles.Read(drawing.Art, rig.ToJsonString());
     }
 
@@ -154,7 +151,7 @@ public static class MouthPictures
             .AsObject();
 
     // What is drawn on it, cut out, and where it was.
-    private sealed record CutPicture(byte[] Png, int Width, int Height, SKRectI Box);
+    private sealed record CutPicture(byte[] Png, string Hash, int Width, int Height, SKRectI Box);
 
     private static CutPicture Cut(byte[] bytes, string name)
     {
@@ -190,7 +187,8 @@ public static class MouthPictures
             using var image = SKImage.FromBitmap(whole);
             canvas.DrawImage(image, -box.Left, -box.Top, new SKSamplingOptions(SKFilterMode.Nearest));
         }
-        using var png = part.Encode(SKEncodedImageFormat.Png, 100);
-        return new CutPicture(png.ToArray(), whole.Width, whole.Height, box);
+        using var encoded = part.Encode(SKEncodedImageFormat.Png, 100);
+        var png = encoded.ToArray();
+        return new CutPicture(png, HashOf(png), whole.Width, whole.Height, box);
     }
 }

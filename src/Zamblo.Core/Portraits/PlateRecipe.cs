@@ -28,7 +28,7 @@ public sealed record PlateRecipe
             return "A plate has a name of up to 80 characters.";
         if (Mouth == null || new[] { Mouth.Inside, Mouth.Tongue, Mouth.LipLine, Mouth.Lips }.Any(c => c == null || !ArtText.IsColor(c)))
             return "A plate says what is seen between its lips, in colours that are written as #rrggbb.";
-        return Hashes.Any(h => h.Length != 64 || !h.All(char.IsAsciiHexDigitLower)) ? "A plate names its files by their hashes." : null;
+        return Hashes.All(ArtText.IsHash) ? null : "A plate names its files by their hashes.";
     }
 
     /// <summary>Hashes of all its files.</summary>

@@ -118,7 +118,7 @@ public sealed record PortraitRecipe
             return "A portrait has a name of up to 80 characters.";
         if (Width is < 16 or > 20_000 || Height is < 16 or > 20_000)
             return "A portrait's picture has 16 to 20,000 pixels a side.";
-        if (Hashes.Any(h => h.Length != 64 || !h.All(char.IsAsciiHexDigitLower)))
+        if (!Hashes.All(ArtText.IsHash))
             return "A portrait names its pictures by their hashes.";
         if (Mouth != null && new[] { Mouth.UpperTop, Mouth.UpperWide, Mouth.UpperHigh }.Any(v => !(MathF.Abs(v) <= 3)))
             return "The teeth are not in the mouth.";

@@ -12,6 +12,9 @@ internal static partial class ArtText
     /// <summary>Furthest point, in the drawing's units.</summary>
     public const float Furthest = 100_000;
 
+    /// <summary>The hash of a file that belongs to a character: SHA-256 in small hexadecimal digits.</summary>
+    public static bool IsHash(string text) => text.Length == 64 && text.All(char.IsAsciiHexDigitLower);
+
     /// <summary>A colour as #rrggbb.</summary>
     public static bool IsColor(string text) => ColorPattern().IsMatch(text);
 

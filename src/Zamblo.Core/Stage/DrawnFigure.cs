@@ -126,7 +126,7 @@ public sealed partial class DrawnFigure : Figure
         ];
         if (colors.FirstOrDefault(c => c != null && !ArtText.IsColor(c)) is { } color)
             throw new ArtException($"The rig of {rig.Name} has the colour \"{color}\": colours are written as #rrggbb.");
-        if (rig.Mouth.Pictures.Any(h => h.Length != 64 || !h.All(char.IsAsciiHexDigitLower)))
+        if (!rig.Mouth.Pictures.All(ArtText.IsHash))
             throw new ArtException($"The rig of {rig.Name} names the pictures of its mouths by their hashes.");
         foreach (var (shape, paths) in rig.Mouth.Drawn)
         foreach (var path in paths)

@@ -230,7 +230,7 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
         var name = Check.Name(rig.Name, 60, "A character's name");
         bool IsIt(OwnCharacter r) => r.IsListed && r.Key.StartsWith(Drawn, StringComparison.Ordinal) && r.Name.Equals(name, StringComparison.OrdinalIgnoreCase);
         var before = isDrawnOver ? Rows().Values.Where(IsIt).MaxBy(r => r.Created) : null;
-        return await KeepAsync(Drawn, drawing.ToJson(), name, kind ?? Kinds[1], before?.Key);
+        return await KeepAsync(Drawn, drawing.ToJson(), name, kind ?? before?.Kind ?? Kinds[1], before?.Key);
     }
 
     /// <summary>Keeps one that was brought, with its pictures; under a name that is there already it is that one, drawn over.</summary>

@@ -113,9 +113,9 @@ internal sealed class RowMender(CastLibrary? library)
     {
         // Between all lines: the longest that there is would be no better than nonsense.
         var usual = new Scene();
-        scene.LeadIn = Or(scene.LeadIn, 0, LongestPause) == scene.LeadIn ? scene.LeadIn : usual.LeadIn;
-        scene.LeadOut = Or(scene.LeadOut, 0, LongestPause) == scene.LeadOut ? scene.LeadOut : usual.LeadOut;
-        scene.Gap = Or(scene.Gap, -LongestPause, LongestPause) == scene.Gap ? scene.Gap : usual.Gap;
+        scene.LeadIn = scene.LeadIn is >= 0 and <= LongestPause ? scene.LeadIn : usual.LeadIn;
+        scene.LeadOut = scene.LeadOut is >= 0 and <= LongestPause ? scene.LeadOut : usual.LeadOut;
+        scene.Gap = scene.Gap is >= -LongestPause and <= LongestPause ? scene.Gap : usual.Gap;
         if (library?.HasBackdrop(scene.Backdrop) == false)
             scene.Backdrop = library.BackdropKeys[0];
         scene.Camera = Column.Mended<CameraDials>(scene.Camera, c => c.Clamped());
