@@ -178,6 +178,29 @@ test("mouths drawn as pictures speak on the sheet, and another one serves a shap
   await mid.selectOption("Round");
   await page.waitForURL((url) => url.href !== before);
   assert.equal(await page.getByLabel("Mouth for Mid").inputValue(), "Round");
+  // Cast, they are on the lip strip of the score as on the stage.
+  const character = page.url().split("/").pop();
+  await newProduction(page, server);
+  const { production, members } = await sceneState(page);
+  await page.evaluate(
+    ([id, revision, character]) =>
+      fetch(`/api/members/${id}`, {
+        method: "PATCH",
+        headers: { "Content-Type": "application/json", "X-Csrf-Token": document.querySelector("meta[name=csrf]").content },
+        body: JSON.stringify({ revision, character }),
+      }),
+    [members[0].id, production.revision, character],
+  );
+  await typeLine(page, "Oh, a warm oven!");
+  const dark = () =>
+    page.evaluate(() => {
+      const canvas = document.querySelector("#score");
+      const { data } = canvas.getContext("2d").getImageData(0, 0, canvas.width, canvas.height);
+      let n = 0;
+      for (let i = 0; i < data.length; i += 4) n += Math.abs(data[i] - 0x7a) + Math.abs(data[i + 1] - 0x1f) + Math.abs(data[i + 2] - 0x2b) < 12;
+      return n;
+    });
+  await until(async () => (await dark()) > 50, "mouths on the score");
   page.problems = page.problems.filter((p) => !p.includes("400"));
   check(page);
   await page.context().close();

@@ -49,6 +49,7 @@ public sealed class MouthGallery
                                             s.Stroke,
                                             s.Width,
                                             s.Clip,
+                                            s.Picture,
                                         }
                                 )
                                 .ToArray(),

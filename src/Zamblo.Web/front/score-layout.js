@@ -148,7 +148,8 @@ export class ScoreLayout {
     this.scene = scene;
     this.shown = null;
     for (const [key, p] of Object.entries(scene.mouths))
-      if (!this.pictures.has(key)) this.pictures.set(key, { ...p, paths: p.paths.map((s) => ({ ...s, path: s.d ? new Path2D(s.d) : null })) });
+      if (!this.pictures.has(key))
+        this.pictures.set(key, { ...p, paths: p.paths.map((s) => ({ ...s, path: s.d ? new Path2D(s.d) : null, image: s.d && this.imageOf(s.picture) })) });
     for (const line of scene.lines) {
       if (!line.levels || line.bytes) continue;
       const text = atob(line.levels);
@@ -163,6 +164,15 @@ export class ScoreLayout {
       line.isOdd = count.get(line.member) % 2 === 1;
     }
     if (this.isFitted) this.fit();
+  }
+
+  // A mouth that is a picture is seen once it has come.
+  imageOf(hash) {
+    if (!hash) return null;
+    const image = new Image();
+    image.onload = () => (this.shown = null);
+    image.src = `/api/pictures/${hash}`;
+    return image;
   }
 
   get visibleSeconds() {

@@ -1,4 +1,5 @@
 // How a line looks on its staff: sound, pitch, words, phones and the strip of mouths.
+import { boxOf } from "./stage.js";
 import { gutter, handle, ScoreLayout } from "./score-layout.js";
 import { goingOver, meets } from "./turns.js";
 
@@ -347,6 +348,7 @@ export class ScoreLines extends ScoreLayout {
           }
           c.clip(clip);
         }
+        if (s.image?.naturalWidth) c.drawImage(s.image, ...boxOf(s.d));
         if (s.fill) {
           c.fillStyle = s.fill;
           c.fill(s.path);

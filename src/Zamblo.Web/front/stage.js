@@ -86,7 +86,7 @@ async function picturesOf(shapes, known) {
 }
 
 // The box of a path of four corners.
-function boxOf(d) {
+export function boxOf(d) {
   const [x0, y0, x1, , , y1] = d.match(/-?[\d.]+/g).map(Number);
   return [x0, y0, x1 - x0, y1 - y0];
 }
