@@ -127,7 +127,8 @@ public sealed class DataFolder
         lock (_gate)
             try
             {
-                if (File.Exists(HeldBack) || FreeBytes < Reserve + Held)
+                // Also where nothing but edits goes in any more: it is for them.
+                if (File.Exists(HeldBack) || FreeBytes < 2 * Held)
                     return;
                 using var file = new FileStream(
                     HeldBack,
@@ -155,6 +156,24 @@ public sealed class DataFolder
                 return false;
             File.Delete(HeldBack);
             return true;
+        }
+    }
+
+    /// <summary>
+    /// Something small that has to go in: where the disk is full, what was held back for it is given up, and it is tried once more. Of several at one time
+    /// the first gives it up for all.
+    /// </summary>
+    /// <param name="work">Can be done again when it has failed.</param>
+    public async Task<T> WithRoomAsync<T>(Func<Task<T>> work)
+    {
+        try
+        {
+            return await work();
+        }
+        catch (Exception e) when (DiskFullException.Is(e))
+        {
+            LetGo();
+            return await work();
         }
     }
 

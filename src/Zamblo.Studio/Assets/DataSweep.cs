@@ -44,8 +44,7 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
             do
             {
                 var isFull = folder.IsNearlyFull;
-                if (!isFull)
-                    folder.HoldBack();
+                folder.HoldBack();
                 if (isFull && !wasFull || DateTime.UtcNow - swept > Interval)
                 {
                     swept = DateTime.UtcNow;

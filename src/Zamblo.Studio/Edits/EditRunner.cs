@@ -31,10 +31,11 @@ public sealed class EditRunner(
         where T : Edit
     {
         var handler = services.GetRequiredService<IEditHandler<T>>();
-        var production = await ProductionOfAsync(edit.Target);
+        // Even looking takes room: SQLite's shared memory may have to grow.
+        var production = await folder.WithRoomAsync(() => ProductionOfAsync(edit.Target));
         var prepared = await handler.PrepareAsync(edit, cancel);
         EditScope? scope = null;
-        var done = await WithRoomAsync(() =>
+        var done = await folder.WithRoomAsync(() =>
             store.EditAsync(
                 production,
                 edit.Revision,
@@ -53,27 +54,22 @@ public sealed class EditRunner(
     /// <summary>Takes the last edit back, or makes it again. Returns its name, or null when there is none.</summary>
     public async Task<string?> MoveAsync(Guid production, long? revision, bool isForward)
     {
-        var name = await WithRoomAsync(() => isForward ? store.RedoAsync(production, revision) : store.UndoAsync(production, revision));
+        var name = await folder.WithRoomAsync(() => isForward ? store.RedoAsync(production, revision) : store.UndoAsync(production, revision));
         if (name == null)
             return null;
         await using var db = await contexts.CreateDbContextAsync();
-        await hearings.AskAsync(production);
+        await AskAsync(production);
         news.Tell(production, new News("changed", await db.Productions.Where(p => p.Id == production).Select(p => p.Revision).FirstAsync()));
         return name;
     }
 
-    // On a full disk an edit still goes in: what was held back for it is given up.
-    private async Task<T> WithRoomAsync<T>(Func<Task<T>> edit)
-    {
-        try
+    // What is to be heard is written down, too: on a full disk an edit that is in is not refused for that.
+    private Task AskAsync(Guid production, HashSet<Guid>? lines = null) =>
+        folder.WithRoomAsync(async () =>
         {
-            return await edit();
-        }
-        catch (Exception e) when (DiskFullException.Is(e) && folder.LetGo())
-        {
-            return await edit();
-        }
-    }
+            await hearings.AskAsync(production, lines);
+            return true;
+        });
 
     private async Task AfterAsync(Guid production, EditDone done, IReadOnlyList<Job> orders)
     {
@@ -84,9 +80,9 @@ public sealed class EditRunner(
         // What is known about a sound may have changed for every line; else only the lines that were touched may sound new.
         var isWide = done.Changed.Any(c => c.Kind is nameof(Respelling) or nameof(CastMember) or nameof(TakeMark) or nameof(TakePin));
         if (isWide)
-            await hearings.AskAsync(production);
+            await AskAsync(production);
         else if (await LinesOfAsync(done.Changed) is { Count: > 0 } lines)
-            await hearings.AskAsync(production, lines);
+            await AskAsync(production, lines);
         news.Tell(production, new News("changed", done.Revision));
     }
 
