@@ -21,35 +21,8 @@ public static class MouthPictures
     // By how much the proportions of a layer may differ from those of the drawing.
     private const float Same = 0.01f;
 
-    // Letters and sounds by which sheets of mouths name them (common practice), beside the shapes' own names.
-    private static readonly Dictionary<MouthShape, string[]> Called = new()
-    {
-        [MouthShape.Rest] = ["x", "neutral", "silence", "sil", "idle", "none"],
-        [MouthShape.Closed] = ["mbp", "bmp", "pbm", "m", "b", "p"],
-        [MouthShape.Tuck] = ["fv", "f", "v"],
-        [MouthShape.Tongue] = ["th", "dh"],
-        [MouthShape.Tip] = ["l", "t", "d", "n", "tdn", "ln", "dntl", "tdnl", "consonants", "etc"],
-        [MouthShape.Back] = ["k", "g", "kg", "ng", "h"],
-        [MouthShape.Push] = ["sh", "ch", "j", "zh", "chjsh", "chsh"],
-        [MouthShape.Teeth] = ["s", "z", "sz"],
-        [MouthShape.Curl] = ["r", "er"],
-        [MouthShape.Open] = ["a", "ai", "ah", "aa"],
-        [MouthShape.Mid] = ["e", "eh", "ae"],
-        [MouthShape.Wide] = ["ee", "i", "iy", "ih", "y"],
-        [MouthShape.Round] = ["o", "oh", "ow", "ao"],
-        [MouthShape.Pucker] = ["u", "oo", "w", "wq", "uw", "q"],
-    };
-
     /// <summary>The shape that a picture is of, by its file's name; null where it names none.</summary>
-    public static MouthShape? ShapeOf(string file)
-    {
-        var words = Path.GetFileNameWithoutExtension(file).ToLowerInvariant().Split([' ', '-', '_', '.'], StringSplitOptions.RemoveEmptyEntries);
-        var name = string.Concat(words.Where(w => w is not ("mouth" or "mouths" or "lips" or "viseme")).Select(w => w.Trim("0123456789".ToCharArray())));
-        foreach (var shape in MouthShapes.All)
-            if (name == NameOf(shape) || Called[shape].Contains(name))
-                return shape;
-        return null;
-    }
+    public static MouthShape? ShapeOf(string file) => MouthNames.ShapeOf(Path.GetFileNameWithoutExtension(file));
 
     internal static string HashOf(byte[] bytes) => Convert.ToHexStringLower(SHA256.HashData(bytes));
 
@@ -98,6 +71,8 @@ public static class MouthPictures
         }
         var rig = Open(drawing);
         var node = rig["mouth"]!.AsObject();
+        if (mouth.Style != MouthStyle.Drawn)
+            node["otherwise"] = JsonNamingPolicy.CamelCase.ConvertName(mouth.Style.ToString());
         (node["style"], node["drawn"]) = ("drawn", drawn);
         node["serves"] = ServesOf([.. cut.Keys]);
         return new BroughtDrawing(DrawingFiles.Read(drawing.Art, rig.ToJsonString()), cut.Values.DistinctBy(c => c.Hash).ToDictionary(c => c.Hash, c => c.Png));
@@ -118,28 +93,25 @@ public static class MouthPictures
         return DrawingFiles.Read(drawing.Art, rig.ToJsonString());
     }
 
-    // A contact stays a contact: lips that close, or a lip at the teeth, are served by closed lips; the rest by the nearest that is open.
-    private static JsonObject ServesOf(IReadOnlyCollection<MouthShape> there)
+    /// <summary>Drawn mouths are taken off again: the rig draws the mouth as it did before.</summary>
+    /// <exception cref="MediaException">The character has none.</exception>
+    public static DrawnRecipe Off(DrawnRecipe drawing)
     {
-        var serves = new JsonObject();
-        MouthShape[] shut = [MouthShape.Closed, MouthShape.Rest];
-        foreach (var shape in MouthShapes.All.Where(s => !there.Contains(s)))
-        {
-            var by = shape is MouthShape.Rest or MouthShape.Closed or MouthShape.Tuck
-                ? shut.First(there.Contains)
-                : there.Except(shut).DefaultIfEmpty(shut.First(there.Contains)).MinBy(t => Apart(t, shape));
-            serves[NameOf(shape)] = NameOf(by);
-        }
-        return serves;
+        var mouth = drawing.Make("this character").Rig.Mouth;
+        if (mouth.Style is not (MouthStyle.Drawn or MouthStyle.Stretched))
+            throw new MediaException("This character has no drawn mouths.");
+        var rig = Open(drawing);
+        var node = rig["mouth"]!.AsObject();
+        node["style"] = JsonNamingPolicy.CamelCase.ConvertName((mouth.Otherwise ?? MouthStyle.Lips).ToString());
+        foreach (var gone in (string[])["drawn", "serves", "otherwise"])
+            node.Remove(gone);
+        return DrawingFiles.Read(drawing.Art, rig.ToJsonString());
     }
 
-    private static float Apart(MouthShape a, MouthShape b)
-    {
-        var (one, other) = (MouthShapes.TargetOf(a), MouthShapes.TargetOf(b));
-        return Enumerable.Range(0, (int)MouthChannel.CornerLeft).Sum(c => (one[c] - other[c]) * (one[c] - other[c]));
-    }
+    private static JsonObject ServesOf(IReadOnlyCollection<MouthShape> there) =>
+        new(MouthNames.Serving(there).Select(s => KeyValuePair.Create(NameOf(s.Key), (JsonNode?)NameOf(s.Value))));
 
-    private static string NameOf(MouthShape shape) => shape.ToString().ToLowerInvariant();
+    private static string NameOf(MouthShape shape) => MouthNames.Of(shape);
 
     internal static JsonObject Open(DrawnRecipe drawing) =>
         JsonNode

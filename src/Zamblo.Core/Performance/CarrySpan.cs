@@ -31,6 +31,10 @@ public readonly record struct CarrySpan(double Start, double End, bool Right, Ve
             place = Vector2.Lerp(from, place, (float)Ease.Smooth((t - Start) / Lift));
         if (To is { } to)
             place = Vector2.Lerp(to, place, (float)Ease.Smooth((End - t) / Lift));
+        if (weight > 0.5f && Right)
+            pose.HandShapeRight = HandShape.Hold;
+        else if (weight > 0.5f)
+            pose.HandShapeLeft = HandShape.Hold;
         // A hand that only hangs has no place of its own to come from.
         float rested = (Right ? pose.HandRight : pose.HandLeft) * (1 - weight),
             whole = weight + rested;

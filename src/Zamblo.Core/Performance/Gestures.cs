@@ -26,6 +26,16 @@ public sealed record Gesture
 
     /// <summary>Per channel of the pose (in camel case) keys of time in seconds and value in the channel's unit.</summary>
     public required IReadOnlyDictionary<string, double[][]> Tracks { get; init; }
+
+    /// <summary>What a figure without arms does in place of <see cref="Tracks"/>; none for what needs no arms.</summary>
+    public IReadOnlyDictionary<string, double[][]> Bodily { get; init; } = new Dictionary<string, double[][]>();
+
+    /// <summary>The same as a figure can do it.</summary>
+    /// <param name="hasArms">One at least.</param>
+    public Gesture For(bool hasArms) => hasArms || Bodily.Count == 0 ? this : this with { Tracks = Bodily, Hands = [] };
+
+    /// <summary>What the hands do with their fingers, in order of time; none leaves them as they are.</summary>
+    public IReadOnlyList<HandKey> Hands { get; init; } = [];
 }
 
 /// <summary>A gesture in a scene.</summary>
@@ -201,6 +211,7 @@ public static class Gestures
             Length = end - start,
             Stroke = first.Start - start + first.Gesture.Stroke / Math.Max(0.05, first.Speed),
             Tracks = tracks,
+            Hands = HandShapes.Join(spans, start),
         };
     }
 
@@ -276,6 +287,7 @@ public static class Gestures
             field = field * (1 - replaced[i].Taken) + replaced[i].Sum;
         }
         LetGo(replaced[..used], ref pose);
+        HandShapes.Apply(spans, t, ref pose);
         pose.Squint = Math.Clamp(pose.Squint, 0, 1);
         pose.LidLeft = Math.Clamp(pose.LidLeft, 0, 1.3f);
         pose.LidRight = Math.Clamp(pose.LidRight, 0, 1.3f);

@@ -246,6 +246,7 @@ public sealed class Performer
         pose.ArmLeft = body * 5f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
         pose.ElbowLeft = body * 8f * beats;
         pose.Stretch = dials.Body * (mood.Stretch + 0.012f * start);
+        HandShapes.OfMood(_part.Moods, t, ref pose);
         foreach (var line in _part.Lines)
             line.Acting.Apply(t, line.Start, line.End, ref pose);
         _hands.Apply(t, Math.Min(1, dials.Body), beats, ref pose);

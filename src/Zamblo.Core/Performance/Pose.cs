@@ -77,6 +77,24 @@ public record struct Pose
     /// <summary>Right hand below its shoulder, in lengths of its arm.</summary>
     public float HandRightY;
 
+    // As numbers, like all else here: poses are settled as rows of numbers.
+    private float _fingersLeft,
+        _fingersRight;
+
+    /// <summary>What the left hand does with its fingers.</summary>
+    public HandShape HandShapeLeft
+    {
+        readonly get => (HandShape)_fingersLeft;
+        set => _fingersLeft = (float)value;
+    }
+
+    /// <summary>What the right hand does with its fingers.</summary>
+    public HandShape HandShapeRight
+    {
+        readonly get => (HandShape)_fingersRight;
+        set => _fingersRight = (float)value;
+    }
+
     /// <summary>Left foot moved to the picture's right, in heights of the drawing.</summary>
     public float FootLeftX;
 

@@ -2,6 +2,7 @@ using System.Numerics;
 using System.Text.Json;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Stage.Wardrobe;
 
 namespace Zamblo.Core.Stage;
 
@@ -99,6 +100,8 @@ public sealed partial class DrawnFigure : Figure
             foreach (var shape in art.Shapes.Where(s => s.Part == id))
                 Add(new DrawShape(shape.Path, shape.Fill, shape.Stroke, shape.Width, shape.Nib), node, shape.Opacity, Kind.Art, 0);
         }
+        foreach (var hand in rig.Parts.Select(p => p.Hand).OfType<RigHand>())
+            _fingers.Add((hand.Shape, hand.IsRight));
         Rest = RestOf();
         _hands = [HandOf(_armLeft), HandOf(_armRight)];
         foreach (var needed in rig.Eyes.Select(e => e.Part).Concat(rig.Brows.Select(b => b.Part)).Append(rig.Mouth.Part))
@@ -128,6 +131,10 @@ public sealed partial class DrawnFigure : Figure
             throw new ArtException($"The rig of {rig.Name} has the colour \"{color}\": colours are written as #rrggbb.");
         if (!rig.Mouth.Pictures.All(ArtText.IsHash))
             throw new ArtException($"The rig of {rig.Name} names the pictures of its mouths by their hashes.");
+        if (rig.Mouth.Style == MouthStyle.Stretched && !rig.Mouth.Drawn.Values.Any(d => d.All(p => PathPoints.IsPlain(p.D))))
+            throw new ArtException($"The rig of {rig.Name} has a mouth that is stretched, and none that is drawn with only M, L, C, Q and Z.");
+        if (rig.Parts.FirstOrDefault(p => IsOff(p.Pivot) || IsOff(p.Reach) || IsOff(p.Tip)) is { } off)
+            throw new ArtException($"The rig of {rig.Name} has a point of \"{off.Id}\" that is none: two numbers, x and y.");
         foreach (var (shape, paths) in rig.Mouth.Drawn)
         foreach (var path in paths)
             if (ArtText.ErrorOfPath(path.D) is { } error)
@@ -148,7 +155,7 @@ public sealed partial class DrawnFigure : Figure
     {
         if (_armLeft is not { Lower: >= 0 } || _armRight is not { Lower: >= 0 } right)
             return HandRest.None;
-        var isHeld = _nodes.FindIndex(n => n.Parent == right.Lower);
+        var isHeld = _nodes.FindIndex(n => n.Parent == right.Lower && n.Part.Hand == null);
         return isHeld >= 0 && _slots.Exists(s => s.Node == isHeld) ? HandRest.LeftOnly : HandRest.Both;
     }
 
@@ -241,7 +248,7 @@ public sealed partial class DrawnFigure : Figure
             var transform = node < 0 ? place : world[node];
             if (kind == Kind.Art)
             {
-                items[i] = new DrawItem(transform, opacity);
+                items[i] = new DrawItem(transform, node >= 0 && IsHidden(_nodes[node].Part, pose) ? 0 : opacity);
                 continue;
             }
             // Made parts are drawn about their own middle, which is their part's pivot.
@@ -386,11 +393,13 @@ public sealed partial class DrawnFigure : Figure
             case RigMotion.Hips:
                 return Matrix3x2.CreateTranslation(0, pose.Crouch * Size.Y);
         }
+        var face = OfFace(part, pose);
         if (part.Surface > 0)
-            return OnGlobe(pivot, part.Surface, turn, nod);
+            return face * OnGlobe(pivot, part.Surface, turn, nod);
         if (part.Shift != 0)
-            return Matrix3x2.CreateTranslation(part.Shift * head.Radius[0] * MathF.Sin(Radians(turn)), part.Shift * head.Radius[1] * MathF.Sin(Radians(nod)));
-        return Matrix3x2.Identity;
+            return face
+                * Matrix3x2.CreateTranslation(part.Shift * head.Radius[0] * MathF.Sin(Radians(turn)), part.Shift * head.Radius[1] * MathF.Sin(Radians(nod)));
+        return face;
     }
 
     /// <summary>

@@ -11,6 +11,8 @@ public sealed partial class DrawnFigure
     // From this share of the lower bone on it is hand, not arm.
     private const float Wrist = 0.62f;
 
+    private readonly HashSet<(HandShape, bool)> _fingers = [];
+
     private readonly IReadOnlyList<int>[] _hands =
     [
         [],
@@ -42,9 +44,20 @@ public sealed partial class DrawnFigure
         [
             .. Enumerable
                 .Range(0, _slots.Count)
-                .Where(i => _slots[i].Node == node && _slots[i].Kind == Kind.Art)
+                .Where(i => _slots[i].Kind == Kind.Art && (_slots[i].Node == node || IsHandOn(_slots[i].Node, node)))
                 .Where(i => PointsOf(_shapes[i].Path ?? "") is { Count: > 0 } points && points.TrueForAll(p => Vector2.Dot(p - from, along) > wrist)),
         ];
+    }
+
+    private bool IsHandOn(int node, int arm) => node >= 0 && _nodes[node].Parent == arm && _nodes[node].Part.Hand != null;
+
+    // A shape that is not drawn looks as a hand at rest.
+    private bool IsOtherHand(RigPart part, in Pose pose)
+    {
+        if (part.Hand is not { } hand)
+            return false;
+        var shape = hand.IsRight ? pose.HandShapeRight : pose.HandShapeLeft;
+        return hand.Shape != (shape == HandShape.Relaxed || _fingers.Contains((shape, hand.IsRight)) ? shape : HandShape.Relaxed);
     }
 
     // Corners and handles of a path whose commands give both coordinates; none for any other.

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
@@ -49,6 +50,40 @@ public sealed record DrawnRecipe([property: JsonRequired] string Art, [property:
         {
             throw new ArtException($"The rig cannot be read: {e.Message}");
         }
+    }
+
+    /// <summary>Its shapes, back to front: the part that each belongs to, and its path data.</summary>
+    /// <exception cref="ArtException">The drawing is not as it must be.</exception>
+    public IReadOnlyList<(string Part, string Path)> Shapes() => [.. SvgArt.Read(Stream(Art), "this character").Shapes.Select(s => (s.Part, s.Path))];
+
+    /// <summary>Names of its groups, back to front.</summary>
+    /// <exception cref="ArtException">The drawing is not as it must be.</exception>
+    public IReadOnlyList<string> Order() => [.. SvgArt.Read(Stream(Art), "this character").Parts.Distinct()];
+
+    /// <summary>The same with its groups in another order; they lie beside each other then, for what hangs on what the rig says.</summary>
+    /// <param name="order">Back to front: all names that there are, each once.</param>
+    /// <exception cref="ArtException">The order has other names than the drawing.</exception>
+    public DrawnRecipe InOrder(IReadOnlyList<string> order)
+    {
+        var art = SvgArt.Read(Stream(Art), "this character");
+        string[] parts = [.. art.Parts.Distinct()];
+        if (parts.SequenceEqual(order))
+            return this;
+        if (order.Count != parts.Length || !parts.ToHashSet().SetEquals(order))
+            throw new ArtException("The order of the parts names others than the drawing has.");
+        var text = new StringBuilder();
+        text.Append(CultureInfo.InvariantCulture, $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {art.Size.X} {art.Size.Y}\">\n");
+        // What belongs to no part is no part's, and stays behind all.
+        foreach (var part in order.Prepend(""))
+        {
+            if (part.Length > 0)
+                text.Append($"<g id=\"{part}\">\n");
+            foreach (var s in art.Shapes.Where(s => s.Part == part))
+                text.Append(CultureInfo.InvariantCulture, $"<path d=\"{s.Path}\" fill=\"{s.Fill ?? "none"}\" stroke=\"{s.Stroke ?? "none"}\"")
+                    .Append(CultureInfo.InvariantCulture, $" stroke-width=\"{s.Width}\" data-nib=\"{s.Nib}\" opacity=\"{s.Opacity}\"/>\n");
+            text.Append(part.Length > 0 ? "</g>\n" : "");
+        }
+        return this with { Art = text.Append("</svg>\n").ToString() };
     }
 
     /// <summary>As one text, to be kept.</summary>

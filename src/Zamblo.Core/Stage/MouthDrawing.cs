@@ -43,6 +43,7 @@ internal sealed class MouthDrawing
                 _shapes.Add(new DrawShape(null, rig.LipColor, ink, rig.Line, rig.Line * 0.3f));
                 break;
             case MouthStyle.Drawn:
+            case MouthStyle.Stretched:
                 foreach (var mouth in MouthShapes.All.Select(rig.DrawnFor).OfType<string>().Distinct())
                 foreach (var path in rig.Drawn[mouth])
                 {
@@ -71,6 +72,11 @@ internal sealed class MouthDrawing
                 var nearest = _rig.DrawnFor(MouthShapes.Nearest(m));
                 for (var i = 0; i < _drawn.Count; i++)
                     paths[i] = _drawn[i].Mouth == nearest ? _drawn[i].Path : null;
+                break;
+            case MouthStyle.Stretched:
+                var stretch = new MouthStretch(m, _rig.Width, _rig.Height);
+                for (var i = 0; i < _drawn.Count; i++)
+                    paths[i] = stretch.Of(_drawn[i].Path);
                 break;
             default:
                 Soft(m, paths, _rig.Style == MouthStyle.Lips);

@@ -1,6 +1,7 @@
 using System.Numerics;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 
 namespace Zamblo.Core.Stage;
@@ -49,6 +50,16 @@ public sealed record Rig
 
     /// <summary>How far down or up breath moves the body, as a share of its height.</summary>
     public float Breath { get; init; } = 0.012f;
+
+    /// <summary>As it stands in <c>rig.json</c>.</summary>
+    public string ToJson() => JsonSerializer.Serialize(this, Written);
+
+    private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web)
+    {
+        WriteIndented = true,
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
+    };
 
     internal static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web)
     {
@@ -119,6 +130,27 @@ public enum RigMotion
 
     /// <summary>Goes along with what it hangs on and keeps its angle: a foot on the ground.</summary>
     Level,
+
+    /// <summary>A drawn eye that follows the left lid: it is squeezed to a line as the lid shuts.</summary>
+    EyeLeft,
+
+    /// <summary>A drawn eye that follows the right lid.</summary>
+    EyeRight,
+
+    /// <summary>A drawn pupil: goes as far as <see cref="RigPart.Reach"/> where the eyes look.</summary>
+    Pupil,
+
+    /// <summary>A drawn lid over the left eye: comes down from its pivot, its upper edge; it is not seen while the eye is open.</summary>
+    LidLeft,
+
+    /// <summary>A drawn lid over the right eye.</summary>
+    LidRight,
+
+    /// <summary>A drawn brow at the picture's left: goes up and down by <see cref="RigPart.Reach"/>, and turns when the brows knit.</summary>
+    BrowLeft,
+
+    /// <summary>A drawn brow at the picture's right.</summary>
+    BrowRight,
 }
 
 /// <summary>A named group of the drawing.</summary>
@@ -148,9 +180,20 @@ public sealed record RigPart
     /// <summary>For the last part of an arm or a leg: the hand or the sole, x, y.</summary>
     public float[]? Tip { get; init; }
 
+    /// <summary>How far what is drawn of a face goes to each side and up and down: x, y.</summary>
+    public float[]? Reach { get; init; }
+
+    /// <summary>A hand, seen only while the fingers have this shape; null for what is no hand.</summary>
+    public RigHand? Hand { get; init; }
+
     /// <summary>How it dangles; none for what is firm.</summary>
     public RigSpring? Spring { get; init; }
 }
+
+/// <summary>A drawing of a hand.</summary>
+/// <param name="Shape">While the fingers have it, and while they have one that is not drawn, for <see cref="HandShape.Relaxed"/>.</param>
+/// <param name="IsRight">Of the arm at the picture's right.</param>
+public sealed record RigHand(HandShape Shape, bool IsRight);
 
 /// <summary>How a part dangles: its middle lags behind its pivot as a weight on a spring would.</summary>
 public sealed record RigSpring
@@ -260,6 +303,9 @@ public enum MouthStyle
 
     /// <summary>A set of drawn mouths, one per shape.</summary>
     Drawn,
+
+    /// <summary>One drawn mouth, open, that is stretched and pressed flat.</summary>
+    Stretched,
 }
 
 /// <summary>The mouth, drawn anew each frame in the (empty) group <c>mouth</c>.</summary>
@@ -298,7 +344,12 @@ public sealed record RigMouth
     /// <summary>Corners at rest: 0 level, 1 a smile.</summary>
     public float Smile { get; init; } = 0.25f;
 
-    /// <summary>For <see cref="MouthStyle.Drawn"/>: per shape (in lower case) the paths, back to front.</summary>
+    /// <summary>What it is drawn as when drawn mouths are taken off again; null where it never was anything else.</summary>
+    public MouthStyle? Otherwise { get; init; }
+
+    /// <summary>
+    /// For <see cref="MouthStyle.Drawn"/>: per shape (in lower case) the paths, back to front; for <see cref="MouthStyle.Stretched"/> of the only one.
+    /// </summary>
     public Dictionary<string, DrawnPath[]> Drawn { get; init; } = [];
 
     /// <summary>
@@ -311,9 +362,11 @@ public sealed record RigMouth
     internal IEnumerable<string> Pictures => Drawn.Values.SelectMany(d => d).Select(d => d.Picture).OfType<string>().Distinct();
 
     /// <summary>The drawn mouth that is shown for a shape; null for none.</summary>
-    public string? DrawnFor(Mouth.MouthShape shape)
+    public string? DrawnFor(MouthShape shape)
     {
-        var name = shape.ToString().ToLowerInvariant();
+        if (Style == MouthStyle.Stretched)
+            return Drawn.Keys.FirstOrDefault();
+        var name = MouthNames.Of(shape);
         var served = Serves.GetValueOrDefault(name) ?? name;
         return Drawn.ContainsKey(served) ? served
             : Drawn.ContainsKey("rest") ? "rest"

@@ -171,7 +171,7 @@ public sealed class StageScene
                                     }),
                             ],
                             Moods = member.Moods,
-                            Gestures = member.Gestures,
+                            Gestures = member.Bodily,
                             Looks = member.Looks,
                             Path = _paths[index],
                             Rest = figure.Rest,

@@ -1,12 +1,16 @@
 using System.Globalization;
 using System.Numerics;
 using System.Text;
+using System.Text.RegularExpressions;
 
 namespace Zamblo.Core.Stage.Wardrobe;
 
 /// <summary>Moves the points of path data that has only absolute M, L, C, Q and Z.</summary>
-internal static class PathPoints
+internal static partial class PathPoints
 {
+    /// <summary>Whether a path is of the kind that can be moved.</summary>
+    public static bool IsPlain(string d) => Plain().IsMatch(d);
+
     /// <summary>The same path with every point moved.</summary>
     public static string Map(string d, Func<Vector2, Vector2> move)
     {
@@ -44,6 +48,9 @@ internal static class PathPoints
         );
         return (top, bottom);
     }
+
+    [GeneratedRegex(@"\A(?:[MLCQZ ,]|-?[0-9]+(?:\.[0-9]+)?)*\z", RegexOptions.CultureInvariant | RegexOptions.NonBacktracking)]
+    private static partial Regex Plain();
 
     private static void Each(string d, Action<char> letter, Action<float> number)
     {

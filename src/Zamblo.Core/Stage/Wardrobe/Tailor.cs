@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Numerics;
 using System.Text;
 using System.Text.Json;
+using Zamblo.Core.Performance;
 
 namespace Zamblo.Core.Stage.Wardrobe;
 
@@ -52,9 +53,11 @@ public static class Tailor
         "torso",
         "upper-left",
         "fore-left",
+        .. Hands("left"),
         "cuff-left",
         "upper-right",
         "fore-right",
+        .. Hands("right"),
         "tool",
         "cuff-right",
         "neck",
@@ -84,6 +87,12 @@ public static class Tailor
         "earring-left",
         "earring-right",
     ];
+
+    private static IEnumerable<string> Hands(string side) => TailorHands.All.Select(h => HandLayer(h.Shape, side)).Prepend(HandLayer(HandShape.Relaxed, side));
+
+    /// <summary>The layer of a hand.</summary>
+    internal static string HandLayer(HandShape shape, string side) =>
+        shape == HandShape.Relaxed ? $"hand-{side}" : $"hand-{side}-{shape.ToString().ToLowerInvariant()}";
 
     /// <summary>The figure of a recipe.</summary>
     /// <param name="recipe">What it is made of.</param>
@@ -165,12 +174,30 @@ public static class Tailor
         var (top, bottom, shoes) = (Part("top"), Part("bottom"), Part("shoes"));
         foreach (
             var (part, layer) in (ReadOnlySpan<(string, string)>)
-                [("upper", "upper"), ("fore", "fore"), ("cuff", "cuff"), ("wrist", "fore"), ("thigh", "leg"), ("shin", "shin"), ("foot", "foot")]
+                [
+                    ("upper", "upper"),
+                    ("fore", "fore"),
+                    ("hand", "hand"),
+                    ("wrist", "hand"),
+                    ("cuff", "cuff"),
+                    ("thigh", "leg"),
+                    ("shin", "shin"),
+                    ("foot", "foot"),
+                ]
         )
+            LayBoth(layer + "-left", layer + "-right", TailorBody.Of(part, top, bottom, shoes));
+        // A hand that holds a tool keeps it.
+        foreach (var (shape, paths) in TailorHands.All)
+            LayBoth(
+                HandLayer(shape, "left"),
+                Part("tool").Key == "none" ? HandLayer(shape, "right") : null,
+                [.. paths, .. TailorBody.Of("wrist", top, bottom, shoes)]
+            );
+        void LayBoth(string left, string? right, IReadOnlyList<StockPath> paths)
         {
-            var left = TailorBody.Of(part, top, bottom, shoes);
-            Lay(layer + "-left", left);
-            Lay(layer + "-right", left.Select(p => p with { D = PathPoints.Map(p.D, v => v with { X = 2 * Middle - v.X }) }));
+            Lay(left, paths);
+            if (right != null)
+                Lay(right, paths.Select(p => p with { D = PathPoints.Map(p.D, v => v with { X = 2 * Middle - v.X }) }));
         }
         Lay("neck", TailorBody.Of("neck", top, bottom, shoes));
         var (hat, hair) = (Part("hat"), Part("hair"));

@@ -35,7 +35,7 @@ internal static class TailorBody
     private static StockPath Line(string d, float width = 7) => new(d, null, "ink", width, width > 5 ? 3 : 0, 1);
 
     /// <summary>Paths of a part of the body.</summary>
-    /// <param name="part">"upper", "fore", "cuff", "thigh", "shin", "foot" or "neck".</param>
+    /// <param name="part">"upper", "fore", "hand", "wrist", "cuff", "thigh", "shin", "foot" or "neck".</param>
     /// <param name="top">What is worn above.</param>
     /// <param name="bottom">What is worn below.</param>
     /// <param name="shoes">On the feet.</param>
@@ -60,10 +60,11 @@ internal static class TailorBody
         return part switch
         {
             "upper" => [Filled(Joint, fore), Filled(Upper, upper)],
-            "fore" => [Filled(Fore, fore), Filled(Hand, "skin"), Line(Fingers, 4)],
+            "fore" => [Filled(Fore, fore)],
             "cuff" when sleeves is "short" or "rolled" => [Filled(Cuff, "c1dark", 6)],
             // One sleeve: the joint of the elbow is not seen.
             "cuff" when upper == fore => [Bare(Elbow, upper)],
+            "hand" => [Filled(Hand, "skin"), Line(Fingers, 4)],
             "wrist" when top.Option("cuff") == "1" && sleeves is "long" or "shirt" => [Filled(Wrist, sleeves == "shirt" ? "white" : "c1dark", 6)],
             "thigh" => [Bare(Thigh, thigh), Line(ThighLines)],
             "shin" => [Bare(Shin, shin), Line(ShinLines)],

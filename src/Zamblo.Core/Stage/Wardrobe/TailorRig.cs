@@ -1,4 +1,5 @@
 using System.Numerics;
+using Zamblo.Core.Performance;
 
 namespace Zamblo.Core.Stage.Wardrobe;
 
@@ -50,6 +51,17 @@ internal static class TailorRig
             Limb("neckwear", "torso", RigMotion.None, [0, 0]),
             Limb("head", "torso", RigMotion.Head, H(300, 430)),
         };
+        // Hands hang on their forearms; of several drawings of one the fingers choose.
+        foreach (var arm in (string[])["left", "right"])
+        foreach (var shape in Enum.GetValues<HandShape>().Where(s => Has(Tailor.HandLayer(s, arm))))
+            parts.Add(
+                new RigPart
+                {
+                    Id = Tailor.HandLayer(shape, arm),
+                    Parent = "fore-" + arm,
+                    Hand = new RigHand(shape, arm == "right"),
+                }
+            );
         void Rides(string id, float shift, float[]? pivot = null, RigSpring? spring = null) =>
             parts.Add(
                 new RigPart
