@@ -78,9 +78,19 @@ internal sealed class Actors
             _drawings[named] = brought.Recipe;
             return named;
         }
+        if (named.EndsWith(".svg", StringComparison.OrdinalIgnoreCase))
+        {
+            if (new FileInfo(Terminal.ExistingFile(named)).Length > DrawingFiles.Largest)
+                throw new MediaException($"\"{named}\" is larger than a drawing can be.");
+            var rigged = RiggedDrawings.Read(File.ReadAllText(named), Path.GetFileNameWithoutExtension(named));
+            foreach (var warning in rigged.Warnings)
+                Console.Error.WriteLine($"zamblo: {Path.GetFileName(named)}: {warning}");
+            _drawings[named] = rigged.Recipe;
+            return named;
+        }
         if (!named.EndsWith(".json", StringComparison.OrdinalIgnoreCase))
             throw new UsageException(
-                $"There is no character \"{named}\": \"characters\" lists them, a file ends in .json or .zip, a picture in .jpg, .png or .webp."
+                $"There is no character \"{named}\": \"characters\" lists them, a file ends in .json, .svg or .zip, a picture in .jpg, .png or .webp."
             );
         try
         {

@@ -9,7 +9,11 @@ namespace Zamblo.Media;
 /// <summary>A character as it came in a file.</summary>
 /// <param name="Recipe">Drawing and rig.</param>
 /// <param name="Pictures">Of its mouths, by their hashes.</param>
-public sealed record BroughtDrawing(DrawnRecipe Recipe, IReadOnlyDictionary<string, byte[]> Pictures);
+public sealed record BroughtDrawing(DrawnRecipe Recipe, IReadOnlyDictionary<string, byte[]> Pictures)
+{
+    /// <summary>What of it could not be taken over, a sentence each.</summary>
+    public IReadOnlyList<string> Warnings { get; init; } = [];
+}
 
 /// <summary>
 /// Characters that a hand has drawn, as files: a zip with art.svg and rig.json, as an artist takes it to a drawing program and brings it back.

@@ -211,6 +211,7 @@ public static class ZambloServer
         UploadRoutes.Map(api);
         JobRoutes.Map(api);
         CharacterRoutes.Map(api);
+        RigRoutes.Map(api);
         WardrobeRoutes.Map(api);
         PortraitRoutes.Map(api);
         VoiceRoutes.Map(api);

@@ -2,8 +2,7 @@
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { after, before, test } from "node:test";
-import { inflateRawSync } from "node:zlib";
-import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
+import { check, entryOf, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -14,14 +13,6 @@ after(async () => {
   await browser.close();
   server.stop();
 });
-
-// One file of a zip (PKWARE, "APPNOTE.TXT", 4.3.12: its entry in the central directory, deflated).
-function entryOf(zip, name) {
-  const at = zip.lastIndexOf(Buffer.from(name)) - 46;
-  const [length, local] = [zip.readUInt32LE(at + 20), zip.readUInt32LE(at + 42)];
-  const begin = local + 30 + zip.readUInt16LE(local + 26) + zip.readUInt16LE(local + 28);
-  return inflateRawSync(zip.subarray(begin, begin + length)).toString("utf8");
-}
 
 const picture = (page) => page.locator("canvas").first().screenshot();
 

@@ -1,4 +1,5 @@
 // Starts the real server and a headless Chromium; every test drives the interface as a person would.
+import { inflateRawSync } from "node:zlib";
 import { spawn, spawnSync } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -202,3 +203,11 @@ export async function counting(page) {
 }
 
 export const turnTo = (page, name) => page.getByRole("tab", { name }).click();
+
+// One file of a zip (PKWARE, "APPNOTE.TXT", 4.3.12: its entry in the central directory, deflated).
+export function entryOf(zip, name) {
+  const at = zip.lastIndexOf(Buffer.from(name)) - 46;
+  const [length, local] = [zip.readUInt32LE(at + 20), zip.readUInt32LE(at + 42)];
+  const begin = local + 30 + zip.readUInt16LE(local + 26) + zip.readUInt16LE(local + 28);
+  return inflateRawSync(zip.subarray(begin, begin + length)).toString("utf8");
+}

@@ -20,6 +20,9 @@ public sealed class CharacterModel(CastLibrary library) : PageModel
     public IReadOnlyList<MouthShape> Mouths =>
         Rig.Mouth.Style == MouthStyle.Drawn ? [.. MouthShapes.All.Where(s => Rig.Mouth.Drawn.ContainsKey(s.ToString().ToLowerInvariant()))] : [];
 
+    /// <summary>Whether its mouths were drawn by a hand and can be taken off again.</summary>
+    public bool HasOwnMouths => IsDrawn && Rig.Mouth.Style is MouthStyle.Drawn or MouthStyle.Stretched;
+
     public IActionResult OnGet(string key)
     {
         if (!library.Has(key))

@@ -112,6 +112,18 @@ internal static class CharacterRoutes
             }
         );
         group.MapPost(
+            "/mouths/off",
+            async (string key, CastLibrary library, CharacterStore store) =>
+                new
+                {
+                    key = await store.SaveAsync(
+                        MouthPictures.Off(library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character")),
+                        store.KindOf(key),
+                        isDrawnOver: true
+                    ),
+                }
+        );
+        group.MapPost(
             "/mouths/{shape}",
             async (string key, MouthShape shape, MouthShape by, CastLibrary library, CharacterStore store) =>
                 new

@@ -20,6 +20,13 @@ Alpine.data("casting", () =>
       closeAbout() {
         this.$refs.about.close();
       },
+      openDrawing() {
+        this.castError = "";
+        this.$refs.drawing.showModal();
+      },
+      closeDrawing() {
+        this.$refs.drawing.close();
+      },
       async dropOwn() {
         const { key } = this.chosen;
         this.closeAbout();
@@ -35,6 +42,19 @@ Alpine.data("casting", () =>
         event.target.value = "";
         if (!file) return;
         try {
+          // A drawing gets a rig by the names of its groups: it is looked at on the rig bench at once.
+          if (/\.svg$/i.test(file.name)) {
+            const bare = file.name
+              .replace(/\.svg$/i, "")
+              .replace(/[-_]+/g, " ")
+              .trim()
+              .slice(0, 60);
+            const name = bare.charAt(0).toUpperCase() + bare.slice(1);
+            const { key, warnings } = await call("POST", `/api/characters/rigged?name=${encodeURIComponent(name)}`, file);
+            sessionStorage.setItem(`warnings/${key}`, JSON.stringify(warnings));
+            location.assign(`/rig/${key}`);
+            return;
+          }
           if (file.name.toLowerCase().endsWith(".zip")) await call("POST", "/api/characters/drawings", file);
           else await post("/api/characters", { recipe: JSON.parse(await file.text()) });
           await this.loadCharacters();

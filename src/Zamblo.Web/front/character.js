@@ -101,6 +101,9 @@ Alpine.data("character", () => ({
     event.target.value = "";
     if (files.length > 0) await this.change(`${this.character}/mouths`, { files });
   },
+  takeOff() {
+    return this.change(`${this.character}/mouths/off`);
+  },
   serve(event) {
     return this.change(`${this.character}/mouths/${event.target.dataset.shape}?by=${event.target.value}`);
   },
