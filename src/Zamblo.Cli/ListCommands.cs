@@ -116,6 +116,7 @@ internal static class ListCommands
                 Gestures = DirectedGestures.In(l.WithDirection).Select(g => g.Gesture),
                 Looks = DirectedLooks.In(play, l),
                 OffStage = l.IsOffStage,
+                Together = l.IsTogether,
             }),
             play.Unspoken,
             play.Problems,
@@ -138,6 +139,7 @@ internal static class ListCommands
                 how == null ? null : MoodSuggestions.FromDirection(how)?.ToString(),
                 Delivery.NameOf(how),
                 line.IsOffStage ? "off stage" : null,
+                line.IsTogether ? "at once with the one before" : null,
             ];
             Console.WriteLine($"{line.Row}\t{RoleNames.Of(line.Role)}\t{Spoken(line)}\t{string.Join(", ", marks.Where(m => m != null))}");
         }

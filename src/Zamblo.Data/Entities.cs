@@ -156,10 +156,29 @@ public sealed class Line
     public string Acting { get; set; } = "";
 
     /// <summary>In seconds of the scene; null follows the line before.</summary>
-    public double? Start { get; set; }
+    public double? Start
+    {
+        get;
+        set
+        {
+            field = value;
+            IsTogether &= value == null;
+        }
+    }
 
     /// <summary>For a line that follows: seconds after the end of the line before, in place of the scene's gap; less than 0 comes in before it ends.</summary>
-    public double? Pause { get; set; }
+    public double? Pause
+    {
+        get;
+        set
+        {
+            field = value;
+            IsTogether &= value == null;
+        }
+    }
+
+    /// <summary>Begins with the line before, not after it: two who speak at once. A start or a pause of its own ends that.</summary>
+    public bool IsTogether { get; set; }
 
     /// <summary>The take in use.</summary>
     public Guid? TakeId { get; set; }

@@ -30,6 +30,12 @@ public sealed record HeardLine(int Member, AudioBuffer Audio, SpeechAnalysis Spe
 
     /// <summary>Where its sound starts, in seconds of the scene; null follows the line before from sound to sound.</summary>
     public double? Start { get; init; }
+
+    /// <summary>Begins with the line before.</summary>
+    public bool IsTogether { get; init; }
+
+    /// <summary>Heard, not seen.</summary>
+    public bool IsOffStage { get; init; }
 }
 
 /// <summary>How a film is made that has no production.</summary>
@@ -120,6 +126,8 @@ public static class SceneBuilder
                 {
                     Text = line.WithDirection,
                     Role = RoleNames.Of(line.Role),
+                    IsTogether = line.IsTogether,
+                    IsOffStage = line.IsOffStage,
                 }
             );
             progress?.Invoke((double)(i + 1) / play.Lines.Count);
@@ -200,6 +208,8 @@ public static class SceneBuilder
                         )
                         {
                             Start = l.Start,
+                            IsTogether = l.IsTogether,
+                            IsOffStage = l.IsOffStage,
                             Written = l.Text,
                         }
                 ),

@@ -113,8 +113,10 @@ public class HandShapeTests
         string[] arms = ["arm", "elbow", "hand"];
         foreach (var gesture in Gestures.All)
         {
-            var bare = gesture.For(hasArms: false);
-            Assert.Same(gesture, gesture.For(hasArms: true));
+            var bare = gesture.For(ArmKind.None);
+            Assert.Same(gesture, gesture.For(ArmKind.Jointed));
+            // Stumps go up along with it, and reach for nothing.
+            Assert.DoesNotContain(gesture.For(ArmKind.Stump).Tracks.Keys, k => k.StartsWith("hand") && gesture.Part == "hands");
             if (gesture.Part == "hands")
                 Assert.NotEmpty(gesture.Bodily);
             Assert.DoesNotContain(bare.Tracks.Keys, k => arms.Any(k.StartsWith) && gesture.Part == "hands");
@@ -126,11 +128,32 @@ public class HandShapeTests
         }
     }
 
+    // Raised as far as anybody raises an arm, a stump is still beside the body that it belongs to, not behind it.
+    [Theory]
+    [InlineData("tock")]
+    [InlineData("bubb")]
+    [InlineData("sift")]
+    public void Stumps_stay_in_sight_however_high_they_are_raised(string key)
+    {
+        var figure = (DrawnFigure)Library.Character(key);
+        Assert.Equal(HandRest.None, figure.Rest);
+        foreach (var right in new[] { false, true })
+        {
+            var rest = figure.HandAt(Pose.Neutral, right, Matrix3x2.Identity)!.Value;
+            foreach (var angle in new[] { 30f, 72, 128 })
+            {
+                var raised = figure.HandAt(Pose.Neutral with { ArmLeft = angle, ArmRight = angle }, right, Matrix3x2.Identity)!.Value;
+                Assert.True(raised.Y < rest.Y - 8, $"{angle}: {rest} {raised}");
+                Assert.True(right ? raised.X > rest.X - 12 : raised.X < rest.X + 12, $"{angle}: {rest} {raised}");
+            }
+        }
+    }
+
     // No two of them are the same motion under two names: over their whole length they differ by more than a small nod does from nothing.
     [Fact]
     public void Bodies_without_arms_say_different_things_differently()
     {
-        var hands = Gestures.All.Where(g => g.Part == "hands").Select(g => g.For(false)).ToArray();
+        var hands = Gestures.All.Where(g => g.Part == "hands").Select(g => g.For(ArmKind.None)).ToArray();
         float[] Over(Gesture g) =>
             [
                 .. Enumerable

@@ -62,6 +62,21 @@ public class ScreenplayTests
         }
     }
 
+    // Fountain syntax, "Dual Dialogue": a caret behind the second name.
+    [Fact]
+    public void Dual_dialogue_is_said_at_once_and_is_written_as_it_was_read()
+    {
+        const string text =
+            "INT. BAKERY - NIGHT\n\nMARO\nNow!\n\nBUBB (whispering) ^\nNow!\n(louder)\nOr never!\n\nTOCK\nToo late.\n\nEXT. YARD\n\nWICK ^\nAlone.\n";
+        var play = Screenplay.Parse(text);
+        Assert.Equal([false, true, false, false, false], play.Lines.Select(l => l.IsTogether));
+        Assert.Equal(["MARO", "BUBB", "BUBB", "TOCK", "WICK"], play.Lines.Select(l => l.Role));
+        using var written = new StringWriter();
+        play.WriteFountain(written);
+        Assert.Contains("BUBB ^\n", written.ToString());
+        Assert.Equal(play.Lines.Select(l => l.IsTogether), Screenplay.Parse(written.ToString()).Lines.Select(l => l.IsTogether));
+    }
+
     [Fact]
     public void A_line_of_action_in_capitals_is_no_role_however_long()
     {

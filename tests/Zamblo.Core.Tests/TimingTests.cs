@@ -31,6 +31,29 @@ public class TimingTests
         ];
     }
 
+    [Fact]
+    public void Lines_that_are_said_at_once_begin_together_and_what_follows_comes_after_both()
+    {
+        LineTime[] lines = [new(2, 0.1, 1.9), new(4, 0.3, 3.8) { IsTogether = true }, new(1, 0.2, 0.9), new(1, 0, 1) { IsTogether = true }, new(1, 0, 1)];
+        var starts = Timing.Lay(lines, 0.5, 0.2);
+        double First(int i) => starts[i] + lines[i].First;
+        double Last(int i) => starts[i] + lines[i].Last;
+        Assert.Equal(First(0), First(1), 9);
+        // The longer one ends last, whichever it is.
+        Assert.Equal(Last(1) + 0.2, First(2), 9);
+        Assert.Equal(First(2), First(3), 9);
+        Assert.Equal(Math.Max(Last(2), Last(3)) + 0.2, First(4), 9);
+        // A pause that puts a line where it is leaves it there.
+        foreach (var i in new[] { 2, 4 })
+        {
+            var paused = lines.ToArray();
+            paused[i] = paused[i] with { Pause = Timing.PauseFor(lines, starts, i, starts[i]) };
+            Assert.Equal(starts[i], Timing.Lay(paused, 0.5, 0.2)[i], 9);
+        }
+        // Whoever begins is nobody's second.
+        Assert.Equal(0.5, Timing.Lay([lines[1]], 0.5, 0.2)[0] + lines[1].First, 9);
+    }
+
     [Property]
     public bool Lines_that_follow_are_apart_by_their_pause_from_sound_to_sound(ushort seed, byte count)
     {

@@ -214,6 +214,38 @@ public sealed class ActingTests(SharedHost host) : SceneTests(host), IClassFixtu
     }
 
     [Fact]
+    public async Task Two_lines_are_said_at_once_until_one_is_moved_and_stay_so_whatever_becomes_longer()
+    {
+        var state = await Server.SpeakAsync(Production, Scene, Member, "Now!");
+        state = await Server.SpeakAsync(Production, Scene, Member, "Fresh rolls at six, and not a minute later.");
+        state = await Server.SpeakAsync(Production, Scene, Member, "Nine minutes.");
+        string Of(int i) => Id(Line(state, i));
+        var apart = Starts(state);
+        await Server.SendAsync(HttpMethod.Patch, $"/api/lines/{Of(0)}", new { revision = Revision(state), together = true }, expect: 400);
+        await Server.PatchAsync($"/api/lines/{Of(1)}", new { revision = Revision(state), together = true });
+        state = await StateAsync();
+        Assert.True(Line(state, 1).GetProperty("isTogether").GetBoolean());
+        double FirstSound(int i) => Starts(state)[i] + Line(state, i).GetProperty("words")[0][1].GetDouble();
+        Assert.Equal(FirstSound(0), FirstSound(1), 0.05);
+        var together = Starts(state);
+        Assert.True(together[2] < apart[2] - 0.3, $"{apart[2]} {together[2]}");
+        // Out as a script, with its caret.
+        Assert.Contains(" ^\n", await Server.Client.GetStringAsync($"/api/productions/{Production}/script"));
+        // Moved, it has a place of its own; taken back, it is said at once again.
+        await Server.PatchAsync($"/api/lines/{Of(1)}", new { revision = Revision(state), by = 0.7 });
+        state = await StateAsync();
+        Assert.False(Line(state, 1).GetProperty("isTogether").GetBoolean());
+        Assert.Equal(together[1] + 0.7, Starts(state)[1], HalfFrame);
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
+        state = await StateAsync();
+        Assert.Equal(together, Starts(state));
+        // Its first line gone, it follows again.
+        await Server.DeleteAsync($"/api/lines/{Of(0)}?revision={Revision(state)}");
+        state = await StateAsync();
+        Assert.False(Line(state, 0).GetProperty("isTogether").GetBoolean());
+    }
+
+    [Fact]
     public async Task Moods_are_suggested_where_none_is_yet()
     {
         await Server.SpeakAsync(Production, Scene, Member, "Ugh, that smells rotten!");

@@ -13,6 +13,9 @@ public readonly record struct LineTime(double Duration, double First, double Las
     /// <summary>Names the recording that the take is of; empty where it is of none. What was cut out of one recording goes on without a seam.</summary>
     public string? Recording { get; init; }
 
+    /// <summary>Its first sound is that of the line before: both speak at once. What follows them comes when both have ended.</summary>
+    public bool IsTogether { get; init; }
+
     /// <summary>A line as it is heard; a take without speech counts as a whole.</summary>
     public static LineTime Of(double duration, SpeechAnalysis? speech, double? start = null, double? pause = null)
     {
@@ -43,10 +46,26 @@ public static class Timing
         {
             var line = lines[i];
             var goesOn = i > 0 && !string.IsNullOrEmpty(line.Recording) && line.Recording == lines[i - 1].Recording;
-            starts[i] = Math.Max(0, line.Start ?? Near((last is { } end ? end + (line.Pause ?? gap) : leadIn) - line.First, goesOn ? null : rate));
-            last = starts[i] + line.Last;
+            var isWith = IsWithBefore(lines, i);
+            var sounds =
+                isWith ? starts[i - 1] + lines[i - 1].First
+                : last is { } end ? end + (line.Pause ?? gap)
+                : leadIn;
+            starts[i] = Math.Max(0, line.Start ?? Near(sounds - line.First, goesOn ? null : rate));
+            last = isWith ? Math.Max(last!.Value, starts[i] + line.Last) : starts[i] + line.Last;
         }
         return starts;
+    }
+
+    private static bool IsWithBefore(IReadOnlyList<LineTime> lines, int i) => i > 0 && lines[i].IsTogether && lines[i].Start == null;
+
+    // The last sound of all who speak at once before a line.
+    private static double EndBefore(IReadOnlyList<LineTime> lines, IReadOnlyList<double> starts, int index)
+    {
+        var end = starts[index - 1] + lines[index - 1].Last;
+        for (var i = index - 1; IsWithBefore(lines, i); i--)
+            end = Math.Max(end, starts[i - 1] + lines[i - 1].Last);
+        return end;
     }
 
     private static double Near(double moment, FrameRate? rate) => rate is { } r ? r.TimeOf(r.FrameAt(moment + r.FrameSeconds / 2)) : moment;
@@ -58,5 +77,5 @@ public static class Timing
     /// <param name="start">In seconds of the scene.</param>
     /// <returns>Null for the first line, which follows nothing.</returns>
     public static double? PauseFor(IReadOnlyList<LineTime> lines, IReadOnlyList<double> starts, int index, double start) =>
-        index == 0 ? null : start + lines[index].First - (starts[index - 1] + lines[index - 1].Last);
+        index == 0 ? null : start + lines[index].First - EndBefore(lines, starts, index);
 }

@@ -12,6 +12,9 @@ namespace Zamblo.Core.Interchange;
 /// <param name="IsOffStage">Heard, not seen: (V.O.), (O.S.).</param>
 public sealed record ScreenplayLine(string Role, string Text, string? Parenthetical, int Scene, int Row = 0, bool IsOffStage = false)
 {
+    /// <summary>Said while the speech before is said: dual dialogue, "NAME ^".</summary>
+    public bool IsTogether { get; init; }
+
     /// <summary>The words with the direction in front of them, as a line keeps them.</summary>
     public string WithDirection => Parenthetical == null ? Text : $"({Parenthetical}) {Text}";
 }
@@ -142,6 +145,7 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
                 fades[next] = (true, fades.GetValueOrDefault(next).Out);
             }
         }
+        var cueAt = 0;
         void Say(string cue, string? how, string words, int at)
         {
             var (role, direction) = Cue(cue);
@@ -149,7 +153,17 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
             if (!Directions.Spoken(text).Any(char.IsLetterOrDigit))
                 problems.Add($"Line {at + 1}: {role} says nothing here but a direction.");
             else
-                lines.Add(new ScreenplayLine(role, text, how ?? direction, Math.Max(0, scenes.Count - 1), at + 1, OffStage().IsMatch(cue)));
+            {
+                var scene = Math.Max(0, scenes.Count - 1);
+                // Of a speech in several pieces only the first goes with what is said before it.
+                var isFirst = lines.Count == 0 || lines[^1].Role != role || lines[^1].Row < cueAt;
+                lines.Add(
+                    new ScreenplayLine(role, text, how ?? direction, scene, at + 1, OffStage().IsMatch(cue))
+                    {
+                        IsTogether = cue.EndsWith('^') && isFirst && lines.Count > 0 && lines[^1].Scene == scene,
+                    }
+                );
+            }
         }
         for (; i < rows.Length; i++)
         {
@@ -188,6 +202,7 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
                     continue;
                 }
                 string? how = null;
+                cueAt = i + 1;
                 var said = new List<string>();
                 var (first, from) = (i + 1, i + 1);
                 var says = false;
@@ -301,7 +316,7 @@ public sealed partial record Screenplay(string? Title, IReadOnlyList<string> Sce
             for (; scene < line.Scene; scene++)
                 if (Scenes.ElementAtOrDefault(scene + 1) is { Length: > 0 } heading)
                     writer.Write($"{(Heading.IsMatch(heading) ? "" : ".")}{heading.ReplaceLineEndings(" ")}\n\n");
-            writer.Write($"{(line.Role.Any(char.IsLower) || !line.Role.Any(char.IsLetter) ? "@" : "")}{line.Role}\n");
+            writer.Write($"{(line.Role.Any(char.IsLower) || !line.Role.Any(char.IsLetter) ? "@" : "")}{line.Role}{(line.IsTogether ? " ^" : "")}\n");
             var leading = line.Parenthetical == null && Directions.In(line.Text) is [{ Start: 0 } d, ..] ? d : default;
             if ((line.Parenthetical ?? leading.Text) is { Length: > 0 } how)
                 writer.Write($"({how})\n");

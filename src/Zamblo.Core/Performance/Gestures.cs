@@ -27,12 +27,22 @@ public sealed record Gesture
     /// <summary>Per channel of the pose (in camel case) keys of time in seconds and value in the channel's unit.</summary>
     public required IReadOnlyDictionary<string, double[][]> Tracks { get; init; }
 
-    /// <summary>What a figure without arms does in place of <see cref="Tracks"/>; none for what needs no arms.</summary>
+    /// <summary>What a figure without elbows does in place of <see cref="Tracks"/>, with all of its body; none for what needs no arms.</summary>
     public IReadOnlyDictionary<string, double[][]> Bodily { get; init; } = new Dictionary<string, double[][]>();
 
     /// <summary>The same as a figure can do it.</summary>
-    /// <param name="hasArms">One at least.</param>
-    public Gesture For(bool hasArms) => hasArms || Bodily.Count == 0 ? this : this with { Tracks = Bodily, Hands = [] };
+    /// <param name="arms">What it has of them: stumps are raised along with the body, and reach for nothing.</param>
+    public Gesture For(ArmKind arms)
+    {
+        if (arms == ArmKind.Jointed || Bodily.Count == 0)
+            return this;
+        var tracks = Bodily.ToDictionary();
+        if (arms == ArmKind.Stump)
+            foreach (var arm in (string[])["armLeft", "armRight"])
+                if (Tracks.TryGetValue(arm, out var keys))
+                    tracks[arm] = keys;
+        return this with { Tracks = tracks, Hands = [] };
+    }
 
     /// <summary>What the hands do with their fingers, in order of time; none leaves them as they are.</summary>
     public IReadOnlyList<HandKey> Hands { get; init; } = [];

@@ -37,6 +37,19 @@ public enum HandShape
     Four,
 }
 
+/// <summary>What a figure has of arms.</summary>
+public enum ArmKind
+{
+    /// <summary>None.</summary>
+    None,
+
+    /// <summary>Of one piece: stumps, wings, a spout.</summary>
+    Stump,
+
+    /// <summary>With elbows.</summary>
+    Jointed,
+}
+
 /// <summary>From a moment of a gesture on a hand has a shape, until it has another.</summary>
 /// <param name="At">In seconds from the gesture's start.</param>
 /// <param name="Shape">Which.</param>

@@ -95,6 +95,9 @@ public sealed record SceneLine(LineId Id, MemberId Member, TakeId Take, double T
     /// <summary>Seen, but not heard.</summary>
     public bool IsMute { get; init; }
 
+    /// <summary>Begins with the line before, not after it.</summary>
+    public bool IsTogether { get; init; }
+
     /// <summary>How much moves meanwhile.</summary>
     public LineActing Acting { get; init; } = new();
 

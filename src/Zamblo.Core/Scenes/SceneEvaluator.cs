@@ -43,7 +43,13 @@ public static class SceneEvaluator
     public static EvaluatedScene Evaluate(SceneDocument document, Func<SceneLine, SpeechAnalysis?> hearings, CastLibrary library, ITypesetter? letters = null)
     {
         SpeechAnalysis?[] heard = [.. document.Lines.Select(hearings)];
-        LineTime[] times = [.. document.Lines.Zip(heard, (l, speech) => LineTime.Of(l.Duration, speech, l.Start, l.Pause) with { Recording = l.SoundHash })];
+        LineTime[] times =
+        [
+            .. document.Lines.Zip(
+                heard,
+                (l, speech) => LineTime.Of(l.Duration, speech, l.Start, l.Pause) with { Recording = l.SoundHash, IsTogether = l.IsTogether }
+            ),
+        ];
         var starts = Timing.Lay(times, document.LeadIn, document.Gap, document.Rate);
         return new EvaluatedScene(document, [.. document.Lines.Select((l, i) => new PlacedLine(l, starts[i], times[i], heard[i]))], library, letters);
     }

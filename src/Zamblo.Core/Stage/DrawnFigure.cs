@@ -389,7 +389,7 @@ public sealed partial class DrawnFigure : Figure
                 return Matrix3x2.CreateTranslation(turn / 30 * head.Radius[0] * 0.06f, nod / 20 * head.Radius[1] * 0.1f)
                     * Matrix3x2.CreateRotation(Radians(tilt), pivot);
             case RigMotion.ArmLeft or RigMotion.ArmRight or RigMotion.ElbowLeft or RigMotion.ElbowRight:
-                return Matrix3x2.CreateRotation(Hanging(part, pose), pivot);
+                return Matrix3x2.CreateRotation(Raised(part, pose), pivot);
             case RigMotion.Hips:
                 return Matrix3x2.CreateTranslation(0, pose.Crouch * Size.Y);
         }

@@ -49,6 +49,25 @@ public sealed partial class DrawnFigure
         ];
     }
 
+    // How far above the horizontal a stump is raised, and how far in any case, in radians: further it is behind the body, not above it.
+    private const float Above = 0.6f,
+        Least = 0.26f;
+
+    // What an arm does that reaches for nothing. A stump comes softly to where it is still seen.
+    private float Raised(RigPart part, in Pose pose)
+    {
+        var angle = Hanging(part, pose);
+        var right = part.Motion == RigMotion.ArmRight;
+        if (part.Motion is not (RigMotion.ArmLeft or RigMotion.ArmRight) || (right ? _armRight : _armLeft) is not { Lower: < 0 } arm)
+            return angle;
+        var along = arm.Tip - arm.Root;
+        // From where it hangs to straight out, the way in which it is raised.
+        var straight = MathF.Atan2(along.Y, MathF.Abs(along.X));
+        var most = MathF.Max(Least, straight + Above);
+        var up = right ? -angle : angle;
+        return up <= 0 ? angle : (right ? -1 : 1) * most * MathF.Tanh(up / most);
+    }
+
     private bool IsHandOn(int node, int arm) => node >= 0 && _nodes[node].Parent == arm && _nodes[node].Part.Hand != null;
 
     // A shape that is not drawn looks as a hand at rest.

@@ -18,9 +18,18 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
     /// <summary>What it does, and when.</summary>
     public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
 
-    /// <summary>The same as its body can do them: without arms all of it says what hands would.</summary>
-    internal IReadOnlyList<GestureSpan> Bodily =>
-        Figure.HasArm(false) || Figure.HasArm(true) ? Gestures : [.. Gestures.Select(g => g with { Gesture = g.Gesture.For(false) })];
+    /// <summary>The same as its body can do them: without elbows all of it says what hands would.</summary>
+    internal IReadOnlyList<GestureSpan> Bodily
+    {
+        get
+        {
+            var arms =
+                Figure.Rest != HandRest.None ? ArmKind.Jointed
+                : Figure.HasArm(false) || Figure.HasArm(true) ? ArmKind.Stump
+                : ArmKind.None;
+            return arms == ArmKind.Jointed ? Gestures : [.. Gestures.Select(g => g with { Gesture = g.Gesture.For(arms) })];
+        }
+    }
 
     /// <summary>Where it looks, as far as a hand has set it.</summary>
     public IReadOnlyList<LookSpan> Looks { get; init; } = [];

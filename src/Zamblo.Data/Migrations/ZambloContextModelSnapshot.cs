@@ -328,6 +328,9 @@ namespace Zamblo.Data.Migrations
                     b.Property<bool>("IsOffStage")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("IsTogether")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int>("Order")
                         .HasColumnType("INTEGER");
 

@@ -32,7 +32,7 @@ public sealed record GiveLine(Guid Member) : LineEdit;
 /// A line in time: At puts its take at a moment of the scene, By moves it by so many seconds; those after it follow unless Alone. Pause is the
 /// time before it, less than 0 comes in before the other ends; Follow gives it back to the scene's pause.
 /// </summary>
-public sealed record MoveLine(double? At, double? By, bool IsAlone, double? Pause, bool Follow) : LineEdit;
+public sealed record MoveLine(double? At, double? By, bool IsAlone, double? Pause, bool Follow, bool IsTogether = false) : LineEdit;
 
 /// <summary>By so many places in the script.</summary>
 public sealed record ReorderLine(int Places) : LineEdit;
@@ -121,6 +121,14 @@ internal sealed class LineEdits
     {
         var (scene, line) = await scope.LineAsync(edit.Line);
         scope.Name = edit.Pause != null || edit.Follow ? "Change a pause" : "Move a line";
+        if (edit.IsTogether)
+        {
+            if (scene.Lines.MinBy(l => l.Order)?.Id == line.Id)
+                throw new RequestException("The first line of a scene has none before it to be said with.");
+            scope.Name = "Say a line with the one before";
+            (line.Start, line.Pause, line.IsTogether) = (null, null, true);
+            return;
+        }
         if (edit.Follow)
             await LineTiming.MoveAsync(scope.Db, scene, line, null, null, false);
         if (edit.Pause is { } pause)
@@ -135,6 +143,7 @@ internal sealed class LineEdits
         scope.Name = "Move a line";
         var (_, line) = await scope.LineAsync(edit.Line);
         var lines = await scope.Db.Lines.Where(l => l.SceneId == line.SceneId).OrderBy(l => l.Order).ToListAsync();
+        var before = LineTiming.Before(lines);
         var from = lines.FindIndex(l => l.Id == line.Id);
         var to = (int)Math.Clamp((long)from + edit.Places, 0, lines.Count - 1);
         lines.RemoveAt(from);
@@ -144,6 +153,7 @@ internal sealed class LineEdits
             line.Pause = null;
         for (var i = 0; i < lines.Count; i++)
             lines[i].Order = i + 1;
+        LineTiming.Apart(lines, before);
     }
 
     public async Task ApplyAsync(SetLineActing edit, EditScope scope)
@@ -188,6 +198,13 @@ internal sealed class LineEdits
     public async Task ApplyAsync(RemoveLine edit, EditScope scope)
     {
         scope.Name = "Delete a line";
-        await ProductionRows.RemoveAsync(scope.Db, [(await scope.LineAsync(edit.Line)).Line]);
+        var (_, line) = await scope.LineAsync(edit.Line);
+        // Who was said at once with it follows what was before.
+        if (
+            !line.IsTogether
+            && await scope.Db.Lines.Where(l => l.SceneId == line.SceneId && l.Order > line.Order).OrderBy(l => l.Order).FirstOrDefaultAsync() is { } next
+        )
+            next.IsTogether = false;
+        await ProductionRows.RemoveAsync(scope.Db, [line]);
     }
 }

@@ -10,6 +10,21 @@ namespace Zamblo.Studio.Edits;
 /// <summary>Lines are moved in time, and what comes after them.</summary>
 internal static class LineTiming
 {
+    /// <summary>What each line of a scene comes after.</summary>
+    public static IReadOnlyDictionary<Guid, Guid> Before(IEnumerable<Line> lines)
+    {
+        Line[] order = [.. lines.OrderBy(l => l.Order)];
+        return order.Zip(order.Skip(1)).ToDictionary(p => p.Second.Id, p => p.First.Id);
+    }
+
+    /// <summary>Who was said at once with a line that is not before it any more follows whatever is.</summary>
+    public static void Apart(IEnumerable<Line> lines, IReadOnlyDictionary<Guid, Guid> before)
+    {
+        var now = Before(lines);
+        foreach (var line in lines.Where(l => l.IsTogether && (!now.TryGetValue(l.Id, out var one) || one != before.GetValueOrDefault(l.Id))))
+            line.IsTogether = false;
+    }
+
     /// <summary>
     /// Moves a line to a moment, or by a pause that is given (null is the scene's). What comes after it goes along: lines that follow do by
     /// themselves, those that stand at a moment of their own are moved by as much; alone, the next one stays where it is.
@@ -21,13 +36,14 @@ internal static class LineTiming
         if (index < 0)
             throw new RequestException("This line has no voice yet: there is nothing to move.");
         var (times, starts) = scene.Timing();
+        line.IsTogether = false;
         // The first one follows nothing.
         (line.Start, line.Pause) = at is { } moment
             ? Timing.PauseFor(times, starts, index, moment) is { } found
                 ? (null, found)
                 : (moment, null)
             : ((double?)null, pause);
-        times[index] = times[index] with { Start = line.Start, Pause = line.Pause };
+        times[index] = times[index] with { Start = line.Start, Pause = line.Pause, IsTogether = false };
         var document = scene.Evaluated.Document;
         var by = Timing.Lay(times[..(index + 1)], document.LeadIn, document.Gap, document.Rate)[index] - starts[index];
         if (!isAlone)

@@ -90,7 +90,7 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
                 if (await PlaceAsync(speech.Scene, line.SceneId) is var place && place != line.SceneId)
                     await TakeAcrossAsync(db, line, place);
                 if (row.IsMoved)
-                    (line.Start, line.Pause) = (null, null);
+                    (line.Start, line.Pause, line.IsTogether) = (null, null, false);
                 if (row.OldRole != null)
                     await LineEdits.GiveAsync(db, line, members[speech.Role]);
                 var isSpoken = row.IsWritten && await LineEdits.WriteAsync(scope, line, speech.WithDirection) != null;

@@ -18,7 +18,8 @@ namespace Zamblo.Studio.Edits;
 /// <param name="Role">Who says it.</param>
 /// <param name="Text">What is said, with directions.</param>
 /// <param name="IsOffStage">Heard, not seen.</param>
-public sealed record ScriptPart(int Scene, string Role, string Text, bool IsOffStage = false);
+/// <param name="IsTogether">Said while the one before it is said.</param>
+public sealed record ScriptPart(int Scene, string Role, string Text, bool IsOffStage = false, bool IsTogether = false);
 
 /// <summary>Who plays a role.</summary>
 /// <param name="Role">As the script calls it.</param>
@@ -78,7 +79,7 @@ internal sealed class ScriptEdits(ScriptCasting casting) : IEditHandler<BringScr
                 throw new RequestException($"{p.Role} says nothing in \"{p.Text}\": write words, or leave it out.");
             Check.Range(p.Scene, 0, 1000, "A scene of a script");
         }
-        var lines = parts.Select(p => new ScreenplayLine(p.Role.Trim(), p.Text.Trim(), null, p.Scene, 0, p.IsOffStage));
+        var lines = parts.Select(p => new ScreenplayLine(p.Role.Trim(), p.Text.Trim(), null, p.Scene, 0, p.IsOffStage) { IsTogether = p.IsTogether });
         return new Screenplay(null, headings, [.. lines.OrderBy(l => l.Scene)], []);
     }
 
@@ -161,6 +162,7 @@ internal sealed class ScriptEdits(ScriptCasting casting) : IEditHandler<BringScr
             Order = order,
             Text = text,
             IsOffStage = said.IsOffStage,
+            IsTogether = said.IsTogether,
             Delivery = Column.Write(delivery),
         };
         scope.Db.Lines.Add(line);

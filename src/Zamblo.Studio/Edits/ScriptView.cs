@@ -18,6 +18,7 @@ namespace Zamblo.Studio.Edits;
 /// <param name="Gestures">Keys of the gestures that directions ask for.</param>
 /// <param name="Looks">Whom and where directions have eyes look: role names, "camera", "left", "right", "up", "down".</param>
 /// <param name="IsOffStage">Heard, not seen.</param>
+/// <param name="IsTogether">Said while the one before it is said.</param>
 public sealed record ScriptSpeech(
     int Row,
     int Scene,
@@ -28,7 +29,8 @@ public sealed record ScriptSpeech(
     string? Delivery,
     IReadOnlyList<string> Gestures,
     IReadOnlyList<string> Looks,
-    bool IsOffStage
+    bool IsOffStage,
+    bool IsTogether
 );
 
 /// <summary>A role of a script and who would play it.</summary>
@@ -99,7 +101,8 @@ public sealed record ScriptView(
             Delivery.NameOf(how),
             [.. DirectedGestures.In(text).Select(g => g.Gesture)],
             DirectedLooks.In(play, line),
-            line.IsOffStage
+            line.IsOffStage,
+            line.IsTogether
         );
     }
 

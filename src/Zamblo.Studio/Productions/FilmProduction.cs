@@ -180,6 +180,7 @@ public sealed class FilmProduction(
                 Delivery = delivery,
                 Start = line.Line.Start,
                 Pause = line.Line.Pause,
+                IsTogether = line.Line.IsTogether,
                 IsOffStage = line.Line.IsOffStage,
                 Acting = line.Line.Acting == new Core.Performance.LineActing() ? "" : Column.Write(line.Line.Acting),
                 Captions = Edits.CaptionEdits.Write(line.Line.Captions),

@@ -23,7 +23,7 @@ public static class ProductionScript
             var scene = await scenes.LoadAsync(cards[s].Id);
             foreach (var line in scene.Lines)
                 if (scene.WrittenOf(line) is { Length: > 0 } text)
-                    lines.Add(new ScreenplayLine(scene.Member(line.CastMemberId).RoleName, text, DirectionOf(line, text), s));
+                    lines.Add(new ScreenplayLine(scene.Member(line.CastMemberId).RoleName, text, DirectionOf(line, text), s) { IsTogether = line.IsTogether });
         }
         return new Screenplay(title, [.. cards.Select(s => s.Title)], lines, []);
     }

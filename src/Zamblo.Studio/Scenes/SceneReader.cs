@@ -269,6 +269,7 @@ internal static class SceneReader
             Written = line.Text,
             Start = line.Start,
             Pause = line.Pause,
+            IsTogether = line.IsTogether,
         };
 
     /// <summary>The lines of a production that are listened to: with a voice, as they are now, in the order of the film.</summary>

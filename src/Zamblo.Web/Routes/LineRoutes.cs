@@ -23,6 +23,7 @@ internal static class LineRoutes
         bool? Alone,
         double? Pause,
         bool? Follow,
+        bool? Together,
         int? Move,
         bool? OffStage,
         bool? Mute,
@@ -123,8 +124,11 @@ internal static class LineRoutes
             return Run(new SetLineManner(body.OffStage, body.Mute, body.Also));
         if (body.Acting is { } acting)
             return Run(new SetLineActing(acting));
-        if (body.At != null || body.By != null || body.Pause != null || body.Follow == true)
-            return Run(new MoveLine(body.At, body.By, body.Alone == true, body.Pause, body.Follow == true));
+        if (body.Together == true)
+            return Run(new MoveLine(null, null, false, null, false, IsTogether: true));
+        // No longer together: it follows again.
+        if (body.At != null || body.By != null || body.Pause != null || body.Follow == true || body.Together == false)
+            return Run(new MoveLine(body.At, body.By, body.Alone == true, body.Pause, body.Follow == true || body.Together == false));
         throw new RequestException("There is nothing to change.");
     }
 }

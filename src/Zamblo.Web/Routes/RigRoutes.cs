@@ -56,7 +56,9 @@ internal static class RigRoutes
                 {
                     var figure = Tried(library, key, body).Make(key);
                     PlacedSpeech? speech =
-                        body.Test == "sentence" ? new PlacedSpeech(await WardrobeRoutes.SpeechAsync(figure.Rig.Voice, cancel), LeadIn, new MouthDials()) : null;
+                        body.Test == "sentence"
+                            ? new PlacedSpeech(await WardrobeRoutes.SpeechAsync(figure.Rig.Voice, cancel, TestSentence.Text), LeadIn, new MouthDials())
+                            : null;
                     var scene = RigTest.Scene(library, figure, body.Test ?? "", speech);
                     return Results.Bytes(FrameWriter.Frames(scene, 0, body.Test == null ? 1 : scene.FrameCount), "application/json");
                 }

@@ -24,7 +24,7 @@ internal static class WardrobeRoutes
         Voices = 60,
         Thumb = 120;
 
-    // How the sentence sounds in a voice: its mouth is the same for every figure.
+    // How a sentence sounds in a voice: its mouth is the same for every figure.
     private static readonly ConcurrentDictionary<string, SpeechAnalysis> Spoken = new();
 
     /// <summary>A recipe to be looked at.</summary>
@@ -93,15 +93,16 @@ internal static class WardrobeRoutes
         }
     }
 
-    /// <summary>How the sentence sounds in a voice.</summary>
-    internal static async Task<SpeechAnalysis> SpeechAsync(string voice, CancellationToken cancel)
+    /// <summary>How a sentence sounds in a voice.</summary>
+    internal static async Task<SpeechAnalysis> SpeechAsync(string voice, CancellationToken cancel, string text = Sentence)
     {
-        if (Spoken.TryGetValue(voice, out var known))
+        var key = voice + "\n" + text;
+        if (Spoken.TryGetValue(key, out var known))
             return known;
         await Synthesis.CheckAsync(voice, cancel);
-        var spoken = (await Synthesis.SpeakAsync(voice, Sentence, new Delivery(), cancel)).Speech;
+        var spoken = (await Synthesis.SpeakAsync(voice, text, new Delivery(), cancel)).Speech;
         if (Spoken.Count < Voices)
-            Spoken[voice] = spoken;
+            Spoken[key] = spoken;
         return spoken;
     }
 

@@ -42,7 +42,9 @@ export const lookThroughPanel = () => ({
   asks(line) {
     const gestures = line.gestures.map(gestureName);
     const looks = line.looks.map((who) => `looks ${lookWords[who] ?? `at ${who}`}`);
-    return [line.delivery, line.mood, ...gestures, ...looks, line.isOffStage ? "off stage" : ""].filter((x) => x).join(", ");
+    return [line.delivery, line.mood, ...gestures, ...looks, line.isOffStage ? "off stage" : "", line.isTogether ? "at once with the line before" : ""]
+      .filter((x) => x)
+      .join(", ");
   },
   sceneOf(line, index) {
     const before = this.look.lines[index - 1];
@@ -76,6 +78,7 @@ export const lookThroughPanel = () => ({
       gestures: [],
       looks: [],
       isOffStage: false,
+      isTogether: false,
       isIn: true,
     };
     look.lines.splice(at < 0 ? look.lines.length : at, 0, line);
@@ -96,7 +99,7 @@ export const lookThroughPanel = () => ({
   },
   // As it was looked through.
   lookedScript() {
-    const parts = this.look.lines.filter((l) => l.isIn).map((l) => ({ scene: l.scene, role: l.role, text: l.text, isOffStage: l.isOffStage }));
+    const parts = this.look.lines.filter((l) => l.isIn).map(({ scene, role, text, isOffStage, isTogether }) => ({ scene, role, text, isOffStage, isTogether }));
     const cast = this.look.roles.map((r) => ({ role: r.role, member: r.member || null, character: r.character, voice: r.member ? null : r.voice }));
     return { text: "", parts, cast, scenes: this.look.scenes };
   },

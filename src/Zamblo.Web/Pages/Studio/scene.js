@@ -62,6 +62,17 @@ export const scenePanel = () => ({
     const { id } = this.line;
     return this.edit(() => patch(`/api/lines/${id}`, { revision: this.revision, follow: true }), "The line follows at the scene's pause.");
   },
+  sayTogether(event) {
+    const { id } = this.line;
+    const together = event.target.checked;
+    return this.edit(
+      () => patch(`/api/lines/${id}`, { revision: this.revision, together }),
+      together ? "Both begin at once." : "The line follows the one before.",
+    );
+  },
+  get lineNumber() {
+    return this.scene.lines.findIndex((l) => l.id === this.line?.id) + 1;
+  },
   get pauseValue() {
     return this.line?.pause === null || this.line?.pause === undefined ? "" : this.line.pause.toFixed(2);
   },

@@ -94,7 +94,13 @@ export const scriptPage = () => ({
     if (fresh[0].start !== null) score.view.follow(fresh[0].start);
   },
   stateOf(line) {
-    return [line.isMute && "seen, not heard", line.isOffStage && "off stage", line.also.length > 0 && this.unisonText(line), line.take?.guide && "guided"]
+    return [
+      line.isTogether && "at once with the line before",
+      line.isMute && "seen, not heard",
+      line.isOffStage && "off stage",
+      line.also.length > 0 && this.unisonText(line),
+      line.take?.guide && "guided",
+    ]
       .filter((x) => x)
       .join(", ");
   },
