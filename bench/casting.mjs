@@ -16,6 +16,7 @@ const send = (page, url, body, method = "POST") =>
   );
 
 async function make(page) {
+  await page.goto(`${server.url}/casting`);
   const keys = [];
   for (let seed = 1; seed <= characters; seed++) {
     const recipe = await (await page.request.get(`${server.url}/api/wardrobe/random?seed=${seed}`)).json();
@@ -88,18 +89,21 @@ async function wardrobe(page) {
   return times;
 }
 
+const sceneOf = (page) => page.evaluate(() => document.querySelector("[data-scene]").dataset.scene);
+
 // Five on stage while one speaks: frames that were shown, of those that the film has, and the most that were left out in a row.
 async function stage(page, keys) {
   await page.setViewportSize({ width: 1600, height: 1000 });
   await newProduction(page, server);
   const { production } = await sceneState(page);
-  for (const character of keys) {
-    const { production: now } = await sceneState(page);
-    await send(page, `/api/productions/${production.id}/members`, { revision: now.revision, character });
-    await until(async () => (await sceneState(page)).production.revision > now.revision, "the member");
+  const { members, production: first } = await sceneState(page);
+  await send(page, `/api/members/${members[0].id}`, { revision: first.revision, character: keys[0] }, "PATCH");
+  for (const character of keys.slice(1)) {
+    const revision = await page.evaluate(async (id) => (await (await fetch(`/api/scenes/${id}`)).json()).production.revision, await sceneOf(page));
+    await send(page, `/api/productions/${production.id}/members`, { revision, character });
   }
-  const { members, production: now } = await sceneState(page);
-  await send(page, `/api/members/${members[0].id}`, { revision: now.revision }, "DELETE").catch(() => {});
+  await page.reload();
+  await page.locator("#stage[data-frame]").waitFor();
   await typeLine(page, "Is everybody here? Then let us begin at the beginning, go on to the end, and see who is still awake when the bread is done.");
   await until(() => page.evaluate(() => document.querySelector("#stage[data-frame]") !== null && window.zamblo.score().scene.duration > 4), "the voice", 120);
   await page.waitForTimeout(3000);
