@@ -93,7 +93,7 @@ const sceneOf = (page) => page.evaluate(() => document.querySelector("[data-scen
 
 // Five on stage while one speaks: frames that were shown, of those that the film has, and the most that were left out in a row.
 async function stage(page, keys) {
-  await page.setViewportSize({ width: 1600, height: 1000 });
+  await page.setViewportSize({ width: 1960, height: 1400 });
   await newProduction(page, server);
   const { production } = await sceneState(page);
   const { members, production: first } = await sceneState(page);
@@ -102,6 +102,8 @@ async function stage(page, keys) {
     const revision = await page.evaluate(async (id) => (await (await fetch(`/api/scenes/${id}`)).json()).production.revision, await sceneOf(page));
     await send(page, `/api/productions/${production.id}/members`, { revision, character });
   }
+  const revision = await page.evaluate(async (id) => (await (await fetch(`/api/scenes/${id}`)).json()).production.revision, await sceneOf(page));
+  await send(page, `/api/productions/${production.id}`, { revision, rate: "30" }, "PATCH");
   await page.reload();
   await page.locator("#stage[data-frame]").waitFor();
   await typeLine(page, "Is everybody here? Then let us begin at the beginning, go on to the end, and see who is still awake when the bread is done.");

@@ -42,7 +42,10 @@ internal static class FilmCommand
             Description = "Fountain, \"NAME: words\", WebVTT or SubRip file; or a production (.zamblo).",
             Arity = ArgumentArity.ZeroOrOne,
         };
-        var character = new Option<string?>("--character") { Description = "Who speaks: a key from \"characters\", or a character's file (.json)." };
+        var character = new Option<string?>("--character")
+        {
+            Description = "Who speaks: a key from \"characters\", or a character's file (.json, .svg, .zip).",
+        };
         var picture = new Option<string?>("--picture")
         {
             Description = "Who speaks: the face in a picture (JPEG, PNG, WebP); the largest, where there are several.",

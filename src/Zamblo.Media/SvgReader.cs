@@ -30,7 +30,10 @@ internal sealed class SvgReader
         Deepest = 64,
         MostShapes = 4000,
         MostSteps = 40_000,
-        MostWarnings = 40;
+        MostWarnings = 40,
+        MostText = 24_000_000,
+        MostPoints = 4000,
+        MostCuts = 1000;
 
     private static readonly string[] Ignored = ["title", "desc", "metadata", "defs", "namedview", "style", "linearGradient", "radialGradient", "clipPath"];
     private static readonly string[] Unknown = ["text", "image", "foreignObject", "pattern", "mask", "filter", "marker", "symbol", "script", "animate"];
@@ -42,6 +45,8 @@ internal sealed class SvgReader
     private readonly float[] _box;
     private int _groups,
         _shapes,
+        _cuts,
+        _text,
         _steps;
 
     /// <summary>Shapes and places of groups, back to front.</summary>
@@ -147,7 +152,7 @@ internal sealed class SvgReader
         foreach (var reference in (string[])["mask", "filter"])
             if ((_styles.Property(e, reference) ?? "none") != "none")
                 Warn($"The {reference} of \"{NameOf(e)}\" cannot be drawn and is left out.");
-        using var cut = ClipOf(e, at, clip, depth);
+        using var cut = ClipOf(e, at, clip);
         var within = cut ?? clip;
         string? label = LabelOf(e),
             id = e.Attribute("id")?.Value;
@@ -175,14 +180,14 @@ internal sealed class SvgReader
                 One(copied, there, own, inner, within, depth + 1);
             return;
         }
-        Shape(e, kind, at, own, inner, within);
+        Shape(e, at, own, inner, within);
     }
 
-    private void Shape(XElement e, string kind, SKMatrix at, SvgLook look, IReadOnlyList<SvgGroup> groups, SKPath? clip)
+    private void Shape(XElement e, SKMatrix at, SvgLook look, IReadOnlyList<SvgGroup> groups, SKPath? clip)
     {
         if (look.Fill == null && look.Stroke == null)
             return;
-        using var path = SvgGeometry.PathOf(e, kind, NameOf(e), Warn);
+        using var path = PathOf(e);
         if (path == null)
             return;
         if (++_shapes > MostShapes)
@@ -190,7 +195,7 @@ internal sealed class SvgReader
         path.Transform(at);
         var scale = MathF.Sqrt(MathF.Abs(at.ScaleX * at.ScaleY - at.SkewX * at.SkewY));
         var own = look with { Width = look.Width * scale, Nib = look.Nib * scale };
-        if (clip == null)
+        if (clip == null || !CanCut(path, clip))
         {
             Add(path, own, groups);
             return;
@@ -214,6 +219,23 @@ internal sealed class SvgReader
         }
     }
 
+    // Copies of one long path are read each time.
+    private SKPath? PathOf(XElement e)
+    {
+        if ((_text += (e.Attribute("d") ?? e.Attribute("points"))?.Value.Length ?? 0) > MostText)
+            throw new ArtException("The drawing has too many points.");
+        return SvgGeometry.PathOf(e, e.Name.LocalName, NameOf(e), Warn);
+    }
+
+    // Cutting takes long where both have many points.
+    private bool CanCut(SKPath one, SKPath other)
+    {
+        if (one.PointCount <= MostPoints && other.PointCount <= MostPoints && ++_cuts <= MostCuts)
+            return true;
+        Warn("What some clip-path cuts off is seen: too much of the drawing is cut.");
+        return false;
+    }
+
     private void Add(SKPath? path, SvgLook look, IReadOnlyList<SvgGroup> groups)
     {
         if (path is not { IsEmpty: false } || SvgGeometry.DataOf(path) is not { Length: > 0 } data)
@@ -222,7 +244,7 @@ internal sealed class SvgReader
     }
 
     // What of a shape is seen; null where nothing is cut off anew.
-    private SKPath? ClipOf(XElement e, SKMatrix at, SKPath? clip, int depth)
+    private SKPath? ClipOf(XElement e, SKMatrix at, SKPath? clip)
     {
         if (SvgStyles.UrlOf(_styles.Property(e, "clip-path")) is not { } id)
             return null;
@@ -244,18 +266,22 @@ internal sealed class SvgReader
             var (drawn, moved) = (shape, place);
             if (shape.Name.LocalName == "use" && SvgStyles.HrefOf(shape) is { } href && _named.TryGetValue(href, out var copied))
                 (drawn, moved) = (copied, place.PreConcat(SKMatrix.CreateTranslation(SvgGeometry.Number(shape, "x"), SvgGeometry.Number(shape, "y"))));
-            using var path = SvgGeometry.PathOf(drawn, drawn.Name.LocalName, NameOf(drawn), Warn);
+            using var path = PathOf(drawn);
             if (path == null)
                 continue;
             path.Transform(drawn.Attribute("transform")?.Value is { } own ? moved.PreConcat(SvgGeometry.MatrixOf(own, Warn)) : moved);
-            var sum = whole.Op(path, SKPathOp.Union);
-            if (sum != null)
+            if (!CanCut(whole, path))
+            {
+                whole.Dispose();
+                return null;
+            }
+            if (whole.Op(path, SKPathOp.Union) is { } sum)
             {
                 whole.Dispose();
                 whole = sum;
             }
         }
-        if (clip == null)
+        if (clip == null || !CanCut(whole, clip))
             return whole;
         using (whole)
             return whole.Op(clip, SKPathOp.Intersect) ?? new SKPath();

@@ -334,6 +334,27 @@ public class ActingTests
     }
 
     [Fact]
+    public void A_gesture_winds_up_and_follows_through_and_holds_where_it_did()
+    {
+        var point = Gestures.Find("point")!;
+        float Arm(double t, float swing, bool performed = false)
+        {
+            var pose = Pose.Neutral;
+            Gestures.Apply([new GestureSpan(point, 0, 1.5, BlendIn: 0, BlendOut: 0, Replaces: performed)], t, ref pose, swing);
+            return pose.ArmRight;
+        }
+        // Back before it goes, beyond as it arrives.
+        Assert.True(Arm(0.03, 1) < Arm(0.03, 0) - 1, $"{Arm(0.03, 0)} {Arm(0.03, 1)}");
+        var most = Enumerable.Range(0, 150).Max(i => Arm(i / 100.0, 1));
+        Assert.InRange(most, 74, 90);
+        Assert.Equal(72, Enumerable.Range(0, 150).Max(i => Arm(i / 100.0, 0)), 1f);
+        // In the middle of what it holds it is as it was; twice the dial is twice as far.
+        Assert.Equal(Arm(0.7, 0), Arm(0.7, 1), 0.6f);
+        Assert.Equal(2 * (Arm(0.4, 1) - Arm(0.4, 0)), Arm(0.4, 2) - Arm(0.4, 0), 0.01f);
+        Assert.Equal(Arm(0.3, 0, true), Arm(0.3, 1, true));
+    }
+
+    [Fact]
     public void A_mirrored_gesture_is_the_same_on_the_other_side_and_a_stretched_one_takes_longer()
     {
         var point = Gestures.Find("point")!;

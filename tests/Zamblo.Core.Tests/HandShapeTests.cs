@@ -128,6 +128,24 @@ public class HandShapeTests
         }
     }
 
+    // A hand at the chin is drawn after the face, one that hangs before it; it is never there twice.
+    [Theory]
+    [MemberData(nameof(WithHands))]
+    public void A_hand_that_is_raised_is_in_front_of_the_face(string key)
+    {
+        var figure = (DrawnFigure)Library.Character(key);
+        var face = figure.PartsOfShapes.ToList().LastIndexOf("skull");
+        foreach (var (pose, isFront) in new[] { (Pose.Neutral, false), (At(Named("think"), 1.2), true), (At(Named("stop"), 0.6), true) })
+        {
+            var items = new DrawItem[figure.Shapes.Count];
+            figure.Draw(pose, Matrix3x2.Identity, items);
+            var seen = Enumerable.Range(0, items.Length).Where(i => items[i].Opacity > 0 && figure.PartsOfShapes[i].StartsWith("fore-right")).ToArray();
+            Assert.NotEmpty(seen);
+            Assert.All(seen, i => Assert.Equal(isFront, i > face));
+            Assert.Equal(figure.PartsOfShapes.Count(p => p == "fore-right") / 2, seen.Length);
+        }
+    }
+
     // Raised as far as anybody raises an arm, a stump is still beside the body that it belongs to, not behind it.
     [Theory]
     [InlineData("tock")]

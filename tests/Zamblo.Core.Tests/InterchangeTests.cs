@@ -181,7 +181,7 @@ public class InterchangeTests
         Assert.Equal(
             [
                 new("MARO", "Bubb, please. The oven is almost ready.", "tired", 0, 11, true),
-                new("McTock", "Ding!", null, 0, 15),
+                new ScreenplayLine("McTock", "Ding!", null, 0, 15) { IsTogether = true },
                 new("BUBB", "Feed me.", null, 1, 20),
                 new("BUBB", "NOW!", "shouting", 1, 22),
                 new ScreenplayLine("TOCK", "Three minutes.", null, 1, 28),

@@ -161,6 +161,17 @@ public class RiggedDrawingTests
         Assert.Contains("more than", Tried(Svg(text.Append("</defs><use href=\"#a29\"/>").ToString())));
     }
 
+    // One long path, copied often; and shapes of many points, cut by one of as many.
+    [Fact]
+    public void What_would_take_too_long_is_not_begun()
+    {
+        var longOne = "M0 0" + string.Concat(Enumerable.Range(0, 20_000).Select(i => FormattableString.Invariant($"L{i % 97} {i % 89}")));
+        var copies = string.Concat(Enumerable.Repeat("<use href=\"#p\"/>", 400));
+        Assert.Contains("too many points", Tried(Svg($"<defs><path id=\"p\" d=\"{longOne}\"/></defs>{copies}")));
+        var cut = $"<clipPath id=\"c\"><path d=\"{longOne}\"/></clipPath><path clip-path=\"url(#c)\" d=\"M0 0L90 0L90 90Z\"/>";
+        Assert.Contains(new SvgReader(Svg(cut)).Warnings, w => w.Contains("too much of the drawing is cut"));
+    }
+
     // Null where it made a figure, else the sentence; anything but a sentence fails.
     private static string? Tried(string svg)
     {

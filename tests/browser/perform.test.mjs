@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
 import { closeLook } from "../../src/Zamblo.Web/front/close-look.js";
-import { newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
+import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations } from "./harness.mjs";
 
 let server, browser;
 
@@ -24,7 +24,7 @@ const middle = (page, frame) =>
     const [shapes, frames] = await Promise.all(
       [fetch(`/api/scenes/${id}/shapes`), fetch(`/api/scenes/${id}/frames?from=${frame}&count=1`)].map(async (r) => (await r).json()),
     );
-    const items = frames.frames[0].filter((i) => i[0] >= shapes.back);
+    const items = frames.frames[0].filter((i) => i[0] >= shapes.back && i[7] > 0);
     return items.reduce((sum, i) => sum + i[5], 0) / items.length;
   }, frame);
 
@@ -91,6 +91,36 @@ test("a head is performed with the pointer while the voice plays, kept, saved, a
   }
   assert.equal((await clips(page)).length, 0);
   assert.deepEqual(page.problems, []);
+  await page.context().close();
+});
+
+test("a game controller performs: its stick turns the head, its button keeps it", async () => {
+  const page = await openPage(browser, server);
+  await page.addInitScript(() => {
+    // A controller as the browser tells of one: four axes, buttons that are pressed or not (W3C Gamepad, "standard").
+    const pad = { connected: true, mapping: "standard", axes: [0.05, 0, 0, 0], buttons: Array.from({ length: 17 }, () => ({ pressed: false, value: 0 })) };
+    Object.assign(window, { pad });
+    navigator.getGamepads = () => [null, pad];
+  });
+  await newProduction(page, server);
+  await typeLine(page, "Nine minutes, Bubb, and not a second more, whatever the timer on the wall may say about it.");
+  await until(() => page.evaluate(() => window.zamblo.score().scene.lines[0]?.words?.length && window.zamblo.player.isLoaded), "the voice");
+  await turnTo(page, "Acting");
+  await page.locator("#perform summary").click();
+  await put(page, 0.4);
+  await page.getByRole("button", { name: "Perform from the playhead" }).click();
+  await page.getByText("Performing: Space keeps it").waitFor();
+  for (let i = 0; i < 24; i++) {
+    await page.evaluate((x) => (window.pad.axes[0] = x), Math.sin(i / 3));
+    await page.waitForTimeout(50);
+  }
+  await page.evaluate(() => (window.pad.buttons[0].pressed = true));
+  await until(async () => (await clips(page)).length === 1, "the clip");
+  const [clip] = await clips(page);
+  const motion = await page.evaluate((id) => fetch(`/api/clips/${id}/motion`).then((r) => r.json()), clip.id);
+  const turns = motion.tracks.headTurn.map((k) => k[1]);
+  assert.ok(Math.max(...turns) > 15 && Math.min(...turns) < -15, turns.join(" "));
+  check(page);
   await page.context().close();
 });
 

@@ -109,7 +109,25 @@ public static class Gestures
 
     private delegate ref float Field(ref Pose pose);
 
-    private sealed record Channel(Field Field, Blend Blend, string Mirror, bool Flips);
+    private sealed record Channel(Field Field, Blend Blend, string Mirror, bool Flips)
+    {
+        // What has weight, and nothing that it could strike against.
+        public bool Swings =>
+            Mirror.StartsWith("head", StringComparison.Ordinal) || Mirror is "lean" or "stretch" or "armLeft" or "armRight" or "elbowLeft" or "elbowRight";
+    }
+
+    // How far before and after a moment is looked at, in seconds of the scene, and how much of the difference is taken away at a swing of 1.
+    private const double Around = 0.12,
+        Much = 0.3;
+
+    // Less its second derivative, smoothed: back before it goes, beyond before it rests, and as it was where it holds (Wang, Drucker, Agrawala and Cohen,
+    // "The Cartoon Animation Filter", ACM Transactions on Graphics 25, 2006; from memory).
+    private static double Swung(double[][] keys, double local, double speed, float swing)
+    {
+        var h = Around * speed;
+        var x = Keys.At(keys, local);
+        return x - Much * swing * (Keys.At(keys, local - h) - 2 * x + Keys.At(keys, local + h));
+    }
 
     private static readonly FrozenDictionary<string, Channel> Channels = new Dictionary<string, Channel>
     {
@@ -249,7 +267,11 @@ public static class Gestures
     /// Lays gestures over a pose. Head, face and body are added; arms are taken over. Where gestures overlap they share: each counts by its
     /// weight, and together never for more than one.
     /// </summary>
-    public static void Apply(IReadOnlyList<GestureSpan> spans, double t, ref Pose pose)
+    /// <param name="spans">Where they lie.</param>
+    /// <param name="t">In seconds of the scene.</param>
+    /// <param name="pose">Changed.</param>
+    /// <param name="swing">How far heads, bodies and arms go back before and beyond after, 1 as designed; what a hand has performed stays as it is.</param>
+    public static void Apply(IReadOnlyList<GestureSpan> spans, double t, ref Pose pose, float swing = 0)
     {
         float total = 0;
         foreach (var s in spans)
@@ -270,7 +292,7 @@ public static class Gestures
             {
                 if (!Channels.TryGetValue(name, out var channel))
                     continue;
-                var value = s.Strength * (float)Keys.At(keys, local);
+                var value = s.Strength * (float)(swing > 0 && channel.Swings && !s.Replaces ? Swung(keys, local, s.Speed, swing) : Keys.At(keys, local));
                 if (s.Mirror)
                 {
                     if (channel.Flips)

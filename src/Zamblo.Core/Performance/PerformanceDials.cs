@@ -33,6 +33,9 @@ public sealed record PerformanceDials
     /// <summary>What dangles: caps, bells, dough; 0 firm.</summary>
     public float Dangle { get; init; } = 1;
 
+    /// <summary>How far gestures go back before they begin and beyond before they rest; 0 as their keys stand.</summary>
+    public float Swing { get; init; } = 1;
+
     /// <summary>Nods, looks and answers of the face while others speak.</summary>
     public float Listening { get; init; } = 1;
 
@@ -65,6 +68,7 @@ public sealed record PerformanceDials
             Camera = Range(Camera),
             Body = Range(Body),
             Dangle = Range(Dangle),
+            Swing = Range(Swing),
             Listening = Range(Listening),
         };
 

@@ -253,7 +253,7 @@ public sealed class Performer
         foreach (var carry in _part.Carries)
             carry.Apply(t, ref pose);
         _part.Path?.Apply(t, ref pose);
-        Gestures.Apply(_part.Gestures, t, ref pose);
+        Gestures.Apply(_part.Gestures, t, ref pose, dials.Swing);
         return pose;
     }
 

@@ -21,6 +21,9 @@ public sealed partial class DrawnFigure : Figure
         Eye,
         Brow,
         Mouth,
+
+        /// <summary>A forearm once more, in front of all else.</summary>
+        Front,
     }
 
     private sealed record Node(RigPart Part, int Parent);
@@ -103,6 +106,7 @@ public sealed partial class DrawnFigure : Figure
         foreach (var hand in rig.Parts.Select(p => p.Hand).OfType<RigHand>())
             _fingers.Add((hand.Shape, hand.IsRight));
         Rest = RestOf();
+        AddFronts();
         _hands = [HandOf(_armLeft), HandOf(_armRight)];
         foreach (var needed in rig.Eyes.Select(e => e.Part).Concat(rig.Brows.Select(b => b.Part)).Append(rig.Mouth.Part))
             if (!made.Contains(needed))
@@ -238,6 +242,8 @@ public sealed partial class DrawnFigure : Figure
         place = World(pose, place, lags, world);
         string?[] paths = new string?[_mouth.Shapes.Count];
         _mouth.Draw(pose.Mouth, paths);
+        bool left = IsInFront(_armLeft, world),
+            right = IsInFront(_armRight, world);
         var piece = 0;
         var previous = (Kind.Art, -1);
         for (var i = 0; i < _slots.Count; i++)
@@ -246,9 +252,11 @@ public sealed partial class DrawnFigure : Figure
             piece = previous == (kind, which) ? piece + 1 : 0;
             previous = (kind, which);
             var transform = node < 0 ? place : world[node];
-            if (kind == Kind.Art)
+            if (kind is Kind.Art or Kind.Front)
             {
-                items[i] = new DrawItem(transform, node >= 0 && IsHidden(_nodes[node].Part, pose) ? 0 : opacity);
+                var isSeen = (node < 0 || !IsHidden(_nodes[node].Part, pose)) && (which == 0 || (kind == Kind.Front) == (which == Right ? right : left));
+                // What is not seen is the same in every frame, and costs nothing.
+                items[i] = isSeen ? new DrawItem(transform, opacity) : new DrawItem(Matrix3x2.Identity, 0);
                 continue;
             }
             // Made parts are drawn about their own middle, which is their part's pivot.

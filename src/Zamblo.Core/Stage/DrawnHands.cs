@@ -44,9 +44,41 @@ public sealed partial class DrawnFigure
         [
             .. Enumerable
                 .Range(0, _slots.Count)
-                .Where(i => _slots[i].Kind == Kind.Art && (_slots[i].Node == node || IsHandOn(_slots[i].Node, node)))
+                .Where(i => _slots[i].Kind is Kind.Art or Kind.Front && (_slots[i].Node == node || IsHandOn(_slots[i].Node, node)))
                 .Where(i => PointsOf(_shapes[i].Path ?? "") is { Count: > 0 } points && points.TrueForAll(p => Vector2.Dot(p - from, along) > wrist)),
         ];
+    }
+
+    // Which arm a shape is of that may come to the front.
+    private const int Left = 1,
+        Right = 2;
+
+    // Below the shoulder, as a share of the arm: a hand that is raised so far, and the forearm with it, is in front of head and chest.
+    private const float Raises = 0.38f;
+
+    // A forearm with all that hangs on it, and the cuff of its sleeve, once more in front of all else: for a hand at the chin, before the eyes.
+    private void AddFronts()
+    {
+        var count = _slots.Count;
+        foreach (var (limb, which) in new[] { (_armLeft, Left), (_armRight, Right) })
+            for (var i = 0; limb is { Lower: >= 0 } arm && i < count; i++)
+            {
+                var slot = _slots[i];
+                if (slot.Kind != Kind.Art || slot.Node == arm.Upper || slot.Node < 0 || !HangsOn(slot.Node, arm.Upper))
+                    continue;
+                _slots[i] = slot with { Which = which };
+                Add(_shapes[i], slot.Node, slot.Opacity, Kind.Front, which);
+            }
+    }
+
+    private static bool IsInFront(Limb? arm, ReadOnlySpan<Matrix3x2> world)
+    {
+        if (arm is not { Lower: >= 0 })
+            return false;
+        Vector2 root = Vector2.Transform(arm.Root, world[arm.Upper]),
+            joint = Vector2.Transform(arm.Joint, world[arm.Lower]),
+            tip = Vector2.Transform(arm.Tip, world[arm.Lower]);
+        return tip.Y < joint.Y && tip.Y - root.Y < Raises * (Vector2.Distance(root, joint) + Vector2.Distance(joint, tip));
     }
 
     // How far above the horizontal a stump is raised, and how far in any case, in radians: further it is behind the body, not above it.

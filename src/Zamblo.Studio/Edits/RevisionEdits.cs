@@ -91,6 +91,9 @@ internal sealed class RevisionEdits(ScriptCasting casting) : IEditHandler<Revise
                     await TakeAcrossAsync(db, line, place);
                 if (row.IsMoved)
                     (line.Start, line.Pause, line.IsTogether) = (null, null, false);
+                // The script says so: a place of its own that a hand has given it comes first.
+                if (speech.IsTogether && line.Start == null && line.Pause == null)
+                    line.IsTogether = true;
                 if (row.OldRole != null)
                     await LineEdits.GiveAsync(db, line, members[speech.Role]);
                 var isSpoken = row.IsWritten && await LineEdits.WriteAsync(scope, line, speech.WithDirection) != null;

@@ -14,6 +14,7 @@ const texts = {
   camera: ["Looks at the camera", 0, 2, 0.1, "", "How much of the time the eyes go to the audience."],
   listening: ["Listening", 0, 2, 0.1, "", "How much is answered while others speak: nods, smiles, looks."],
   body: ["Hands and body", 0, 2, 0.1, "", "How large the beats of hands and shoulders are."],
+  swing: ["Wind-up", 0, 2, 0.1, "", "How far gestures go back before they begin, and beyond before they rest."],
   dangle: ["What dangles", 0, 2, 0.1, "", "How far hair, ears and the like swing after the head."],
 };
 

@@ -55,6 +55,7 @@ const performing = () => ({
     const tick = async () => {
       if (this.act.state !== "performing") return;
       this.keysMove();
+      this.padMove();
       const t = player.time;
       if (t >= begun && (hand.last === undefined || t > hand.last)) {
         hand.last = t;
