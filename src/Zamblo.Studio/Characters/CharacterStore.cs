@@ -20,19 +20,8 @@ namespace Zamblo.Studio.Characters;
 /// <param name="Kind">"person", "creature", "thing" or "machine".</param>
 /// <param name="IsOwn">Made here, not shipped.</param>
 /// <param name="IsDrawn">Drawn by a hand: its drawing can be taken out, drawn over, and brought back.</param>
-/// <param name="View">Where its face is in its preview: middle, and stage units across.</param>
 /// <param name="IsDressed">Made of parts of the Wardrobe, so that it can be changed there.</param>
-public sealed record CharacterCard(
-    string Key,
-    string Name,
-    string Description,
-    string Voice,
-    string Kind,
-    bool IsOwn,
-    bool IsDressed,
-    bool IsDrawn,
-    IReadOnlyList<float> View
-);
+public sealed record CharacterCard(string Key, string Name, string Description, string Voice, string Kind, bool IsOwn, bool IsDressed, bool IsDrawn);
 
 /// <summary>What a character that is cast has been changed into.</summary>
 /// <param name="Key">In addresses and productions.</param>
@@ -131,30 +120,21 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
     /// <summary>All that can be cast: one's own first, the newest at the front.</summary>
     public IReadOnlyList<CharacterCard> Cards() =>
         [
-            .. Rows()
-                .Values.Where(r => r.IsListed && Library.Has(r.Key))
-                .OrderByDescending(r => r.Created)
-                .Select(r => (r.Key, r.Kind, Library.Character(r.Key).Rig))
-                .Select(r => new CharacterCard(
-                    r.Key,
-                    r.Rig.Name,
-                    r.Rig.Description,
-                    r.Rig.Voice,
-                    r.Kind,
-                    true,
-                    Library.RecipeOf(r.Key) != null,
-                    FindDrawing(r.Key) != null,
-                    ViewOf(r.Key)
-                )),
-            .. Library.CharacterKeys.Select(k =>
-            {
-                var rig = Library.Character(k).Rig;
-                var isDressed = Library.RecipeOf(k) != null;
-                return new CharacterCard(k, rig.Name, rig.Description, rig.Voice, Library.KindOf(k), false, isDressed, !isDressed, ViewOf(k));
-            }),
+            .. Rows().Values.Where(r => r.IsListed && Library.Has(r.Key)).OrderByDescending(r => r.Created).Select(r => CardOf(r.Key, r.Kind, true)),
+            .. Library.CharacterKeys.Select(k => CardOf(k, Library.KindOf(k), false)),
         ];
 
-    private float[] ViewOf(string key) => CharacterPreview.PortraitOf(Library.Character(key));
+    // What is made of parts says all of it in its recipe: nobody is drawn for a list.
+    private CharacterCard CardOf(string key, string kind, bool isOwn)
+    {
+        if (Library.RecipeOf(key) is { } recipe)
+            return new CharacterCard(key, recipe.Name, recipe.Description, recipe.Voice, kind, isOwn, true, false);
+        var rig = Library.Character(key).Rig;
+        return new CharacterCard(key, rig.Name, rig.Description, rig.Voice, kind, isOwn, false, !isOwn || FindDrawing(key) != null);
+    }
+
+    /// <summary>Where a character's face is in its preview: middle, and stage units across.</summary>
+    public IReadOnlyList<float> ViewOf(string key) => CharacterPreview.PortraitOf(Library.Character(key));
 
     /// <summary>Keeps a character; gives its key. The same recipe again is the same character.</summary>
     /// <exception cref="RequestException">Its recipe makes no figure.</exception>
@@ -325,7 +305,7 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
                 {
                     var recipe = JsonSerializer.Deserialize<WardrobeRecipe>(row.Recipe, JsonSerializerOptions.Web);
                     if (recipe != null)
-                        Tailor.Make(recipe, row.Key);
+                        Tailor.Check(recipe);
                     return recipe;
                 }
                 catch (Exception e) when (e is JsonException or ArtException or NotSupportedException)

@@ -76,6 +76,10 @@ internal static class CharacterRoutes
         api.MapGet("/sets", (CastLibrary library) => library.BackdropKeys.Select(k => new SetCard(k, CastLibrary.BackdropName(k))));
         var group = api.MapGroup("/characters/{key}");
         group.MapGet(
+            "/view",
+            (string key, CastLibrary library, CharacterStore store) => library.Has(key) ? store.ViewOf(key) : throw new NotFoundException("such character")
+        );
+        group.MapGet(
             "/recipe",
             (string key, bool? download, CastLibrary library) =>
                 library.RecipeOf(key) is not { } recipe ? throw new NotFoundException("recipe of this character")

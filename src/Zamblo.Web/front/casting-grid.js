@@ -10,8 +10,8 @@ const live = { canvas: null, painter: null, key: "", timer: 0, frames: new Map()
 async function framesOf(key) {
   if (!live.frames.has(key)) {
     const move = moves[[...key].reduce((n, c) => n + c.charCodeAt(0), 0) % moves.length];
-    const data = await get(`/api/characters/${key}/gestures/${move}`);
-    live.frames.set(key, unpacked(data));
+    const [data, view] = await Promise.all([get(`/api/characters/${key}/gestures/${move}`), get(`/api/characters/${key}/view`)]);
+    live.frames.set(key, Object.assign(unpacked(data), { view }));
   }
   return live.frames.get(key);
 }
@@ -64,7 +64,7 @@ export const castingGrid = () => ({
       if (live.key !== card.key) return;
       await live.painter.load(`/api/characters/${card.key}/preview-shapes`);
       if (live.key !== card.key) return;
-      live.painter.look(card.view);
+      live.painter.look(list.view);
       const begun = performance.now();
       const tick = () => {
         if (live.key !== card.key) return;

@@ -135,7 +135,9 @@ public static class Tailor
         return (art.ToString(), JsonSerializer.SerializeToUtf8Bytes(rig, Rig.Json));
     }
 
-    private static void Check(WardrobeRecipe r)
+    /// <summary>Whether a recipe makes a figure, without making it.</summary>
+    /// <exception cref="ArtException">A part or a colour that it names is not there, or a measure is out of bounds.</exception>
+    public static void Check(WardrobeRecipe r)
     {
         // What was read of a file may lack what a type says is there.
         if (r.Name is null || r.Description is null || r.Voice is null || r.Palette is null || r.Parts is null || r.Parts.Values.Any(v => v is null))
@@ -145,6 +147,8 @@ public static class Tailor
         foreach (var (kind, _) in r.Parts)
             if (!WardrobeStock.Kinds.Any(k => k.Kind == kind))
                 throw new ArtException($"The Wardrobe has no kind of part \"{kind}\".");
+        foreach (var (kind, _) in WardrobeStock.Kinds)
+            WardrobeStock.Find(kind, r.PartOf(kind));
         foreach (var (name, color) in r.Palette.All())
             if (color != null && (color.Length != 7 || !ArtText.IsColor(color)))
                 throw new ArtException($"The colour of the {name}, \"{color}\", is not written as #rrggbb.");
