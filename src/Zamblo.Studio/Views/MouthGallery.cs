@@ -63,9 +63,11 @@ public sealed class MouthGallery
     public static string Svg(Figure figure, MouthShape shape, float strength)
     {
         var (shapes, paths, width, height) = figure.MouthPicture(MouthShapes.TargetOf(shape, strength));
+        // Drawn mouths lie about their middle; others open downwards from where the lips meet.
+        var above = figure.Rig.Mouth.Style is MouthStyle.Drawn or MouthStyle.Stretched ? 0.56f : 0.42f;
         var svg = new StringBuilder(
             FormattableString.Invariant(
-                $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{-width * 0.56f} {-height * 0.42f} {width * 1.12f} {height * 1.12f}\">"
+                $"<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{-width * 0.56f} {-height * above} {width * 1.12f} {height * 1.12f}\">"
             )
         );
         for (var i = 0; i < shapes.Count; i++)
