@@ -3,7 +3,7 @@ using Zamblo.Core.Performance;
 
 namespace Zamblo.Core.Stage;
 
-// Eyes, pupils, lids and brows that a hand has drawn: they are moved, not drawn anew.
+// The face: eyes and brows that are drawn anew in every frame, and those that a hand has drawn, which are moved.
 public sealed partial class DrawnFigure
 {
     // Of its height: what is left of an eye that is shut.
@@ -55,4 +55,74 @@ public sealed partial class DrawnFigure
             RigMotion.LidRight => pose.LidRight >= Up,
             _ => IsOtherHand(part, pose),
         };
+
+    private static string? EyePath(RigEye eye, in Pose pose, int piece)
+    {
+        float rx = eye.Radius[0],
+            ry = eye.Radius[1],
+            lid = Math.Clamp(eye.IsRight ? pose.LidRight : pose.LidLeft, 0, 1.3f);
+        // The upper lid comes down to a line that lies under the eye's middle; the lower one rises a little to meet it.
+        // At rest it covers the top of the pupil: a lid that shows the whole round looks startled.
+        float top = -ry * 1.12f * lid + ry * 0.55f * (1 - Math.Min(1, lid)),
+            bottom = ry * 1.333f * (1 - 0.6f * Math.Clamp(pose.Squint, 0, 1)) * Math.Min(1, lid) + ry * 0.75f * (1 - Math.Min(1, lid));
+        var side = ry * 0.35f * (1 - Math.Min(1, lid));
+        const float k = 0.72f;
+        var shut = lid < 0.08f;
+        switch (piece)
+        {
+            case 0:
+                return shut
+                    ? null
+                    : new PathText()
+                        .Move(-rx, side)
+                        .Curve(-rx * k, top, rx * k, top, rx, side)
+                        .Curve(rx * k, bottom, -rx * k, bottom, -rx, side)
+                        .Close()
+                        .ToString();
+            case 1:
+            case 2:
+            case 3:
+                if (shut)
+                    return null;
+                float px = pose.GazeX * (rx - eye.Pupil * 0.7f),
+                    py = pose.GazeY * (ry - eye.Pupil * 0.6f) * 0.8f;
+                return piece switch
+                {
+                    1 => new PathText().Ellipse(px, py, eye.Pupil, eye.Pupil).ToString(),
+                    2 => eye.Iris == null ? null : new PathText().Ellipse(px, py, eye.Pupil * 0.55f, eye.Pupil * 0.55f).ToString(),
+                    _ => new PathText().Ellipse(px - eye.Pupil * 0.32f, py - eye.Pupil * 0.38f, eye.Pupil * 0.3f, eye.Pupil * 0.3f).ToString(),
+                };
+            case 4:
+                return shut ? null : new PathText().Move(rx, side).Curve(rx * k, bottom, -rx * k, bottom, -rx, side).ToString();
+            default:
+                // The upper lid's line is thickest in its middle: two curves from corner to corner.
+                var lash = eye.Lash;
+                return new PathText()
+                    .Move(-rx - lash * 0.4f, side + lash * 0.3f)
+                    .Curve(-rx * k, top - lash * 0.9f, rx * k, top - lash * 0.9f, rx + lash * 0.4f, side + lash * 0.3f)
+                    .Curve(rx * k, top + lash * 0.45f, -rx * k, top + lash * 0.45f, -rx - lash * 0.4f, side + lash * 0.3f)
+                    .Close()
+                    .ToString();
+        }
+    }
+
+    private static string BrowPath(RigBrow brow, in Pose pose)
+    {
+        var raise = brow.IsRight ? pose.BrowRight : pose.BrowLeft;
+        // Inner end: to the right for the left brow.
+        float inner = brow.IsRight ? -1 : 1,
+            l = brow.Length,
+            th = brow.Thickness;
+        float y = -raise * (raise > 0 ? brow.Up ?? brow.Rise : brow.Rise),
+            innerY = y + pose.BrowKnit * brow.Rise * 0.9f,
+            outerY = y - pose.BrowKnit * brow.Rise * 0.6f + l * 0.12f;
+        float arch = Math.Min(y, innerY) - l * (0.28f + 0.16f * Math.Max(0, raise)),
+            shift = pose.BrowKnit * l * 0.15f * inner;
+        return new PathText()
+            .Move(inner * l + shift, innerY + th * 0.35f)
+            .Quad(shift, arch + th * 0.9f, -inner * l + shift, outerY)
+            .Quad(shift - inner * l * 0.1f, arch - th * 0.6f, inner * l + shift, innerY - th * 0.5f)
+            .Close()
+            .ToString();
+    }
 }
