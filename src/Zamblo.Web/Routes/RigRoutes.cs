@@ -46,7 +46,7 @@ internal static class RigRoutes
             .MapPost(
                 "/shapes",
                 (string key, Draft body, CastLibrary library) =>
-                    Results.Bytes(FrameWriter.Shapes(RigTest.Scene(library, Tried(library, key, body).Make(key), "")), "application/json")
+                    Results.Bytes(FrameWriter.Shapes(RigTest.Scene(library, Tried(library, key, body).Figure, "")), "application/json")
             )
             .OnlyReads();
         group
@@ -54,7 +54,7 @@ internal static class RigRoutes
                 "/frames",
                 async (string key, Draft body, CastLibrary library, CancellationToken cancel) =>
                 {
-                    var figure = Tried(library, key, body).Make(key);
+                    var figure = Tried(library, key, body).Figure;
                     PlacedSpeech? speech =
                         body.Test == "sentence"
                             ? new PlacedSpeech(await WardrobeRoutes.SpeechAsync(figure.Rig.Voice, cancel, TestSentence.Text), LeadIn, new MouthDials())
@@ -65,12 +65,12 @@ internal static class RigRoutes
             )
             .OnlyReads();
         // What the list of parts says of it as it is now.
-        group.MapPost("/findings", (string key, Draft body, CastLibrary library) => RigReport.Of(Tried(library, key, body).Make(key).Rig)).OnlyReads();
+        group.MapPost("/findings", (string key, Draft body, CastLibrary library) => RigReport.Of(Tried(library, key, body).Figure.Rig)).OnlyReads();
         group.MapPost(
             "",
             async (string key, Draft body, CastLibrary library, CharacterStore store) =>
             {
-                var made = Tried(library, key, body);
+                var made = Tried(library, key, body).Recipe;
                 var name = library.Character(key).Rig.Name;
                 return new
                 {
@@ -82,7 +82,7 @@ internal static class RigRoutes
 
     private static DrawnRecipe DrawingOf(CastLibrary library, string key) => library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character");
 
-    private static DrawnRecipe Tried(CastLibrary library, string key, Draft body)
+    private static (DrawnRecipe Recipe, DrawnFigure Figure) Tried(CastLibrary library, string key, Draft body)
     {
         var before = DrawingOf(library, key);
         if (body.Rig is not { ValueKind: JsonValueKind.Object } rig)
@@ -91,8 +91,7 @@ internal static class RigRoutes
         {
             var made = before with { Rig = rig.GetRawText() };
             made = body.Order == null ? made : made.InOrder(body.Order);
-            made.Make(key);
-            return made;
+            return (made, made.Make(key));
         }
         catch (ArtException e)
         {

@@ -197,7 +197,6 @@ const bench = () => ({
   take(id) {
     this.held = id;
   },
-  over() {},
   drop(id) {
     const [from, to] = [this.order.indexOf(this.held), this.order.indexOf(id)];
     if (this.held && from >= 0 && to >= 0) this.move_(this.held, to);
