@@ -239,6 +239,13 @@ public sealed class ActingTests(SharedHost host) : SceneTests(host), IClassFixtu
         await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
         state = await StateAsync();
         Assert.Equal(together, Starts(state));
+        // The line that it begins with is split: it stays where it is, and does not begin with the second half.
+        await Server.PostAsync($"/api/lines/{Of(0)}/split", new { revision = Revision(state), at = Starts(state)[0] + 0.2 });
+        state = await StateAsync();
+        Assert.Equal(together[1], Starts(state)[2], HalfFrame);
+        await Server.PostAsync($"/api/productions/{Production}/undo", new { revision = Revision(state) });
+        state = await StateAsync();
+        Assert.True(Line(state, 1).GetProperty("isTogether").GetBoolean());
         // Its first line gone, it follows again.
         await Server.DeleteAsync($"/api/lines/{Of(0)}?revision={Revision(state)}");
         state = await StateAsync();

@@ -99,7 +99,12 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
         var (first, rest) = LineHands.Split(hands.Hands, placed.Speech, placed.Duration, at);
         var cut = placed.Line.Care.ToOriginal(at) + (take.PartStart ?? 0);
         foreach (var later in await db.Lines.Where(l => l.SceneId == line.SceneId && l.Order > line.Order).ToListAsync())
+        {
+            // Who begins with this line does not begin with its second half.
+            if (later.IsTogether && later.Order == line.Order + 1 && scene.Find(later.Id) is { } other)
+                later.Start = other.Start;
             later.Order++;
+        }
         var second = new Line
         {
             Id = Guid.NewGuid(),
