@@ -226,4 +226,48 @@ public class ListenerTests
                 Assert.True(ten.Max(p => p.Lean) - ten.Min(p => p.Lean) > 0.5f, $"seed {seed}");
         }
     }
+
+    [Fact]
+    public void Who_is_cut_off_holds_still_before_anything_else()
+    {
+        // Held or not, in the half second after the last sound, summed over seeds: hands and tilt, which follow nothing but one's own voice.
+        static double Moved(double otherStarts, double otherEnds)
+        {
+            double sum = 0;
+            for (var seed = 1; seed <= 40; seed++)
+            {
+                var other = Line(otherStarts);
+                PlacedSpeech[] heard = otherEnds > otherStarts ? [other] : [];
+                var poses = Listener(heard, seed: seed, own: [Line(0.5)], listening: 0).Evaluate(Rate, Rate.FrameAt(2.5), 15);
+                sum += poses.Zip(poses.Skip(1), (a, b) => Math.Abs(b.ArmRight - a.ArmRight) + Math.Abs(b.HeadTilt - a.HeadTilt)).Skip(3).Sum();
+            }
+            return sum;
+        }
+        double cut = Moved(1.9, 3.9),
+            alone = Moved(0, 0);
+        Assert.True(cut < 0.4 * alone, $"{cut:F1} of {alone:F1}");
+    }
+
+    [Fact]
+    public void A_hold_loses_no_time_and_never_runs_backwards()
+    {
+        static PlacedSpeech[] At(double start) => [Line(start)];
+        var held = new HeldMoments(new Floor([.. At(0.5), .. At(6)], [new Partner(0.5f, [.. At(1.9), .. At(8.1)])]));
+        // The first is cut off; the second has ended when the other begins.
+        Assert.Equal(2.44, Assert.Single(held.Starts), 2);
+        var last = double.MinValue;
+        for (var t = 0.0; t < 10; t += 0.01)
+        {
+            var h = held.At(t);
+            Assert.InRange(h, last, t + 1e-9);
+            last = h;
+        }
+        Assert.Equal(2, held.At(2), 9);
+        Assert.Equal(held.At(2.7), held.At(3.0), 9);
+        Assert.Equal(5, held.At(5), 9);
+        // Who only agrees cuts nobody off.
+        var agrees = Line(1.9);
+        var brief = agrees.Speech with { Phones = [.. agrees.Speech.Phones.Take(2)] };
+        Assert.Empty(new HeldMoments(new Floor(At(0.5), [new Partner(0.5f, [new PlacedSpeech(brief, 1.9, new MouthDials())])])).Starts);
+    }
 }

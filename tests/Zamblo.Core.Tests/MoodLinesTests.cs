@@ -26,10 +26,12 @@ public class MoodLinesTests
     // More is asked of those that the words were made with than of lines that came afterwards.
     [Theory]
     [InlineData("made", 250, 0.9, 0.8)]
-    [InlineData("later", 60, 0.85, 0.55)]
+    [InlineData("later", 60, 0.85, 0.6)]
+    [InlineData("indirect", 40, 0.5, 0.15)]
+    [InlineData("", 380, 0.95, 0.8)]
     public void Suggestions_are_mostly_right_and_most_lines_with_a_mood_have_one(string part, int least, double right, double covered)
     {
-        var lines = Lines().Where(l => l.Part == part).ToArray();
+        var lines = Lines().Where(l => part.Length == 0 || l.Part == part).ToArray();
         Assert.True(lines.Length >= least);
         var told = lines.Select(l => (l.Mood, l.Text, Suggested: MoodSuggestions.For(l.Text, Plain, [])?.Mood)).ToArray();
         var suggested = told.Where(t => t.Suggested != null).ToArray();

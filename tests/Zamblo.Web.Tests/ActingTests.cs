@@ -5,10 +5,6 @@ namespace Zamblo.Web.Tests;
 /// <summary>Moods, gestures and the timing of lines, through the server.</summary>
 public sealed class ActingTests(SharedHost host) : SceneTests(host), IClassFixture<SharedHost>
 {
-    private static JsonElement[] Clips(JsonElement state) => [.. state.GetProperty("clips").EnumerateArray()];
-
-    private static double Number(JsonElement e, string name) => e.GetProperty(name).GetDouble();
-
     private static double[] Starts(JsonElement state) => [.. state.GetProperty("lines").EnumerateArray().Select(l => Number(l, "start"))];
 
     private static (double Start, double End) Word(JsonElement state, int line, string text)

@@ -53,6 +53,41 @@ public sealed class PerformTests(SharedHost host) : SceneTests(host), IClassFixt
     }
 
     [Fact]
+    public async Task A_performance_stretches_with_its_words_until_it_is_told_to_keep_its_seconds()
+    {
+        double At(JsonElement state, string word, bool end) =>
+            state.GetProperty("lines")[0].GetProperty("words").EnumerateArray().First(w => w[0].GetString() == word) is var w
+                ? Number(state.GetProperty("lines")[0], "start") + w[end ? 2 : 1].GetDouble()
+                : 0;
+        var state = await Server.SpeakAsync(Production, Scene, Member, "Nine minutes, Bubb, and not a second more.");
+        var (from, to) = (At(state, "Nine", false), At(state, "second", true));
+        await PerformAsync(new { headTurn = Wave(from, to) }, from, to);
+        var clip = Assert.Single(Clips(await StateAsync()));
+        Assert.True(clip.GetProperty("stretches").GetBoolean());
+        async Task<JsonElement> OtherTakeAsync(string text)
+        {
+            var line = state.GetProperty("lines")[0].GetProperty("id").GetString();
+            await Server.PostAsync($"/api/lines/{line}/takes", new { kind = "synthesis", text });
+            for (var i = 0; i < 200; i++, await Task.Delay(100))
+                if ((await StateAsync()) is var now && now.GetProperty("lines")[0].GetProperty("text").GetString() == text)
+                    if (now.GetProperty("lines")[0].TryGetProperty("words", out var words) && words.GetArrayLength() == text.Split(' ').Length)
+                        return now;
+            throw new TimeoutException("No other take.");
+        }
+        state = await OtherTakeAsync("Nine long and weary minutes, Bubb, and not a second more.");
+        clip = Assert.Single(Clips(state));
+        Assert.Equal(At(state, "Nine", false), Number(clip, "start"), 0.01);
+        Assert.Equal(At(state, "second", true), Number(clip, "end"), 0.01);
+        var length = Number(clip, "end") - Number(clip, "start");
+        Assert.True(length > to - from + 0.4);
+        await Server.PatchAsync($"/api/clips/{Id(clip)}", new { revision = Revision(state), stretches = false });
+        state = await OtherTakeAsync("Nine minutes, Bubb, and not a second more.");
+        clip = Assert.Single(Clips(state));
+        Assert.False(clip.GetProperty("stretches").GetBoolean());
+        Assert.Equal(length, Number(clip, "end") - Number(clip, "start"), 0.02);
+    }
+
+    [Fact]
     public async Task What_cannot_be_is_refused_in_a_sentence()
     {
         await Server.SpeakAsync(Production, Scene, Member, "Nine minutes, Bubb.");

@@ -45,6 +45,10 @@ public abstract class SceneTests(IHost host) : IAsyncLifetime
 
     private protected static JsonElement Line(JsonElement state, int i = 0) => state.GetProperty("lines")[i];
 
+    private protected static JsonElement[] Clips(JsonElement state) => [.. state.GetProperty("clips").EnumerateArray()];
+
+    private protected static double Number(JsonElement e, string name) => e.GetProperty(name).GetDouble();
+
     private protected static string Id(JsonElement e) => e.GetProperty("id").GetString()!;
 
     private protected static long Revision(JsonElement state) => state.GetProperty("production").GetProperty("revision").GetInt64();

@@ -75,6 +75,12 @@ public sealed record GestureSpan(
     bool Replaces = false
 )
 {
+    /// <summary>
+    /// How it goes on within its span where that is not even: shares of the span and how far it is by then, both from 0 to 1 and growing; fewer than two are
+    /// even.
+    /// </summary>
+    public IReadOnlyList<(double At, double Share)> Pace { get; init; } = [];
+
     /// <summary>Weight at a time, 0 to 1.</summary>
     public float WeightAt(double t)
     {
@@ -92,9 +98,20 @@ public sealed record GestureSpan(
     /// <summary>Time within the gesture.</summary>
     internal double LocalTime(double t)
     {
-        var share = (t - Start) / (End - Start) * Loops;
+        var share = ShareAt((t - Start) / (End - Start)) * Loops;
         share -= Math.Min(Loops - 1, Math.Floor(share));
         return Gesture.Length * (From + (To - From) * share);
+    }
+
+    /// <summary>How far it is, 0 to 1.</summary>
+    /// <param name="at">Share of its span.</param>
+    public double ShareAt(double at)
+    {
+        if (Pace.Count < 2)
+            return at;
+        var i = Math.Clamp(Sorted.Below(Pace, at, static p => p.At), 1, Pace.Count - 1);
+        var (from, to) = (Pace[i - 1], Pace[i]);
+        return Math.Clamp(from.Share + (at - from.At) / Math.Max(1e-6, to.At - from.At) * (to.Share - from.Share), 0, 1);
     }
 }
 

@@ -72,6 +72,7 @@ public sealed class Performer
         _tilt,
         _nod;
     private readonly ActingClock _clock;
+    private readonly HeldMoments _held;
 
     /// <summary>Makes the schedules of a whole scene.</summary>
     /// <param name="part">What the motion follows from.</param>
@@ -103,6 +104,7 @@ public sealed class Performer
             else
                 _mouthed.Add((start, end));
         _floor = new Floor(part.Lines, part.Partners);
+        _held = new HeldMoments(_floor);
         _nods = new PulseTrack(Nods(accents, head.Fork(1)));
         _brows = new PulseTrack(BrowRaises(accents, head.Fork(2)));
         _beats = new PulseTrack(Beats(accents, hands.Fork(8)));
@@ -181,14 +183,16 @@ public sealed class Performer
         var mood = MoodAt(t);
         var start = Math.Min(1, dials.Listening) * _shown.Starts.At(t);
         var size = dials.Expressiveness * Math.Clamp(1 + mood.Size, 0.2f, 1.7f);
-        var now = _clock.At(t);
-        var talk = Activity(t);
+        // What goes along with one's own voice stops where one is cut off; eyes, lids and feelings do not.
+        var held = _held.At(t);
+        var now = _clock.At(held);
+        var talk = Activity(held);
         var calm = 0.35f + 0.65f * talk;
         var pose = Pose.Neutral;
         var (gx, gy) = _gaze.EyesAt(t);
         // The head follows the eyes later and slower.
         var (hx, hy) = _gaze.HeadAt(t - 0.06, 0.5);
-        float nods = _nods.At(t),
+        float nods = _nods.At(held),
             answers = dials.Listening * _answers.At(t),
             react = dials.Listening * _reactions.At(t),
             asks = _questions.At(t),
@@ -220,7 +224,7 @@ public sealed class Performer
             pose.HeadTilt = 2 * MathF.Tanh(pose.HeadTilt / 4);
             pose.HeadNod = 2 * MathF.Tanh(pose.HeadNod / 4);
         }
-        var lift = dials.Brows * (size * (_brows.At(t) + 0.75f * asks) + 0.8f * react + 0.9f * start);
+        var lift = dials.Brows * (size * (_brows.At(held) + 0.75f * asks) + 0.8f * react + 0.9f * start);
         var wander = dials.Brows * size * 0.12f * now.Of(_turn, 0.4);
         pose.BrowLeft = Math.Clamp(lift + wander + mood.Brows - 0.5f * mood.BrowSkew, -1.1f, 1.2f);
         pose.BrowRight = Math.Clamp(lift - wander + mood.Brows + 0.5f * mood.BrowSkew, -1.1f, 1.2f);
@@ -240,7 +244,7 @@ public sealed class Performer
         // What is leaned below is kept level above.
         if (!dials.IsSteady)
             pose.HeadTilt -= 0.5f * dials.Tilt * shift;
-        var beats = _beats.At(t);
+        var beats = _beats.At(held);
         pose.ArmRight = body * 20f * beats + dials.Body * (2f * pose.Breath + mood.Arms);
         pose.ElbowRight = body * 34f * beats;
         pose.ArmLeft = body * 5f * beats + dials.Body * (2f * pose.Breath + mood.Arms);

@@ -110,6 +110,9 @@ public sealed class EvaluatedScene
     public (double Start, double End) SpanOf(LaneClip clip) =>
         clip.Line is { } id && Find(id) is { } line ? clip.Place(line.Start, line.Speech) : clip.Place(0, null);
 
+    /// <summary>A gesture as it is done in its place; null where the library no longer has it.</summary>
+    public GestureSpan? GestureOf(GestureClip clip) => clip.Line is { } id && Find(id) is { } line ? clip.Span(line.Start, line.Speech) : clip.Span(0, null);
+
     // So near to a line of its member, in seconds, a walk belongs to it: who has spoken leaves, who comes in speaks. Chosen by eye.
     private const double WalkReach = 3;
 
@@ -214,8 +217,8 @@ public sealed class EvaluatedScene
                             case MoodClip mood:
                                 moods.Add(new MoodSpan(mood.Mood, start, end, Math.Clamp(mood.Intensity, 0, MoodSpan.Most), mood.Ease));
                                 break;
-                            case GestureClip { Gesture: { } g } c:
-                                gestures.Add(new GestureSpan(g, start, end, c.Strength, c.Mirror, c.Loops, c.From, c.To, c.BlendIn, c.BlendOut, c.Replaces));
+                            case GestureClip gesture when GestureOf(gesture) is { } span:
+                                gestures.Add(span);
                                 break;
                             case LookClip look when look.Aim.TargetFor(i, ids) is { } target:
                                 looks.Add(new LookSpan(start, end, target));

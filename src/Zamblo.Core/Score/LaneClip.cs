@@ -153,6 +153,16 @@ public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, strin
     /// <summary>How long it takes to leave, in seconds.</summary>
     public double BlendOut { get; init; } = 0.2;
 
+    /// <summary>Moments of it that hang on words; none keeps its seconds.</summary>
+    public IReadOnlyList<MotionBeat> Beats { get; init; } = [];
+
+    /// <summary>Whether it becomes longer and shorter with its words.</summary>
+    [JsonIgnore]
+    public bool Stretches => Beats.Count > 0;
+
+    /// <summary>The same, but stretching with its words or keeping its seconds from where it is laid next.</summary>
+    public GestureClip Stretching(bool stretches) => stretches == Stretches ? this : this with { Beats = stretches ? MotionBeats.Over(null, 0, 1, null) : [] };
+
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Gesture;
 
@@ -167,8 +177,24 @@ public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, strin
     /// <inheritdoc/>
     public override (double Start, double End) Place(double lineStart, SpeechAnalysis? speech)
     {
+        if (MotionBeats.Find(Beats, speech) is { } beats)
+            return (lineStart + beats[0].Time, lineStart + Math.Max(beats[^1].Time, beats[0].Time + Shortest));
         var start = lineStart + Stroke.Find(speech) - StrokeShare * Length;
         return (start, start + Length);
+    }
+
+    /// <summary>It as it is done; null where the library no longer has the motion.</summary>
+    /// <param name="lineStart">Start of its line in seconds of the scene; 0 without one.</param>
+    /// <param name="speech">What is said in its line, or null.</param>
+    public GestureSpan? Span(double lineStart, SpeechAnalysis? speech)
+    {
+        if (Gesture is not { } gesture)
+            return null;
+        var (start, end) = Place(lineStart, speech);
+        return new GestureSpan(gesture, start, end, Strength, Mirror, Loops, From, To, BlendIn, BlendOut, Replaces)
+        {
+            Pace = MotionBeats.Find(Beats, speech) is { } beats ? [.. beats.Select(b => ((lineStart + b.Time - start) / (end - start), b.Share))] : [],
+        };
     }
 
     /// <inheritdoc/>
@@ -181,10 +207,16 @@ public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, strin
             Line = line,
             Stroke = WordAnchor.At(speech, Hold(start, end) - lineStart),
             Length = end - start,
+            Beats = !Stretches ? [] : MotionBeats.Over(speech, start - lineStart, end - lineStart, line == Line ? Span(lineStart, speech) : null),
         };
 
     /// <inheritdoc/>
-    public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) => this with { Stroke = move(Stroke) };
+    public override LaneClip Moved(Func<WordAnchor, WordAnchor> move) =>
+        this with
+        {
+            Stroke = move(Stroke),
+            Beats = [.. Beats.Select(b => b with { At = move(b.At) })],
+        };
 }
 
 /// <summary>What a look by hand goes to: the camera, a direction, or another cast member. One of the three.</summary>

@@ -71,6 +71,9 @@ public sealed record WordAnchor(int Word, string Text, double Share, double Seco
         return new WordAnchor(best, word.Text, (seconds - word.Start) / Math.Max(1e-3, word.End - word.Start), seconds, speech.Duration);
     }
 
+    /// <summary>Whether its word is said in what is said now.</summary>
+    public bool IsIn(SpeechAnalysis? speech) => speech?.Words.Any(w => w.Text.Equals(Text, StringComparison.OrdinalIgnoreCase)) == true;
+
     /// <summary>The moment in what is said now: at the nearest place where the word is said, else at the same share of the take.</summary>
     public double Find(SpeechAnalysis? speech)
     {

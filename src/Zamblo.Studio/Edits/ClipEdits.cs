@@ -41,6 +41,7 @@ public sealed record AddClip(
     /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
     public Gesture? Own { get; init; }
     public bool? Replaces { get; init; }
+    public bool? Stretches { get; init; }
 
     /// <summary>For a prop in a hand: which, and in the hand at the picture's right.</summary>
     public Guid? Prop { get; init; }
@@ -82,6 +83,9 @@ public sealed record ChangeClip(
     public bool? Replaces { get; init; }
     public double? BlendIn { get; init; }
     public double? BlendOut { get; init; }
+
+    /// <summary>For a gesture: longer and shorter with its words, or always as long.</summary>
+    public bool? Stretches { get; init; }
 
     /// <summary>For a prop in a hand: in the one at the picture's right.</summary>
     public bool? Right { get; init; }
@@ -190,7 +194,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 // Dropped on a moment, the stroke falls there.
                 if (edit.At is { } at)
                     start = Check.Range(at, 0, 7200, "A moment") - gesture.StrokeShare * length;
-                (clip, end) = (gesture, start + length);
+                (clip, end) = (gesture.Stretching(edit.Stretches ?? false), start + length);
                 break;
             default:
                 throw new RequestException("There is no such lane.");
@@ -307,6 +311,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     BlendIn = Check.Range(edit.BlendIn ?? gesture.BlendIn, 0, 5, "A blend"),
                     BlendOut = Check.Range(edit.BlendOut ?? gesture.BlendOut, 0, 5, "A blend"),
                 };
+                clip = gesture = gesture.Stretching(edit.Stretches ?? gesture.Stretches);
                 if (gesture.To - gesture.From < 0.05)
                     throw new RequestException("Nothing of the gesture would be left.");
                 break;
@@ -330,8 +335,9 @@ internal sealed class ClipEdits(MotionLibrary motions)
         var (first, second) = (clip, clip with { Id = new ClipId(Guid.NewGuid()) });
         if (clip is GestureClip g)
         {
-            var share = g.From + (g.To - g.From) * (edit.At - start) / (end - start);
-            (first, second) = (g with { To = share }, (GestureClip)second with { From = share });
+            var share = g.From + (g.To - g.From) * (scene.Evaluated.GestureOf(g)?.ShareAt((edit.At - start) / (end - start)) ?? 0.5);
+            var even = g.Stretching(false).Stretching(g.Stretches);
+            (first, second) = (even with { To = share }, even with { Id = second.Id, From = share });
         }
         ClipRows.Write(scene.Evaluated.Lay(first, start, edit.At), row);
         scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(second, edit.At, end), row.SceneId));
@@ -397,38 +403,24 @@ internal sealed class ClipEdits(MotionLibrary motions)
             end = clips.Max(c => c.End);
         if (first is GestureClip gesture)
         {
-            GestureSpan[] spans =
-            [
-                .. clips
-                    .Select(c => ((GestureClip)c.Clip, c.Start, c.End))
-                    .Where(c => c.Item1.Gesture != null)
-                    .Select(c => new GestureSpan(
-                        c.Item1.Gesture!,
-                        c.Start,
-                        c.End,
-                        c.Item1.Strength,
-                        c.Item1.Mirror,
-                        c.Item1.Loops,
-                        c.Item1.From,
-                        c.Item1.To,
-                        c.Item1.BlendIn,
-                        c.Item1.BlendOut,
-                        c.Item1.Replaces
-                    )),
-            ];
-            first = gesture with
-            {
-                Key = "own",
-                Own = Gestures.Join(spans, string.Join(", ", spans.Select(s => s.Gesture.Name).Distinct().Take(3))),
-                Strength = 1,
-                From = 0,
-                To = 1,
-                Loops = 1,
-                Mirror = false,
-                Replaces = spans.Any(s => s.Replaces),
-                BlendIn = 0,
-                BlendOut = 0,
-            };
+            GestureSpan[] spans = [.. clips.Select(c => scene.Evaluated.GestureOf((GestureClip)c.Clip)).OfType<GestureSpan>()];
+            first = (
+                gesture with
+                {
+                    Key = "own",
+                    Own = Gestures.Join(spans, string.Join(", ", spans.Select(s => s.Gesture.Name).Distinct().Take(3))),
+                    Strength = 1,
+                    From = 0,
+                    To = 1,
+                    Loops = 1,
+                    Mirror = false,
+                    Replaces = spans.Any(s => s.Replaces),
+                    BlendIn = 0,
+                    BlendOut = 0,
+                }
+            )
+                .Stretching(false)
+                .Stretching(gesture.Stretches);
         }
         var rows = await RowsAsync(scope, edit.Scene, clips);
         ClipRows.Write(scene.Evaluated.Lay(first, start, end), rows[first.Id.Value]);

@@ -93,7 +93,7 @@ public sealed class PerformEdits : IEditHandler<FilePerformance>
             Replaces = replaces,
             BlendIn = 0.2,
             BlendOut = 0.3,
-        };
+        }.Stretching(true);
         scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(clip, edit.Start, edit.End), edit.Scene));
         scope.Answer = new EditAnswer { Id = clip.Id.Value, Keys = tracks.Sum(t => t.Value.Length) };
     }

@@ -28,6 +28,7 @@ internal static class ClipRows
         public bool Replaces { get; init; }
         public double BlendIn { get; init; } = 0.12;
         public double BlendOut { get; init; } = 0.2;
+        public MotionBeat[]? Beats { get; init; }
         public float WalkTo { get; init; }
         public float? WalkFrom { get; init; }
         public CameraMove Move { get; init; }
@@ -67,6 +68,7 @@ internal static class ClipRows
                 Replaces = data.Replaces,
                 BlendIn = data.BlendIn,
                 BlendOut = data.BlendOut,
+                Beats = data.Beats?.Where(b => b?.At != null).ToArray() ?? [],
             },
             ClipKind.Look => (row.TargetId is { } who ? new LookAim(null, new MemberId(who)) : LookAim.Read(row.Name)) is { } aim
                 ? new LookClip(id, member, line, aim, data.Start, end)
@@ -104,6 +106,7 @@ internal static class ClipRows
                 Replaces = g.Replaces,
                 BlendIn = g.BlendIn,
                 BlendOut = g.BlendOut,
+                Beats = g.Beats.Count == 0 ? null : [.. g.Beats],
             },
             LookClip l => new Written(l.Start, l.End, 0),
             WalkClip w => new Written(w.Start, w.End, 0) { WalkTo = w.To, WalkFrom = w.From },

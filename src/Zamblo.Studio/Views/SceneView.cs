@@ -180,6 +180,7 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
     public double From { get; init; }
     public double To { get; init; } = 1;
     public double Speed { get; init; } = 1;
+    public bool Stretches { get; init; }
 }
 
 public sealed record TakePart(Guid Id, string Kind, string Name, string? Guide, string Hash);
@@ -447,7 +448,8 @@ public sealed class SceneViews(
                     Loops = g.Loops,
                     From = g.From,
                     To = g.To,
-                    Speed = g.Gesture is { } own ? Math.Round(new GestureSpan(own, start, end, g.Strength, g.Mirror, g.Loops, g.From, g.To).Speed, 2) : 1,
+                    Stretches = g.Stretches,
+                    Speed = Math.Round(scene.Evaluated.GestureOf(g)?.Speed ?? 1, 2),
                 },
                 LookClip l => part with { Name = l.Aim.ToString() },
                 WalkClip w => part with { Name = ClipRows.NameOf(w.Manner), WalkTo = w.To, WalkFrom = w.From },

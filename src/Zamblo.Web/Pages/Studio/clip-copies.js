@@ -29,6 +29,7 @@ export const clipCopies = () => ({
         name: c.name,
         own: c.motion ?? null,
         replaces: c.replaces,
+        stretches: c.stretches ?? null,
         walkTo: c.walkTo,
         walkFrom: c.walkFrom,
         prop: c.prop ?? null,

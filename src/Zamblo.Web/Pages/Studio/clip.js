@@ -52,6 +52,9 @@ const clips = () => ({
   setClipReplaces(event) {
     return this.changeClip({ replaces: event.target.checked });
   },
+  setClipStretches(event) {
+    return this.changeClip({ stretches: event.target.checked });
+  },
   setBlend(key, event) {
     return this.changeClip({ [key]: Number(event.target.value) });
   },
