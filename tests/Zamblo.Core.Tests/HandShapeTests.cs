@@ -186,4 +186,26 @@ public class HandShapeTests
             Assert.True(apart > 0.1, $"{hands[i].Key} and {hands[j].Key}: {apart:0.000}");
         }
     }
+
+    [Fact]
+    public void Who_has_something_in_a_hand_counts_with_the_other()
+    {
+        var rate = new FrameRate(25);
+        Pose Counts(string who, bool mirror, string gesture = "count")
+        {
+            var member = new StageMember(Library.Character(who), 640, 700, 1, true, [], new PerformanceDials())
+            {
+                Gestures = [new GestureSpan(Named(gesture), 0, 2.1, Mirror: mirror)],
+            };
+            return new StageScene(Library.Backdrop("paper"), [member], rate, 3).PosesOf(0)[12];
+        }
+        Assert.Equal(HandRest.LeftOnly, Library.Character("tarek").Rest);
+        Assert.Equal(HandRest.Both, Library.Character("odo").Rest);
+        // Up is less than 0: of the hand that counts.
+        Assert.True(Counts("odo", false).HandRightY < 0 && Counts("odo", true).HandLeftY < 0);
+        Assert.True(Counts("tarek", false).HandLeftY < 0 && Counts("tarek", true).HandRightY < 0);
+        // What takes both hands takes both.
+        Assert.False(Named("cheer").IsOfOneHand);
+        Assert.False((Named("count") with { Key = Gesture.Performed }).IsOfOneHand);
+    }
 }

@@ -30,6 +30,20 @@ public sealed record Gesture
     /// <summary>What a figure without elbows does in place of <see cref="Tracks"/>, with all of its body; none for what needs no arms.</summary>
     public IReadOnlyDictionary<string, double[][]> Bodily { get; init; } = new Dictionary<string, double[][]>();
 
+    /// <summary>Whether it is one of the library that takes the right hand alone.</summary>
+    public bool IsOfOneHand => Key != Performed && Tracks.Keys.Any(k => Arm(k, "Right")) && !Tracks.Keys.Any(k => Arm(k, "Left"));
+
+    /// <summary>The key of what a hand has performed, or of what was joined.</summary>
+    public const string Performed = "own";
+
+    private static bool Arm(string channel, string side) =>
+        channel.Contains(side, StringComparison.Ordinal)
+        && (
+            channel.StartsWith("arm", StringComparison.Ordinal)
+            || channel.StartsWith("elbow", StringComparison.Ordinal)
+            || channel.StartsWith("hand", StringComparison.Ordinal)
+        );
+
     /// <summary>The same as a figure can do it.</summary>
     /// <param name="arms">What it has of them: stumps are raised along with the body, and reach for nothing.</param>
     public Gesture For(ArmKind arms)
@@ -250,7 +264,7 @@ public static class Gestures
         var first = spans.MinBy(s => s.Start)!;
         return new Gesture
         {
-            Key = "own",
+            Key = Gesture.Performed,
             Name = name,
             Part = first.Gesture.Part,
             Length = end - start,

@@ -18,7 +18,10 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
     /// <summary>What it does, and when.</summary>
     public IReadOnlyList<GestureSpan> Gestures { get; init; } = [];
 
-    /// <summary>The same as its body can do them: without elbows all of it says what hands would.</summary>
+    /// <summary>
+    /// The same as its body can do them: without elbows all of it says what hands would, and with something in the one hand the other one does what takes
+    /// one hand (mirrored, the one that holds it does).
+    /// </summary>
     internal IReadOnlyList<GestureSpan> Bodily
     {
         get
@@ -27,6 +30,8 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
                 Figure.Rest != HandRest.None ? ArmKind.Jointed
                 : Figure.HasArm(false) || Figure.HasArm(true) ? ArmKind.Stump
                 : ArmKind.None;
+            if (Figure.Rest == HandRest.LeftOnly)
+                return [.. Gestures.Select(g => g.Gesture.IsOfOneHand ? g with { Mirror = !g.Mirror } : g)];
             return arms == ArmKind.Jointed ? Gestures : [.. Gestures.Select(g => g with { Gesture = g.Gesture.For(arms) })];
         }
     }
