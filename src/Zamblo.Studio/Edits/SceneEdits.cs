@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
+using Zamblo.Core;
 using Zamblo.Core.Dialogue;
 using Zamblo.Core.Light;
 using Zamblo.Core.Shots;
@@ -117,6 +118,9 @@ internal sealed class SceneEdits(CastLibrary library)
         scope.Name = "Add a scene";
         var last = await scope.Db.Scenes.Where(s => s.ProductionId == scope.Production.Id).OrderBy(s => s.Order).LastAsync();
         var scene = await AddAfterAsync(scope.Db, last, edit.Title == null ? null : Check.Name(edit.Title, LongestTitle, "The title of a scene"));
+        // The set goes on: so does whatever is under way when the last scene ends.
+        var before = await scope.SceneAsync(last.Id);
+        await new Carry(scope.Db, before, before.Evaluated.Duration, scene, 0).ApplyAsync(new HashSet<Guid>());
         scope.Answer = new EditAnswer { Id = scene.Id };
     }
 
@@ -141,19 +145,9 @@ internal sealed class SceneEdits(CastLibrary library)
         var second = await AddAfterAsync(db, scene, null);
         (second.Backdrop, second.BackdropHash) = (scene.Backdrop, scene.BackdropHash);
         (second.Gap, second.LeadIn, second.LeadOut) = (scene.Gap, scene.LeadIn, scene.LeadOut);
-        foreach (var place in await db.Standings.AsNoTracking().Where(s => s.SceneId == edit.Scene).ToListAsync())
-        {
-            (place.Id, place.SceneId) = (Guid.NewGuid(), second.Id);
-            db.Standings.Add(place);
-        }
-        var props = new Dictionary<Guid, Guid>();
-        foreach (var prop in await db.Props.AsNoTracking().Where(p => p.SceneId == edit.Scene).ToListAsync())
-        {
-            var own = prop.Id;
-            (prop.Id, prop.SceneId) = (props[own] = Guid.NewGuid(), second.Id);
-            db.Props.Add(prop);
-        }
         var shift = scene.LeadIn - lines.Where(l => later.Contains(l.Id.Value)).Min(l => l.Start);
+        // What goes on over the cut goes on in the second scene.
+        var props = await new Carry(db, loaded, -shift, second, loaded.Evaluated.Duration + shift).ApplyAsync(later);
         // What sounds after the cut goes along, and what hangs on a line that goes; what goes on over it, such as music, stays.
         foreach (var sound in await db.Sounds.Where(s => s.SceneId == edit.Scene).ToListAsync())
             if (sound.LineId is { } on ? later.Contains(on) : sound.Start >= edit.At)
@@ -173,9 +167,16 @@ internal sealed class SceneEdits(CastLibrary library)
             if (goes)
                 (line.SceneId, line.Order) = (second.Id, ++order);
         }
-        foreach (var clip in await db.Clips.Where(c => c.SceneId == edit.Scene && c.LineId != null).ToListAsync())
-            if (later.Contains(clip.LineId!.Value))
-                (clip.SceneId, clip.PropId) = (second.Id, clip.PropId is { } held ? props[held] : null);
+        var free = loaded.Document.Clips.Where(c => c.Line == null).ToDictionary(c => c.Id.Value, c => (Clip: c, Span: loaded.Evaluated.SpanOf(c)));
+        foreach (var clip in await db.Clips.Where(c => c.SceneId == edit.Scene).ToListAsync())
+        {
+            if (clip.LineId is { } on ? !later.Contains(on) : !(free.TryGetValue(clip.Id, out var own) && own.Span.Start >= edit.At))
+                continue;
+            // What stands in the scene by itself keeps its moment, as lines do.
+            if (clip.LineId == null && free[clip.Id] is var (laid, (from, to)))
+                ClipRows.Write(laid.At(null, 0, null, Math.Max(0, from + shift), to + shift), clip);
+            (clip.SceneId, clip.PropId) = (second.Id, clip.PropId is { } held ? props[new PropId(held)].Value : null);
+        }
         scope.Answer = new EditAnswer { Id = second.Id };
     }
 

@@ -95,6 +95,7 @@ internal static class SceneRoutes
         scene.MapEdit<UnplaceMember>("POST", "/places/own", (e, id) => e with { Scene = id });
         scene.MapEdit<CutScene>("POST", "/cut", (e, id) => e with { Scene = id });
         scene.MapEdit<ChangeGaps>("POST", "/gaps", (e, id) => e with { Scene = id });
+        scene.MapEdit<CarryOn>("POST", "/carry", (e, id) => e with { Scene = id });
         scene.MapEdit<PutBeat>("POST", "/beat", (e, id) => e with { Scene = id });
         scene.MapEdit<MendScene>("POST", "/mend", (e, id) => e with { Scene = id });
         scene.MapEdit<SwapMembers>("POST", "/swap", (e, id) => e with { Scene = id });

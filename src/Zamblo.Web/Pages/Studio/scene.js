@@ -7,6 +7,13 @@ export const scenePanel = () => ({
     const at = player.position;
     return this.edit(() => post(`/api/scenes/${this.sceneId}/cut`, { revision: this.revision, at }), "Cut: what came after is the next scene.");
   },
+  get isLaterScene() {
+    return this.sceneList.findIndex((s) => s.id === this.sceneId) > 0;
+  },
+  async carryOn() {
+    const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/carry`, { revision: this.revision }));
+    if (done) this.say(done.said, false);
+  },
   async dropScene() {
     const list = this.sceneList;
     const at = list.findIndex((s) => s.id === this.sceneId);
