@@ -27,6 +27,9 @@ public sealed class Production
     /// <summary>What is written in the picture, as JSON; empty for nothing.</summary>
     public string Lettering { get; set; } = "";
 
+    /// <summary>Places on the floors of its sets that have names, as JSON; empty for none.</summary>
+    public string Marks { get; set; } = "";
+
     /// <summary>What the review has found and somebody has called fine, as JSON.</summary>
     public string Fine { get; set; } = "";
 
@@ -108,6 +111,9 @@ public sealed class Standing
 
     /// <summary>More is further in front.</summary>
     public int Depth { get; set; }
+
+    /// <summary>To which side it is turned when it looks at nobody: -1 to the picture's left, 0 to the camera, 1 to the right.</summary>
+    public double Facing { get; set; }
 }
 
 /// <summary>A thing that stands in a scene, or is held.</summary>

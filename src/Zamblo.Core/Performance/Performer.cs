@@ -34,6 +34,9 @@ public sealed record Part
     /// <summary>What its hands carry, and when.</summary>
     public IReadOnlyList<CarrySpan> Carries { get; init; } = [];
 
+    /// <summary>To which side it is turned when it looks at nobody: -1 to the picture's left, 0 to the camera, 1 to the right.</summary>
+    public float Facing { get; init; }
+
     /// <summary>Where the corners of the mouth are while nothing is said, -1 down to 1 up.</summary>
     public float RestCorners { get; init; }
 }
@@ -224,6 +227,7 @@ public sealed class Performer
             pose.HeadTilt = 2 * MathF.Tanh(pose.HeadTilt / 4);
             pose.HeadNod = 2 * MathF.Tanh(pose.HeadNod / 4);
         }
+        pose.HeadTurn += Turned * _part.Facing;
         var lift = dials.Brows * (size * (_brows.At(held) + 0.75f * asks) + 0.8f * react + 0.9f * start);
         var wander = dials.Brows * size * 0.12f * now.Of(_turn, 0.4);
         pose.BrowLeft = Math.Clamp(lift + wander + mood.Brows - 0.5f * mood.BrowSkew, -1.1f, 1.2f);
@@ -234,7 +238,7 @@ public sealed class Performer
         pose.LidLeft = pose.LidRight = _blinks.At(t) * open;
         pose.Squint = Math.Max(0, mood.Squint);
         // With the head turned the eyes have less far to go.
-        pose.GazeX = Math.Clamp(gx - look / 30, -1, 1);
+        pose.GazeX = Math.Clamp(gx - look / 30 - 0.35f * _part.Facing, -1, 1);
         pose.GazeY = Math.Clamp(gy, -1, 1);
         pose.Breath = Breathing(t, now);
         var body = dials.Body * size;
@@ -260,6 +264,9 @@ public sealed class Performer
         Gestures.Apply(_part.Gestures, t, ref pose, dials.Swing);
         return pose;
     }
+
+    // How far a head is turned by itself that faces to a side, in degrees: as in a walk there. Chosen by eye.
+    private const float Turned = 14;
 
     // How it feels, and where it feels nothing of its own, what it shows of what it hears.
     private MoodShape MoodAt(double t)

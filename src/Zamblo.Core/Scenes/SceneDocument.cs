@@ -50,6 +50,9 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
     /// <summary>Things that stand about and are held.</summary>
     public IReadOnlyList<LaidProp> Props { get; init; } = [];
 
+    /// <summary>Places on its floor that have names.</summary>
+    public IReadOnlyList<FloorMark> Marks { get; init; } = [];
+
     /// <summary>Pictures of one's own in it, by their hashes.</summary>
     [JsonIgnore]
     public IEnumerable<string> Pictures =>

@@ -242,6 +242,7 @@ public sealed class EvaluatedScene
                     return new StageMember(figure, x, y, scale, stage.BeforeFront, lines, m.Performance)
                     {
                         Depth = m.Place?.Depth ?? 0,
+                        Facing = m.Place?.Facing ?? 0,
                         Moods = moods,
                         Gestures = gestures,
                         Looks = looks,

@@ -291,6 +291,9 @@ public sealed record WalkClip(ClipId Id, MemberId Member, LineId? Line, float To
     /// <summary>How.</summary>
     public WalkManner Manner { get; init; }
 
+    /// <summary>The mark on the floor that it leads to, wherever that is; null for a place of its own.</summary>
+    public Guid? Mark { get; init; }
+
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Walk;
 }

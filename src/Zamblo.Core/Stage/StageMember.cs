@@ -45,6 +45,9 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
     /// <summary>More is further in front within its layer; those of one depth lie in their order.</summary>
     public int Depth { get; init; }
 
+    /// <summary>To which side it is turned when it looks at nobody, -1 left to 1 right; 0 is to the camera.</summary>
+    public float Facing { get; init; }
+
     /// <summary>Where the corners of the mouth are while nothing is said, -1 down to 1 up.</summary>
     public float RestCorners { get; init; }
 }

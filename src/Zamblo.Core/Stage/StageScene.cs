@@ -176,6 +176,7 @@ public sealed class StageScene
                             Path = _paths[index],
                             Rest = figure.Rest,
                             RestCorners = member.RestCorners,
+                            Facing = member.Facing,
                             Carries = _props.CarriesOf(index, figure, (t, p) => ToDrawing(index, t, p)),
                         },
                         Duration

@@ -542,6 +542,10 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Marks")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<DateTime>("Modified")
                         .HasColumnType("TEXT");
 
@@ -867,6 +871,9 @@ namespace Zamblo.Data.Migrations
 
                     b.Property<int>("Depth")
                         .HasColumnType("INTEGER");
+
+                    b.Property<double>("Facing")
+                        .HasColumnType("REAL");
 
                     b.Property<double>("Lift")
                         .HasColumnType("REAL");

@@ -133,8 +133,14 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
                         CastMemberId = who,
                     }
                 );
-            var place = new MemberPlace(leads.Walk?.To ?? (float?)was?.X, (float)(was?.Lift ?? 0), (float)(was?.Size ?? 1), was?.Depth ?? 0).Clamped();
-            (row.X, row.Lift, row.Size, row.Depth) = (place.X, place.Lift, place.Size, place.Depth);
+            var place = new MemberPlace(
+                leads.Walk?.To ?? (float?)was?.X,
+                (float)(was?.Lift ?? 0),
+                (float)(was?.Size ?? 1),
+                was?.Depth ?? 0,
+                (float)(was?.Facing ?? 0)
+            ).Clamped();
+            (row.X, row.Lift, row.Size, row.Depth, row.Facing) = (place.X, place.Lift, place.Size, place.Depth, place.Facing);
             if (leads.Walk != null)
                 Count++;
         }

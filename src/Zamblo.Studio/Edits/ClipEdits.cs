@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
 using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
@@ -32,6 +33,9 @@ public sealed record AddClip(
     /// <summary>For a walk: where to, and for an entrance where from, in stage units.</summary>
     public float? WalkTo { get; init; }
     public float? WalkFrom { get; init; }
+
+    /// <summary>For a walk: the mark that it leads to.</summary>
+    public Guid? Mark { get; init; }
 
     /// <summary>For a shot: what the camera does, how it begins, and how long that takes, in seconds.</summary>
     public CameraMove? Move { get; init; }
@@ -71,6 +75,7 @@ public sealed record ChangeClip(
 ) : ClipEdit
 {
     public float? WalkTo { get; init; }
+    public Guid? Mark { get; init; }
 
     /// <summary>For a shot: what the camera does, how it begins, how long that takes, in seconds, and whom it shows.</summary>
     public CameraMove? Move { get; init; }
@@ -155,10 +160,10 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 clip = new LookClip(id, member.Id, null, AimOf(name, scene), Nowhere, Nowhere);
                 break;
             case ClipKind.Walk:
-                var to = OnStage(edit.WalkTo ?? scene.Stage.Cast[index].X);
+                var to = MarkOf(scene, edit.Mark)?.X ?? OnStage(edit.WalkTo ?? scene.Stage.Cast[index].X);
                 var from = edit.WalkFrom is { } wing ? OnStage(wing) : (float?)null;
                 var manner = edit.Name == null ? WalkManner.Walk : MannerOf(name);
-                clip = new WalkClip(id, member.Id, null, to, from, Nowhere, Nowhere) { Manner = manner };
+                clip = new WalkClip(id, member.Id, null, to, from, Nowhere, Nowhere) { Manner = manner, Mark = edit.Mark };
                 var pace = WalkingPace * StagePath.PaceOf(manner);
                 end = edit.End ?? start + Math.Max(0.6, Math.Abs(to - (from ?? scene.Stage.PlaceOf(index, start))) / pace);
                 break;
@@ -206,6 +211,9 @@ internal sealed class ClipEdits(MotionLibrary motions)
     }
 
     private static LightKind LightOf(string name) => ClipRows.LightOf(name) ?? throw new RequestException("There is no such light.");
+
+    private static FloorMark? MarkOf(LoadedScene scene, Guid? id) =>
+        id == null ? null : scene.Document.Marks.FirstOrDefault(m => m.Id == id) ?? throw new NotFoundException("such mark");
 
     private static double OverOf(double seconds) => Check.Range(seconds, FrameBlend.Shortest, FrameBlend.Longest, "A change of shots");
 
@@ -259,7 +267,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 break;
             case WalkClip walk:
                 var manner = edit.Name == null ? walk.Manner : MannerOf(edit.Name);
-                clip = walk with { To = OnStage(edit.WalkTo ?? walk.To), Manner = manner };
+                var mark = edit.WalkTo == null ? edit.Mark ?? walk.Mark : null;
+                clip = walk with { To = (edit.Mark == null ? null : MarkOf(scene, mark)?.X) ?? OnStage(edit.WalkTo ?? walk.To), Manner = manner, Mark = mark };
                 // Who runs is there sooner.
                 if (manner != walk.Manner)
                     end = start + Math.Max(0.6, (end - start) * StagePath.PaceOf(walk.Manner) / StagePath.PaceOf(manner));

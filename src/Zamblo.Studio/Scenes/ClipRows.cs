@@ -31,6 +31,7 @@ internal static class ClipRows
         public MotionBeat[]? Beats { get; init; }
         public float WalkTo { get; init; }
         public float? WalkFrom { get; init; }
+        public Guid? Mark { get; init; }
         public CameraMove Move { get; init; }
         public ShotChange Change { get; init; }
         public double Over { get; init; } = FrameBlend.Usual;
@@ -73,7 +74,11 @@ internal static class ClipRows
             ClipKind.Look => (row.TargetId is { } who ? new LookAim(null, new MemberId(who)) : LookAim.Read(row.Name)) is { } aim
                 ? new LookClip(id, member, line, aim, data.Start, end)
                 : null,
-            ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end) { Manner = MannerOf(row.Name) ?? WalkManner.Walk },
+            ClipKind.Walk => new WalkClip(id, member, line, data.WalkTo, data.WalkFrom, data.Start, end)
+            {
+                Manner = MannerOf(row.Name) ?? WalkManner.Walk,
+                Mark = data.Mark,
+            },
             ClipKind.Shot => FramingOf(row.Name) is { } framing
                 ? new ShotClip(id, member, line, framing, data.Move, row.TargetId is { } other ? new MemberId(other) : null, data.Start, end)
                 {
@@ -109,7 +114,12 @@ internal static class ClipRows
                 Beats = g.Beats.Count == 0 ? null : [.. g.Beats],
             },
             LookClip l => new Written(l.Start, l.End, 0),
-            WalkClip w => new Written(w.Start, w.End, 0) { WalkTo = w.To, WalkFrom = w.From },
+            WalkClip w => new Written(w.Start, w.End, 0)
+            {
+                WalkTo = w.To,
+                WalkFrom = w.From,
+                Mark = w.Mark,
+            },
             ShotClip s => new Written(s.Start, s.End, 0)
             {
                 Move = s.Move,

@@ -107,6 +107,7 @@ internal sealed class RowMender(CastLibrary? library)
         if (!FrameRate.TryParse(production.Rate, out _))
             production.Rate = new Production().Rate;
         production.Lettering = Column.Mended<LetteringDials>(production.Lettering);
+        production.Marks = Column.Mended<FloorMarks>(production.Marks, m => m.Clamped());
     }
 
     private void Mend(Scene scene)

@@ -174,10 +174,12 @@ internal static class SceneReader
         var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
         var mender = new RowMender(library);
         mender.Mend([production, scene, .. members, .. lines, .. takes.Values, .. sounds, .. clips, .. props]);
+        FloorMark[] marks = [.. Column.Read<FloorMarks>(production.Marks).Clamped().All.Where(m => m.Backdrop == scene.Backdrop)];
         var laid = new List<LaneClip>();
         foreach (var clip in clips)
             if (ClipRows.Read(clip) is { } read)
-                laid.Add(read);
+                // A walk to a mark leads to where that is now; to one that is gone, or of another set, to where it was.
+                laid.Add(read is WalkClip walk && Array.Find(marks, m => m.Id == walk.Mark) is { } mark ? walk with { To = mark.X } : read);
             else
                 mender.GiveUp(clip);
         var voiceOf = members.ToDictionary(m => m.Id, m => m.Voice);
@@ -220,6 +222,7 @@ internal static class SceneReader
             ],
             Lines = spoken,
             Clips = laid,
+            Marks = marks,
             Props = [.. props.Select(p => new LaidProp(new PropId(p.Id), p.Art, PlaceOf(p)))],
             Sounds = [.. sounds.Select(SoundOf)],
         };
@@ -227,7 +230,7 @@ internal static class SceneReader
     }
 
     /// <summary>Where a hand has put somebody.</summary>
-    public static MemberPlace PlaceOf(Standing s) => new MemberPlace((float?)s.X, (float)s.Lift, (float)s.Size, s.Depth).Clamped();
+    public static MemberPlace PlaceOf(Standing s) => new MemberPlace((float?)s.X, (float)s.Lift, (float)s.Size, s.Depth, (float)s.Facing).Clamped();
 
     /// <summary>Where a prop stands.</summary>
     public static PropPlace PlaceOf(SceneProp p) => Column.Read<PropPlace>(p.Place).Clamped();

@@ -64,6 +64,9 @@ public sealed record ScenePart(string Title, string Backdrop, IReadOnlyList<SetC
     /// <summary>Light and air.</summary>
     public LightDials Light { get; init; } = new();
 
+    /// <summary>Places on the floor that have names.</summary>
+    public IReadOnlyList<FloorMark> Marks { get; init; } = [];
+
     /// <summary>What of it could not be read as it stands.</summary>
     public IReadOnlyList<SpoiltPart> Spoilt { get; init; } = [];
 
@@ -96,51 +99,6 @@ public sealed record MemberPart(Guid Id, string RoleName, string Character, stri
     public NewerCharacter? Newer { get; init; }
 }
 
-/// <summary>Where somebody stands before any walk, in stage units.</summary>
-/// <param name="X">Of what it stands with.</param>
-/// <param name="Y">Of the ground.</param>
-/// <param name="Box">Left, top, width and height of its drawing.</param>
-/// <param name="Lift">Above its own ground.</param>
-/// <param name="Size">1 is the character's own.</param>
-/// <param name="IsPlaced">By hand.</param>
-/// <param name="IsFixed">It cannot be put elsewhere.</param>
-/// <param name="First">Its first shape.</param>
-/// <param name="Count">How many it has.</param>
-public sealed record StandingPart(float X, float Y, float[] Box, float Lift, float Size, bool IsPlaced, bool IsFixed, int First, int Count)
-{
-    /// <summary>Left, top, width and height of its face.</summary>
-    public required float[] Face { get; init; }
-
-    // Height of a face by how far the chin is from the eyes (HeadBox: a tenth of half the face above its middle).
-    private const float ToChin = 2 / 1.1f;
-
-    /// <summary>Of a member of a scene.</summary>
-    public static StandingPart Of(LoadedScene scene, int index)
-    {
-        var stage = scene.Stage;
-        var m = stage.Cast[index];
-        var place = scene.Document.Members[index].Place;
-        var (rig, size) = (m.Figure.Rig, m.Figure.Size);
-        var (first, count) = stage.ShapesOf(index);
-        var head = stage.Heads[index];
-        return new StandingPart(
-            m.X,
-            m.Y,
-            [m.X - rig.Anchor[0] * m.Scale, m.Y - rig.Anchor[1] * m.Scale, size.X * m.Scale, size.Y * m.Scale],
-            place?.Lift ?? 0,
-            place?.Size ?? 1,
-            place != null,
-            m.Figure is PlateFigure,
-            first,
-            count
-        )
-        {
-            // From the brow to the chin: hats and hair stay out of it.
-            Face = [head.Left, head.Chin - ToChin * (head.Chin - head.Eyes), head.Right - head.Left, ToChin * (head.Chin - head.Eyes)],
-        };
-    }
-}
-
 public sealed record RespellingPart(string Word, string Written, string Phones);
 
 public sealed record SoundPartView(
@@ -159,29 +117,6 @@ public sealed record SoundPartView(
     bool Loops,
     Guid? Line
 );
-
-/// <summary>A clip on its lane.</summary>
-public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, string Name, string Title, double Start, double End, float Strength)
-{
-    public bool IsOwn { get; init; }
-    public bool Replaces { get; init; }
-    public double BlendIn { get; init; }
-    public double BlendOut { get; init; }
-    public string? Move { get; init; }
-    public string? Change { get; init; }
-    public double Over { get; init; } = FrameBlend.Usual;
-    public Guid? Prop { get; init; }
-    public bool Right { get; init; }
-    public float WalkTo { get; init; }
-    public float? WalkFrom { get; init; }
-    public bool Mirror { get; init; }
-    public int Loops { get; init; } = 1;
-    public double Ease { get; init; }
-    public double From { get; init; }
-    public double To { get; init; } = 1;
-    public double Speed { get; init; } = 1;
-    public bool Stretches { get; init; }
-}
 
 public sealed record TakePart(Guid Id, string Kind, string Name, string? Guide, string Hash);
 
@@ -296,11 +231,12 @@ public sealed class SceneViews(
             {
                 Camera = scene.Document.Camera,
                 Light = scene.Document.Light,
+                Marks = scene.Document.Marks,
                 Spoilt = SpoiltPart.Of(scene),
             },
             await scenes.ScenesAsync(p.Id),
             [.. Core.Performance.Moods.All.Select(m => m.ToString())],
-            [.. ClipsOf(scene)],
+            [.. ClipPart.Of(scene)],
             [.. scene.Evaluated.Sounds.Select(SoundOf)],
             [.. ShotsOf(scene)],
             scene.Heard,
@@ -425,40 +361,6 @@ public sealed class SceneViews(
         var was = HandWork.Read(row);
         var here = spoken == null ? null : PhoneMap.Find(was, PhoneMap.Sequence(spoken.Speech));
         return new TouchPart(row.Id, row.Title, row.IsOn, spoken != null && here == null, R(here?.Start ?? was.Start), R(here?.End ?? was.End));
-    }
-
-    private static IEnumerable<ClipPart> ClipsOf(LoadedScene scene)
-    {
-        foreach (var clip in scene.Document.Clips)
-        {
-            var (start, end) = scene.Evaluated.SpanOf(clip);
-            var part = new ClipPart(clip.Id.Value, clip.Member.Value, clip.Line?.Value, Low(clip.Kind), "", scene.TitleOf(clip), R(start), R(end), 1);
-            yield return clip switch
-            {
-                MoodClip m => part with { Name = m.Mood.ToString(), Strength = m.Intensity, Ease = m.Ease },
-                GestureClip g => part with
-                {
-                    Name = g.Own != null ? "own" : g.Key,
-                    Strength = g.Strength,
-                    IsOwn = g.Own != null,
-                    Replaces = g.Replaces,
-                    BlendIn = g.BlendIn,
-                    BlendOut = g.BlendOut,
-                    Mirror = g.Mirror,
-                    Loops = g.Loops,
-                    From = g.From,
-                    To = g.To,
-                    Stretches = g.Stretches,
-                    Speed = Math.Round(scene.Evaluated.GestureOf(g)?.Speed ?? 1, 2),
-                },
-                LookClip l => part with { Name = l.Aim.ToString() },
-                WalkClip w => part with { Name = ClipRows.NameOf(w.Manner), WalkTo = w.To, WalkFrom = w.From },
-                LightClip l => part with { Name = l.Light.ToString(), Strength = (float)l.Strength },
-                HoldClip h => part with { Name = "hold", Prop = h.Prop.Value, Right = h.Right },
-                ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString(), Change = shot.Change.ToString(), Over = shot.Over },
-                _ => part,
-            };
-        }
     }
 
     private static IEnumerable<ShotPart> ShotsOf(LoadedScene scene)

@@ -92,6 +92,9 @@ internal static class SceneRoutes
         scene.MapEdit<ChangeScene>("PATCH", "", (e, id) => e with { Scene = id });
         scene.MapRemoval("", (id, revision) => new RemoveScene { Scene = id, Revision = revision });
         scene.MapEdit<PlaceMember>("POST", "/places", (e, id) => e with { Scene = id });
+        scene.MapEdit<FaceEachOther>("POST", "/places/facing", (e, id) => e with { Scene = id });
+        scene.MapEdit<SetFloorMark>("POST", "/marks", (e, id) => e with { Scene = id });
+        scene.MapEdit<LiftFloorMark>("POST", "/marks/lift", (e, id) => e with { Scene = id });
         scene.MapEdit<UnplaceMember>("POST", "/places/own", (e, id) => e with { Scene = id });
         scene.MapEdit<CutScene>("POST", "/cut", (e, id) => e with { Scene = id });
         scene.MapEdit<ChangeGaps>("POST", "/gaps", (e, id) => e with { Scene = id });

@@ -22,7 +22,7 @@ const icons = `
   download x rotate-cw zoom-in zoom-out maximize-2 moon sun keyboard square user-plus ear check layers circle triangle-alert
   library-big minus clipboard rotate-ccw copy-check mic-off link volume-2 arrow-right chevron-up chevron-down scissors
   flip-horizontal-2 scan scan-eye printer folder-open switch-camera dices sparkles music star search image square-dashed frame hand message-square
-  scan-face user-round lock`
+  scan-face user-round lock move users`
   .trim()
   .split(/\s+/);
 for (const icon of icons) cpSync(join(modules, "lucide-static", "icons", `${icon}.svg`), join(out, "icons", `${icon}.svg`));

@@ -35,6 +35,7 @@ export const actingPanel = () => ({
   },
   get walkChoices() {
     return [
+      ...this.scene.scene.marks.map(({ id, name }) => ({ name: `To ${name}`, mark: id })),
       { name: "To the left", to: 240 },
       { name: "To the middle", to: 640 },
       { name: "To the right", to: 1040 },
@@ -47,7 +48,7 @@ export const actingPanel = () => ({
   layWalk(walk) {
     // How long it takes, and where the member's own place is, the server knows.
     const order = { member: this.selectedMember, kind: "Walk", name: "walk", start: player.position };
-    return this.layClip({ ...order, walkTo: walk.to ?? null, walkFrom: walk.from ?? null }, `${walk.name}.`);
+    return this.layClip({ ...order, walkTo: walk.to ?? null, walkFrom: walk.from ?? null, mark: walk.mark ?? null }, `${walk.name}.`);
   },
   async suggestMoods() {
     const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/moods/suggest`, { revision: this.revision }));

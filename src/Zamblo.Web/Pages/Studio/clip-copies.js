@@ -32,6 +32,7 @@ export const clipCopies = () => ({
         stretches: c.stretches ?? null,
         walkTo: c.walkTo,
         walkFrom: c.walkFrom,
+        mark: this.scene.scene.marks.find((m) => m.id === c.mark)?.id ?? null,
         prop: c.prop ?? null,
         right: c.right ?? null,
         move: c.move ?? null,

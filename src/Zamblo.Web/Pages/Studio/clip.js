@@ -52,6 +52,10 @@ const clips = () => ({
   setClipReplaces(event) {
     return this.changeClip({ replaces: event.target.checked });
   },
+  setClipMark(event) {
+    const mark = event.target.value;
+    return this.changeClip(mark ? { mark } : { walkTo: this.clip.walkTo });
+  },
   setClipStretches(event) {
     return this.changeClip({ stretches: event.target.checked });
   },

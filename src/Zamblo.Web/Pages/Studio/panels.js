@@ -20,6 +20,7 @@ import { jobsPanel } from "./jobs.js";
 import { lightPanel } from "./light.js";
 import { lineActingPanel } from "./line-acting.js";
 import { lineMouthPanel } from "./line-mouth.js";
+import { marksPanel } from "./marks.js";
 import { memberMotionPanel } from "./member-motion.js";
 import { memberMouthPanel } from "./member-mouth.js";
 import { memberVoicePanel } from "./member-voice.js";
@@ -69,6 +70,7 @@ export const panels = {
   performPanel,
   castPanel,
   lineActingPanel,
+  marksPanel,
   lineMouthPanel,
   lexiconPanel,
   placingPanel,

@@ -1,5 +1,6 @@
 // Members and props are put where they stand, on the stage itself: dragged, made larger at a corner, moved by keys. Handles are there while Set is open.
 import { pointOf, thingAt } from "./aim.js";
+import { marksOnStage } from "./marks-on-stage.js";
 import { mix } from "./mix.js";
 import { placed, placeOf, sizeOf, styleOf } from "./placed.js";
 import { stage } from "./shared.js";
@@ -12,7 +13,7 @@ let held = null;
 
 const placing = () => ({
   isSet: localStorage.getItem("divider") === "Set",
-  over: { ratio: 1, view: null },
+  over: { ratio: 1, view: null, width: 0 },
   // Where somebody is to stand, as long as it does not yet: who, across, above its ground, and how large.
   moved: null,
   under: false,
@@ -31,7 +32,7 @@ const placing = () => ({
     const key = [ratio, ...seen].join();
     if (key === held?.key) return;
     held = { ...held, key };
-    this.over = { ratio, view: [...seen] };
+    this.over = { ratio, view: [...seen], width: canvas.clientWidth };
   },
   // From where whoever is picked stands to where it is to stand: across, up, and by which factor.
   get way() {
@@ -60,7 +61,6 @@ const placing = () => ({
     if (event.button !== 0 || !this.over.view) return;
     const what = this.whatIsAt(event);
     if (!what) return;
-    // What was moved by keys a moment ago is kept first.
     if (this.moved) this.settle();
     this.moved = null;
     this.pickThing(what);
@@ -93,7 +93,7 @@ const placing = () => ({
     if (event.shiftKey) [dx, up] = Math.abs(dx) > Math.abs(up) ? [dx, 0] : [0, up];
     // Near its own ground somebody stands on it.
     const lift = !this.thing.isProp && Math.abs(start.lift + up) < 6 ? 0 : start.lift + up;
-    this.preview({ ...start, x: start.x + dx, lift });
+    this.preview({ ...start, x: this.thing.isProp ? start.x + dx : this.onMark(start.x + dx), lift });
   },
   preview(place) {
     this.moved = place;
@@ -147,4 +147,4 @@ const placing = () => ({
   },
 });
 
-export const placingPanel = () => mix(placing(), placed());
+export const placingPanel = () => mix(placing(), placed(), marksOnStage());
