@@ -20,7 +20,7 @@ export const marksOnStage = () => ({
   },
   grabMark(mark, event) {
     if (event.button !== 0) return;
-    this.heldMark = { id: mark.id, x: mark.x };
+    this.heldMark = { id: mark.id, x: mark.x, from: mark.x };
     event.target.setPointerCapture(event.pointerId);
   },
   dragMark(event) {
@@ -29,7 +29,7 @@ export const marksOnStage = () => ({
   },
   async dropMark(mark) {
     const { heldMark } = this;
-    if (heldMark && heldMark.x !== mark.x) await this.putMark(mark, heldMark.x);
+    if (heldMark && heldMark.x !== heldMark.from) await this.putMark(mark, heldMark.x);
     if (this.heldMark === heldMark) this.heldMark = null;
   },
   letMarkBe() {

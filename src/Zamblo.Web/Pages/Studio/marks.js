@@ -1,6 +1,9 @@
 // Places on the floor that have names, as a list; marks-on-stage.js is the same on the stage.
 import { post } from "../../front/api.js";
 
+// Marks nearer to each other than this, in stage units, are hard to tell apart.
+const apart = 60;
+
 export const setMark = (panel, mark) => post(`/api/scenes/${panel.sceneId}/marks`, { revision: panel.revision, ...mark });
 
 export const marksPanel = () => ({
@@ -17,7 +20,9 @@ export const marksPanel = () => ({
     return this.member ? `Where ${this.member.roleName} stands` : "In the middle of the stage";
   },
   addMark() {
-    const x = Math.round(this.member?.stands.x ?? 640);
+    let x = Math.round(this.member?.stands.x ?? 640);
+    // Beside one that is there already.
+    while (this.marks.some((m) => Math.abs(m.x - x) < apart)) x += apart;
     return this.edit(() => setMark(this, { x }), "A mark on the floor. Drag it on the stage, give it a name.");
   },
   renameMark({ id, name }, event) {
