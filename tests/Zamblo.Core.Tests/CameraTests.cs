@@ -40,6 +40,7 @@ public class CameraTests
     public void Shots_cover_the_scene_and_keep_the_rules()
     {
         var random = new Random(11);
+        var (past, inserts) = (0, 0);
         for (var round = 0; round < 600; round++)
         {
             var members = random.Next(1, 6);
@@ -50,10 +51,21 @@ public class CameraTests
                 Pace = random.NextDouble(),
                 Nearness = random.NextDouble(),
                 Reactions = random.NextDouble(),
+                Shoulders = random.NextDouble(),
+                Things = random.NextDouble(),
                 Seed = round,
             };
-            var shots = CameraPass.Make(turns, members, duration, dials);
-            Assert.Equal(shots, CameraPass.Make(turns, members, duration, dials));
+            ThingNamed[] things = [.. turns.SelectMany(t => t.Words).Where(_ => random.Next(6) == 0).Select(w => new ThingNamed(w.Start, random.Next(3)))];
+            var shots = CameraPass.Make(turns, members, duration, dials, things);
+            Assert.Equal(shots, CameraPass.Make(turns, members, duration, dials, things));
+            past += shots.Count(s => s.Framing == Framing.Shoulder);
+            inserts += shots.Count(s => s.Framing == Framing.Insert);
+            // A thing is looked at once, about when it is first named, and for no longer than one can do without the speaker.
+            foreach (var look in shots.Where(s => s.Framing == Framing.Insert))
+            {
+                Assert.Single(shots, s => s.Prop == look.Prop && s.Framing == Framing.Insert);
+                Assert.InRange(look.Start - things.Where(t => t.Prop == look.Prop).Min(t => t.Time), -0.85, 1.65);
+            }
             Assert.Equal(0, shots[0].Start);
             for (var i = 0; i < shots.Count; i++)
             {
@@ -75,6 +87,7 @@ public class CameraTests
                     Assert.True(before.Framing == Framing.Wide || shot.Framing == Framing.Wide, $"round {round}: {before} to {shot}");
             }
         }
+        Assert.True(past > 200 && inserts > 100, $"{past} over shoulders, {inserts} things");
     }
 
     [Fact]
@@ -125,7 +138,7 @@ public class CameraTests
             foreach (var framing in Enum.GetValues<Framing>())
             {
                 var subject = random.Next(heads.Length);
-                var shot = new Shot(0, framing, subject, "") { Other = framing == Framing.Two ? (subject + 1) % heads.Length : -1 };
+                var shot = new Shot(0, framing, subject, "") { Other = framing is Framing.Two or Framing.Shoulder ? (subject + 1) % heads.Length : -1 };
                 var view = Framings.ViewOf(shot, heads, w, h);
                 var tall = view.Width * h / w;
                 var whole = heads.Where((_, i) => shot.Shows(i));
@@ -138,6 +151,32 @@ public class CameraTests
                 }
             }
         }
+    }
+
+    [Fact]
+    public void Over_the_shoulder_the_edge_goes_through_the_other_head_and_keeps_the_sides()
+    {
+        HeadBox[] heads = [new HeadBox(300, 460, 230, 790) { Chin = 414, Eyes = 330 }, new HeadBox(640, 800, 220, 790) { Chin = 404, Eyes = 320 }];
+        foreach (var (subject, other) in (ReadOnlySpan<(int, int)>)[(0, 1), (1, 0)])
+        {
+            var view = Framings.ViewOf(new Shot(0, Framing.Shoulder, subject, "") { Other = other }, heads, 1280, 720);
+            float left = view.X - view.Width / 2,
+                right = view.X + view.Width / 2,
+                tall = view.Width * 720 / 1280;
+            var seen = (Math.Min(right, heads[other].Right) - Math.Max(left, heads[other].Left)) / (heads[other].Right - heads[other].Left);
+            // Less than half of the head, so that both eyes are never there.
+            Assert.InRange(seen, 0.2f, 0.5f);
+            Assert.True(heads[subject].Left > left && heads[subject].Right < right);
+            Assert.InRange((heads[subject].Eyes - (view.Y - tall / 2)) / tall, 0.25f, 0.5f);
+            // Left stays left: whom it is of has the other side of the picture (the rule of 180 degrees).
+            Assert.Equal(Math.Sign(subject - other), Math.Sign((heads[subject].Left + heads[subject].Right) / 2 - view.X));
+        }
+        // Too far apart for it, it is a shot of the one.
+        HeadBox[] far = [heads[0] with { Left = 40, Right = 200 }, new HeadBox(1180, 1280, 220, 790) { Chin = 404, Eyes = 320 }];
+        Assert.Equal(
+            Framings.ViewOf(new Shot(0, Framing.Medium, 0, ""), far, 1280, 720),
+            Framings.ViewOf(new Shot(0, Framing.Shoulder, 0, "") { Other = 1 }, far, 1280, 720)
+        );
     }
 
     [Fact]

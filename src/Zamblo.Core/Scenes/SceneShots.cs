@@ -30,7 +30,7 @@ internal static class SceneShots
             .Where(t => t.Member >= 0)
             .ToArray();
         var things = document.Props.Where(p => PropStock.Find(p.Art) != null).Select(p => (PropId?)p.Id).ToList();
-        var chosen = CameraPass.Make(turns, ids.Count, scene.Duration, document.Camera);
+        var chosen = CameraPass.Make(turns, ids.Count, scene.Duration, document.Camera, NamedIn(scene, document));
         return ShotList.Of(
             chosen,
             document
@@ -43,7 +43,7 @@ internal static class SceneShots
                             Move = c.Clip.Move,
                             Change = c.Clip.Change,
                             Over = c.Clip.Over,
-                            Other = c.Clip.Framing == Framing.Two ? OtherOf(c.Clip, ids) : -1,
+                            Other = c.Clip.Framing is Framing.Two or Framing.Shoulder ? OtherOf(c.Clip, ids, turns, c.Span.Start) : -1,
                             Prop = c.Clip.Framing == Framing.Insert ? things.IndexOf(c.Clip.Prop) : -1,
                             Clip = c.Clip.Id,
                         },
@@ -55,10 +55,35 @@ internal static class SceneShots
         );
     }
 
-    private static int OtherOf(ShotClip clip, List<MemberId> ids)
+    // Props by their names: one that is a word, and said as such or in the plural.
+    private static IReadOnlyList<ThingNamed> NamedIn(EvaluatedScene scene, SceneDocument document)
+    {
+        var props = document.Props.Select(p => PropStock.Find(p.Art)).OfType<PropArt>().Select(a => a.Name.Split(' ')[^1]).ToArray();
+        if (props.Length == 0)
+            return [];
+        return
+        [
+            .. from line in scene.Lines
+            where line.Speech != null && !line.Line.IsOffStage
+            from word in line.Speech!.Words
+            let said = word.Text.Trim('.', ',', '!', '?', ';', ':', '"')
+            let prop = Array.FindIndex(props, name => IsNamed(name, said))
+            where prop >= 0
+            select new ThingNamed(line.Start + word.Start, prop),
+        ];
+    }
+
+    private static bool IsNamed(string name, string said) =>
+        said.Equals(name, StringComparison.OrdinalIgnoreCase)
+        || said.Length == name.Length + 1 && said.StartsWith(name, StringComparison.OrdinalIgnoreCase) && said[^1] is 's';
+
+    private static int OtherOf(ShotClip clip, List<MemberId> ids, IReadOnlyList<SpokenTurn> turns, double start)
     {
         if (clip.Other is { } who && who != clip.Member && ids.IndexOf(who) is var at and >= 0)
             return at;
+        // Over the shoulder of whoever is talked to: of the others the one that speaks nearest to it.
+        if (clip.Framing == Framing.Shoulder && turns.Where(t => t.Member != ids.IndexOf(clip.Member)).MinBy(t => Math.Abs(t.End - start)) is { } partner)
+            return partner.Member;
         // A neighbour.
         var own = ids.IndexOf(clip.Member);
         return ids.Count < 2 ? -1

@@ -10,6 +10,11 @@ namespace Zamblo.Core.Shots;
 /// <param name="IsStrong">Said with feeling.</param>
 public sealed record SpokenTurn(int Member, double Start, double End, IReadOnlyList<(double Start, double End)> Words, bool IsStrong);
 
+/// <summary>A thing is spoken of.</summary>
+/// <param name="Time">When the word begins, in seconds of the scene.</param>
+/// <param name="Prop">Index of the prop.</param>
+public readonly record struct ThingNamed(double Time, int Prop);
+
 /// <summary>
 /// Shots from a conversation by plain rules (common practice): the place first, then whoever speaks, faces on strong lines, listeners inside long ones, both
 /// when turns are quick. No cut inside a word, cuts a few frames before the first sound, nothing shorter than <see cref="Shortest"/>, neighbouring shots of
@@ -43,10 +48,13 @@ public sealed class CameraPass
         _thrown;
     private readonly List<Shot> _shots = [];
     private readonly Dictionary<int, Framing> _lastOf = [];
+    private readonly List<ThingNamed> _things;
     private int _sinceWide;
 
-    private CameraPass(IReadOnlyList<SpokenTurn> turns, int members, double duration, CameraDials dials)
+    private CameraPass(IReadOnlyList<SpokenTurn> turns, int members, double duration, CameraDials dials, IEnumerable<ThingNamed> things)
     {
+        // A thing is looked at where it is first spoken of.
+        _things = [.. things.OrderBy(t => t.Time).DistinctBy(t => t.Prop)];
         _turns = [.. turns.Where(t => t.End > t.Start).OrderBy(t => t.Start).ThenBy(t => t.Member)];
         _words = [.. _turns.SelectMany(t => t.Words).OrderBy(w => w.Start)];
         _longest = _words.Length == 0 ? 0 : _words.Max(w => w.End - w.Start);
@@ -60,13 +68,20 @@ public sealed class CameraPass
     /// <param name="members">How many are on stage.</param>
     /// <param name="duration">Of the scene in seconds.</param>
     /// <param name="dials">How the camera behaves.</param>
+    /// <param name="things">Props that are spoken of, and when; null for none.</param>
     /// <returns>In order; the first starts at 0. Together they cover the scene.</returns>
-    public static IReadOnlyList<Shot> Make(IReadOnlyList<SpokenTurn> turns, int members, double duration, CameraDials dials)
+    public static IReadOnlyList<Shot> Make(
+        IReadOnlyList<SpokenTurn> turns,
+        int members,
+        double duration,
+        CameraDials dials,
+        IReadOnlyList<ThingNamed>? things = null
+    )
     {
         var all = new Shot(0, Framing.Wide, -1, dials.IsFixed ? "One picture for all of it" : "The place, and everybody in it");
         if (dials.IsFixed || members == 0 || turns.Count == 0)
             return [all];
-        var pass = new CameraPass(turns, members, duration, dials);
+        var pass = new CameraPass(turns, members, duration, dials, things ?? []);
         pass._shots.Add(all);
         for (var i = 0; i < pass._turns.Count; )
             i = pass.Take(i);
@@ -96,11 +111,27 @@ public sealed class CameraPass
             // The place is seen first: into the line, up to a word's end.
             (start, reason) = (1.6 + 0.9 * (1 - _dials.Pace), "Speaks; the place was seen");
         var size = turn.IsStrong ? Framing.Close : SizeFor(turn.Member);
+        // Thrown apart from the others: without it they fall as they fell.
+        if (!turn.IsStrong && Answers(i) is { } asked && _random.Fork(_turn).Uniform(Apart) < _dials.Shoulders)
+        {
+            if (Add(start, Framing.Shoulder, turn.Member, "Answers: over the shoulder", asked))
+            {
+                Inside(turn);
+                return i + 1;
+            }
+        }
         if (turn.End - start >= Shortest || i > 0)
             Add(start, size, turn.Member, turn.IsStrong ? "Said with feeling" : reason);
         Inside(turn);
         return i + 1;
     }
+
+    // Dice that are thrown for what is not always there, far from those that are.
+    private const int Apart = 5000;
+
+    // Whom a turn answers, without a pause; null for nobody.
+    private int? Answers(int i) =>
+        i > 0 && _turns[i - 1].Member != _turns[i].Member && _turns[i].Start - _turns[i - 1].End is > -0.5 and < 1 ? _turns[i - 1].Member : null;
 
     // How far a run of quick turns between the same two goes; a run is three turns at least.
     private int RunFrom(int i)
@@ -142,6 +173,11 @@ public sealed class CameraPass
         for (var guard = 0; guard < 1000; guard++)
         {
             var since = _shots[^1].Start;
+            if (NamedIn(turn, since) is { } named)
+            {
+                Look(named, turn);
+                continue;
+            }
             var at = Math.Max(since, turn.Start) + _length * (0.8 + 0.45 * Dice());
             if (at > turn.End - 2 * Shortest)
                 return;
@@ -166,6 +202,35 @@ public sealed class CameraPass
         }
     }
 
+    // So long a thing is looked at, in seconds.
+    private const double Glance = 1.4;
+
+    // The next thing that is spoken of in a turn, early enough for a look at it and back.
+    private ThingNamed? NamedIn(SpokenTurn turn, double since)
+    {
+        while (_things.Count > 0 && _things[0].Time < turn.End)
+        {
+            var named = _things[0];
+            _things.RemoveAt(0);
+            if (
+                named.Time >= Math.Max(turn.Start, since + Shortest)
+                && named.Time <= turn.End - Glance
+                && _random.Fork(_turn).Fork(named.Prop).Uniform(Apart + 1) < _dials.Things
+            )
+                return named;
+        }
+        return null;
+    }
+
+    private void Look(ThingNamed named, SpokenTurn turn)
+    {
+        if (!Add(named.Time, Framing.Insert, -1, "Is spoken of", prop: named.Prop))
+            return;
+        // Without a way back nobody looks.
+        if (!Add(_shots[^1].Start + Glance, SizeFor(turn.Member), turn.Member, "Goes on speaking"))
+            _shots.RemoveAt(_shots.Count - 1);
+    }
+
     // Who was answered, or will answer.
     private int ListenerOf(SpokenTurn turn)
     {
@@ -175,10 +240,10 @@ public sealed class CameraPass
     }
 
     // A cut at a moment or near it; false where there is none to be had. Then the picture before goes on, wide enough for whoever speaks.
-    private bool Add(double time, Framing framing, int subject, string reason, int other = -1)
+    private bool Add(double time, Framing framing, int subject, string reason, int other = -1, int prop = -1)
     {
         var last = _shots[^1];
-        var shot = new Shot(Math.Max(0, time), framing, subject, reason) { Other = other };
+        var shot = new Shot(Math.Max(0, time), framing, subject, reason) { Other = other, Prop = prop };
         if (last.Framing == framing && last.Subject == subject && last.Other == other)
             return false;
         if (Math.Abs(SizeOf(last) - SizeOf(shot)) < 2 && last.Subject == subject && last.Other < 0 && other < 0)
@@ -225,7 +290,7 @@ public sealed class CameraPass
         {
             Framing.Wide => 0,
             Framing.Two or Framing.Full => 1,
-            Framing.Medium => 2,
+            Framing.Medium or Framing.Shoulder => 2,
             _ => 3,
         };
 

@@ -45,6 +45,14 @@ public static class Framings
             return wide;
         var subject = heads[shot.Subject];
         var aspect = (float)width / height;
+        if (shot.Framing == Framing.Shoulder && shot.Other >= 0 && shot.Other < heads.Count && shot.Other != shot.Subject)
+        {
+            // Where they are too far apart for it, or one is behind the other, the one that it is of alone.
+            var past = Past(subject, heads[shot.Other], aspect);
+            if (past is { } over && over.Width <= Nearer * wide.Width)
+                return Within(over, aspect);
+            shot = shot with { Framing = Framing.Medium };
+        }
         var view =
             shot.Framing == Framing.Two && shot.Other >= 0 && shot.Other < heads.Count && shot.Other != shot.Subject
                 ? Together(subject, heads[shot.Other], aspect)
@@ -67,6 +75,30 @@ public static class Framings
         var tall = Math.Max((right - left) * (1 + 2 * Beside) / aspect, (chin - top) * 1.35f / (1 - Headroom));
         return new StageView((left + right) / 2, Math.Min(top - Headroom * tall, (top + chin) / 2 - tall * 0.44f) + tall / 2, tall * aspect);
     }
+
+    // The edge of the picture goes through the other one's head, and leaves the eyes out; whom it is of stands on the far third.
+    private static StageView? Past(HeadBox subject, HeadBox other, float aspect)
+    {
+        float own = (subject.Left + subject.Right) / 2,
+            middle = (other.Left + other.Right) / 2,
+            head = subject.Chin - subject.Top;
+        var side = Math.Sign(own - middle);
+        var edge = middle + side * (1 - Seen) * (other.Right - other.Left) / 2;
+        var far = (side > 0 ? subject.Right : subject.Left) + side * Beside * Math.Abs(own - edge);
+        var across = Math.Max(Math.Abs(far - edge), head * CloseHeads * aspect);
+        // With all the room before the face that the other one leaves.
+        if (side == 0 || Math.Abs(own - edge) < Least * across)
+            return null;
+        var tall = across / aspect;
+        var y = Math.Min(subject.Eyes - EyeLine * tall, subject.Top - Headroom * tall);
+        return new StageView(edge + side * across / 2, y + tall / 2, across);
+    }
+
+    // Nearer to that edge, by the width of the picture, somebody is pressed against it.
+    private const float Least = 0.26f;
+
+    // Of half of a head, what is seen of it at the edge.
+    private const float Seen = 0.62f;
 
     private static StageView Alone(Framing framing, HeadBox subject, IReadOnlyList<HeadBox> heads, float aspect)
     {

@@ -23,6 +23,9 @@ public enum Framing
 
     /// <summary>A thing: a prop as large as the picture.</summary>
     Insert,
+
+    /// <summary>One past another, of whom a side of the head stands at the edge: over the shoulder.</summary>
+    Shoulder,
 }
 
 /// <summary>What the camera does while it looks.</summary>
@@ -71,7 +74,7 @@ public sealed record Shot(double Start, Framing Framing, int Subject, string Rea
     public ClipId? Clip { get; init; }
 
     /// <summary>Whether it shows a member for certain.</summary>
-    public bool Shows(int member) => Framing == Framing.Wide || member == Subject || member == Other;
+    public bool Shows(int member) => Framing == Framing.Wide || member == Subject || member == Other && Framing != Framing.Shoulder;
 }
 
 /// <summary>How the camera behaves by itself.</summary>
@@ -88,6 +91,12 @@ public sealed record CameraDials
 
     /// <summary>How much is seen of those who listen, 0 to 1.</summary>
     public double Reactions { get; init; } = 0.4;
+
+    /// <summary>How often an answer is seen over the other one's shoulder, 0 to 1.</summary>
+    public double Shoulders { get; init; }
+
+    /// <summary>How often a thing is seen that is spoken of, 0 to 1.</summary>
+    public double Things { get; init; }
 
     /// <summary>How much it wanders in every shot, as one that is held in the hand: 0 stands on its legs, 1.</summary>
     public double Drift { get; init; }
@@ -109,7 +118,13 @@ public sealed record CameraDials
     public static CameraDials Fixed { get; } = new();
 
     /// <summary>Few cuts, a still camera.</summary>
-    public static CameraDials Calm { get; } = new() { IsFixed = false };
+    public static CameraDials Calm { get; } =
+        new()
+        {
+            IsFixed = false,
+            Shoulders = 0.2,
+            Things = 0.5,
+        };
 
     /// <summary>Many cuts, faces, slow pushes.</summary>
     public static CameraDials Lively { get; } =
@@ -119,6 +134,8 @@ public sealed record CameraDials
             Pace = 0.8,
             Nearness = 0.75,
             Reactions = 0.6,
+            Shoulders = 0.35,
+            Things = 0.8,
         };
 
     /// <summary>Dials by name: "fixed", "calm" or "lively"; null for another name.</summary>
@@ -142,6 +159,8 @@ public sealed record CameraDials
             Pace = Unit(Pace, 0.35),
             Nearness = Unit(Nearness, 0.5),
             Reactions = Unit(Reactions, 0.4),
+            Shoulders = Unit(Shoulders, 0),
+            Things = Unit(Things, 0),
             Drift = Unit(Drift, 0),
             FadeIn = Fade(FadeIn),
             FadeOut = Fade(FadeOut),

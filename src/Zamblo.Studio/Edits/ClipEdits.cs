@@ -42,6 +42,9 @@ public sealed record AddClip(
     public ShotChange? Change { get; init; }
     public double? Over { get; init; }
 
+    /// <summary>For a shot of two, or past somebody: the other one.</summary>
+    public Guid? Other { get; init; }
+
     /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
     public Gesture? Own { get; init; }
     public bool? Replaces { get; init; }
@@ -82,6 +85,7 @@ public sealed record ChangeClip(
     public ShotChange? Change { get; init; }
     public double? Over { get; init; }
     public Guid? Member { get; init; }
+    public Guid? Other { get; init; }
 
     /// <summary>For an insert: of what.</summary>
     public Guid? Prop { get; init; }
@@ -168,7 +172,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 end = edit.End ?? start + Math.Max(0.6, Math.Abs(to - (from ?? scene.Stage.PlaceOf(index, start))) / pace);
                 break;
             case ClipKind.Shot:
-                clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, null, Nowhere, Nowhere)
+                clip = new ShotClip(id, member.Id, null, FramingOf(name), edit.Move ?? CameraMove.Still, OtherOf(scene, edit.Other), Nowhere, Nowhere)
                 {
                     Prop = ThingOf(scene, FramingOf(name), edit.Prop),
                     Change = Check.Known(edit.Change ?? ShotChange.Cut, "way to begin a shot"),
@@ -214,6 +218,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
 
     private static FloorMark? MarkOf(LoadedScene scene, Guid? id) =>
         id == null ? null : scene.Document.Marks.FirstOrDefault(m => m.Id == id) ?? throw new NotFoundException("such mark");
+
+    private static MemberId? OtherOf(LoadedScene scene, Guid? other) => other is { } who ? scene.Member(who).Id : null;
 
     private static double OverOf(double seconds) => Check.Range(seconds, FrameBlend.Shortest, FrameBlend.Longest, "A change of shots");
 
@@ -282,6 +288,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     Over = OverOf(edit.Over ?? shot.Over),
                     Prop = ThingOf(scene, edit.Name == null ? shot.Framing : FramingOf(edit.Name), edit.Prop ?? shot.Prop?.Value),
                     Member = edit.Member is { } subject ? scene.Member(subject).Id : shot.Member,
+                    Other = edit.Other == null ? shot.Other : OtherOf(scene, edit.Other),
                 };
                 break;
             case LightClip light:

@@ -4,14 +4,19 @@ import { liveCutting } from "./live-cutting.js";
 import { mix } from "./mix.js";
 import { player } from "./shared.js";
 import { shotChange } from "./shot-change.js";
-import { shotList } from "./shot-list.js";
+import { isOfTwo, shotList } from "./shot-list.js";
 
 const dials = {
   pace: ["Pace", 0, 1, 0.05, "", "Few long shots, or many short ones; from one half on the camera moves, too."],
   nearness: ["Nearness", 0, 1, 0.05, "", "How often faces fill the picture."],
   drift: ["Wanders", 0, 1, 0.05, "", "How much the camera wanders in every shot, as one that is held."],
   reactions: ["Listeners", 0, 1, 0.05, "", "How much is seen of those who listen."],
+  shoulders: ["Over shoulders", 0, 1, 0.05, "", "How often an answer is seen over the other one's shoulder."],
+  things: ["Things", 0, 1, 0.05, "", "How often a prop is seen when it is first spoken of."],
 };
+
+// What a style is made of.
+const style = ["pace", "nearness", "reactions", "shoulders", "things"];
 
 const fades = {
   fadeIn: ["Out of black", 0, 5, 0.1, "s", "How long the picture takes to come at the start of the scene."],
@@ -22,6 +27,7 @@ const shooting = () => ({
   framings: [
     { key: "Wide", says: "Everybody and the place" },
     { key: "Two", says: "Two who talk" },
+    { key: "Shoulder", says: "One past another, whose head stands at the edge" },
     { key: "Full", says: "From head to foot" },
     { key: "Medium", says: "Head and chest" },
     { key: "Close", says: "The face" },
@@ -39,7 +45,7 @@ const shooting = () => ({
   ],
   get cameraStyles() {
     const now = this.scene.scene.camera;
-    const keys = ["isFixed", "pace", "nearness", "reactions"];
+    const keys = ["isFixed", ...style];
     return this.scene.scene.cameraStyles.map((s) => ({ ...s, isNow: s.dials.isFixed ? now.isFixed : keys.every((k) => s.dials[k] === now[k]) }));
   },
   get cameraDials() {
@@ -48,8 +54,9 @@ const shooting = () => ({
   get fadeDials() {
     return this.rows(fades, this.scene?.scene.camera, `camera:${this.sceneId}`, "Applies to this scene.");
   },
-  setStyle({ dials: { isFixed, pace, nearness, reactions } }) {
-    return this.changeScene({ camera: isFixed ? { isFixed } : { isFixed, pace, nearness, reactions } });
+  setStyle({ dials }) {
+    const { isFixed } = dials;
+    return this.changeScene({ camera: isFixed ? { isFixed } : { isFixed, ...Object.fromEntries(style.map((key) => [key, dials[key]])) } });
   },
   holdCamera({ target }) {
     this.hold(target.dataset.held, Number(target.value));
@@ -87,8 +94,8 @@ const shooting = () => ({
   // A shot of the camera's becomes one by hand when it is changed; one by hand is changed.
   changeShot(change, shot = this.shot, say = null) {
     if (shot.clip) return this.edit(() => patch(`/api/clips/${shot.clip}`, { revision: this.revision, ...change }), say);
-    const { start, end, framing, move } = shot;
-    const order = { kind: "Shot", member: this.subjectOf(shot), name: framing, move, start, end, ...change };
+    const { start, end, framing, move, other } = shot;
+    const order = { kind: "Shot", member: this.subjectOf(shot), name: framing, move, other, start, end, ...change };
     return this.edit(() => post(`/api/scenes/${this.sceneId}/clips`, { revision: this.revision, ...order }), say);
   },
   reframe(name) {
@@ -103,6 +110,16 @@ const shooting = () => ({
     if (this.shot.framing === "Insert") return this.changeShot({ prop: event.target.value });
     const wide = this.shot.framing === "Wide" ? { name: "Medium" } : {};
     return this.changeShot({ member: event.target.value, ...wide });
+  },
+  // The second of two, or whose shoulder it is.
+  get isOfTwo() {
+    return isOfTwo(this.shot) && this.scene.members.length > 1;
+  },
+  get shotOthers() {
+    return this.scene.members.filter((m) => m.id !== this.shot.subject).map((m) => ({ id: m.id, name: m.roleName, isNow: m.id === this.shot.other }));
+  },
+  shotPast(event) {
+    return this.changeShot({ other: event.target.value });
   },
   shotMove(event) {
     return this.changeShot({ move: event.target.value });

@@ -2,6 +2,8 @@
 import { get } from "../../front/api.js";
 import { player, score } from "./shared.js";
 
+export const isOfTwo = ({ framing }) => ["Two", "Shoulder"].includes(framing);
+
 export const shotList = () => ({
   // The list is made when its divider is open and the scene has changed, not while it plays.
   shots: [],
@@ -60,7 +62,7 @@ export const shotList = () => ({
     const role = (id) => this.scene.members.find((m) => m.id === id)?.roleName;
     if (shot.framing === "Insert") return `Insert, ${this.scene.props.find((p) => p.id === shot.prop)?.name ?? "gone"}`;
     if (shot.framing === "Wide" || !role(shot.subject)) return shot.framing;
-    return [shot.framing, role(shot.subject), shot.framing === "Two" ? role(shot.other) : null].filter(Boolean).join(", ");
+    return [shot.framing, role(shot.subject), isOfTwo(shot) ? role(shot.other) : null].filter(Boolean).join(", ");
   },
   get shotText() {
     const { shot } = this;
