@@ -61,6 +61,9 @@ public enum WeatherKind
 
     /// <summary>Grey, and drifts along.</summary>
     Smoke,
+
+    /// <summary>Flames along the lower edge.</summary>
+    Flames,
 }
 
 /// <summary>Light and air of a scene.</summary>

@@ -4,8 +4,14 @@ using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Light;
 
+/// <summary>There comes to be more or less in the air.</summary>
+/// <param name="Amount">How much, 0 to 1.</param>
+/// <param name="Start">When it begins to change, in seconds of the scene.</param>
+/// <param name="End">When it is there.</param>
+public readonly record struct AirStep(double Amount, double Start, double End);
+
 /// <summary>
-/// Rain, snow, leaves, sparks, dust, steam, smoke: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720
+/// Rain, snow, leaves, sparks, dust, steam, smoke, flames: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720
 /// high; a far layer behind the figures and a near one before them.
 /// </summary>
 public sealed class Weather
@@ -30,9 +36,16 @@ public sealed class Weather
     private readonly int _near,
         _far;
 
-    private Weather(WeatherKind kind, double amount, float width)
+    private readonly double _amount,
+        _first;
+    private readonly AirStep[] _steps;
+
+    private Weather(WeatherKind kind, double amount, float width, AirStep[] steps)
     {
         _kind = kind;
+        // There are as many as there ever come to be.
+        (_first, _steps) = (amount, steps);
+        _amount = amount = steps.Aggregate(amount, (most, s) => Math.Max(most, s.Amount));
         _how = kind switch
         {
             WeatherKind.Rain => new Kind(170, "#d8e6f2a0", "#b9cddd70", 980, 26, 1)
@@ -45,6 +58,7 @@ public sealed class Weather
             WeatherKind.Leaves => new Kind(34, "#c8642def", "#a8763cb0", 96, 90, 9),
             WeatherKind.Sparks => new Kind(60, "#ffd27aef", "#ff9a4aa0", -120, 40, 2.6f),
             WeatherKind.Steam => new Kind(46, "#ffffff70", "#ffffff48", -62, 14, 1) { NearStroke = 7, FarStroke = 4.5f },
+            WeatherKind.Flames => new Kind(66, "#ffd24ad8", "#f5762ad0", 0, 16, 1),
             WeatherKind.Smoke => new Kind(20, "#4a485030", "#4a48504c", -30, 90, 60),
             _ => new Kind(70, "#fff3d680", "#fff3d650", 9, 26, 2),
         };
@@ -56,11 +70,33 @@ public sealed class Weather
     /// <summary>Of dials; null for clear air.</summary>
     /// <param name="dials">What and how much.</param>
     /// <param name="width">Of the picture, in its units.</param>
-    public static Weather? Of(LightDials dials, float width) =>
-        dials.Weather == WeatherKind.Clear || dials.Amount <= 0 ? null : new Weather(dials.Weather, dials.Amount, width);
+    /// <param name="steps">How much comes to be in the air, and when.</param>
+    public static Weather? Of(LightDials dials, float width, IEnumerable<AirStep>? steps = null)
+    {
+        AirStep[] all = [.. (steps ?? []).OrderBy(s => s.Start)];
+        return dials.Weather == WeatherKind.Clear || dials.Amount <= 0 && all.All(s => s.Amount <= 0)
+            ? null
+            : new Weather(dials.Weather, dials.Amount, width, all);
+    }
+
+    /// <summary>How much of what there ever is of it is there at a moment, 0 to 1.</summary>
+    /// <param name="t">In seconds of the scene.</param>
+    public double ShareAt(double t)
+    {
+        var amount = _first;
+        foreach (var step in _steps)
+            amount += (step.Amount - amount) * Ease.Smooth((t - step.Start) / Math.Max(1e-3, step.End - step.Start));
+        return amount / _amount;
+    }
 
     /// <summary>Names it.</summary>
-    public string Key => $"{_kind} {_near} {_far} {_width}";
+    public string Key =>
+        string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{_kind} {_near} {_far} {_width}")
+        + (
+            _steps.Length == 0
+                ? ""
+                : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {_first}") + string.Concat(_steps.Select(s => $" {s}"))
+        );
 
     /// <summary>Behind the figures: one shape, whose path comes with each frame.</summary>
     public DrawShape Far => ShapeOf(_how.Far, _how.FarStroke);
@@ -78,8 +114,17 @@ public sealed class Weather
         var path = new PathText();
         var count = isNear ? _near : _far;
         var near = isNear ? 1 : 0.62f;
-        for (var i = 0; i < count; i++)
+        // The last ones become small before they are gone, and come as such.
+        var share = _steps.Length == 0 ? 1 : ShareAt(t);
+        var seen = (float)(share * count);
+        for (var i = 0; i < Math.Min(count, seen); i++)
         {
+            if (_kind == WeatherKind.Flames)
+            {
+                Flame(path, i, count, t, isNear, (float)share);
+                continue;
+            }
+            var size = near * Math.Clamp(seen - i, 0, 1);
             var random = new SeededRandom((ulong)(i + (isNear ? 100_003 : 7)));
             float own = 0.75f + 0.5f * (float)random.Uniform(0),
                 span = Height + 2 * Beyond,
@@ -91,9 +136,32 @@ public sealed class Weather
             var x = (float)random.Fork((int)turn).Uniform(2) * (_width + 2 * Beyond) - Beyond;
             var phase = 6.2832f * (float)random.Uniform(3);
             x += _how.Leans ? -_how.Sway * (y / Height) : _how.Sway * MathF.Sin((float)t * 0.9f * own + phase);
-            Add(path, x, y, near * own, (float)t * own + phase);
+            Add(path, x, y, size * own, (float)t * own + phase);
         }
         return new DrawItem(Matrix3x2.Identity, 1, path.ToString());
+    }
+
+    // Tongues along the lower edge: each leans, rises and falls by itself; those behind are higher. Less of it is lower, as fires die down.
+    private void Flame(PathText path, int i, int count, double t, bool isNear, float share)
+    {
+        var random = new SeededRandom((ulong)(i + (isNear ? 90_007 : 11)));
+        float at = (i + 0.5f) / count * (_width + Beyond) - Beyond / 2 + 14 * ((float)random.Uniform(0) - 0.5f),
+            phase = 6.2832f * (float)random.Uniform(1),
+            pace = 5.5f + 3 * (float)random.Uniform(2),
+            wide = (isNear ? 1.5f : 1.9f) * (_width + Beyond) / count * (0.8f + 0.5f * (float)random.Uniform(3));
+        var lick = 0.62f + 0.26f * MathF.Sin((float)t * pace + phase) + 0.12f * MathF.Sin((float)t * pace * 2.3f + 1.7f * phase);
+        var high = (isNear ? 84 : 150) * (0.7f + 0.6f * (float)random.Uniform(4)) * lick * (0.4f + 0.6f * share);
+        float lean = _how.Sway * MathF.Sin((float)t * pace * 0.5f + phase),
+            foot = Height + 8;
+        void To(float x, float y, float nextX, float nextY, float leans, float nextLeans) =>
+            path.Quad(at + x * wide + leans * lean, foot - y * high, at + nextX * wide + nextLeans * lean, foot - nextY * high);
+        path.Move(at - wide / 2, foot);
+        To(-0.5f, 0.3f, -0.2f, 0.5f, 0, 0.3f);
+        To(0.02f, 0.66f, -0.06f, 1, 0.6f, 1);
+        To(0.2f, 0.72f, 0.14f, 0.48f, 0.6f, 0.3f);
+        To(0.3f, 0.55f, 0.3f, 0.66f, 0.4f, 0.7f);
+        To(0.46f, 0.3f, 0.5f, 0, 0, 0);
+        path.Close();
     }
 
     private void Add(PathText path, float x, float y, float size, float phase)

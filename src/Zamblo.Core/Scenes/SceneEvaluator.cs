@@ -262,7 +262,8 @@ public sealed class EvaluatedScene
         // Where nothing is behind, there is nothing to be dark.
         var changes = backdrop.Back.Count == 0 ? [] : Document.Clips.OfType<LightClip>().Select(StepOf);
         var light = new LightCourse(LightPlot.Of(Document.Light), changes);
-        var weather = Document.Height > 0 ? Weather.Of(Document.Light, PictureText.Height * Document.Width / Document.Height) : null;
+        var air = Document.Clips.OfType<LightClip>().Where(c => c.Air != null).Select(c => new AirStep(c.Air!.Value, SpanOf(c).Start, SpanOf(c).End));
+        var weather = Document.Height > 0 ? Weather.Of(Document.Light, PictureText.Height * Document.Width / Document.Height, air) : null;
         var fade = (Document.Camera.FadeIn, Document.Camera.FadeOut);
         var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather, fade, props) { Shots = SceneShots.Of(this) };
         if (Document.Lettering.IsEmpty)

@@ -352,6 +352,9 @@ public sealed record LightClip(ClipId Id, MemberId Member, LineId? Line, LightKi
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Light;
 
+    /// <summary>How much there comes to be in the air, 0 to 1; null leaves it as it is.</summary>
+    public double? Air { get; init; }
+
     /// <inheritdoc/>
     public override double Hold(double start, double end) => start;
 }

@@ -79,7 +79,11 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
             return props;
         var last = before.Document.Clips.OfType<LightClip>().Select(c => (Clip: c, before.Evaluated.SpanOf(c).Start)).Where(c => c.Start < at);
         if (last.OrderBy(c => c.Start).Select(c => c.Clip).LastOrDefault() is { } light)
-            scene.Light = Column.Write(before.Document.Light with { Light = light.Light, Strength = light.Strength });
+        {
+            var air = last.Where(c => c.Clip.Air != null).OrderBy(c => c.Start).Select(c => c.Clip.Air).LastOrDefault();
+            var dials = before.Document.Light with { Light = light.Light, Strength = light.Strength };
+            scene.Light = Column.Write(dials with { Amount = air ?? dials.Amount });
+        }
         return props;
     }
 

@@ -45,6 +45,9 @@ public sealed record AddClip(
     /// <summary>For a shot of two, or past somebody: the other one.</summary>
     public Guid? Other { get; init; }
 
+    /// <summary>For a change of the light: how much there comes to be in the air; less than 0 leaves that as it is.</summary>
+    public double? Air { get; init; }
+
     /// <summary>For a gesture that is no longer or not in the library: the motion itself.</summary>
     public Gesture? Own { get; init; }
     public bool? Replaces { get; init; }
@@ -86,6 +89,9 @@ public sealed record ChangeClip(
     public double? Over { get; init; }
     public Guid? Member { get; init; }
     public Guid? Other { get; init; }
+
+    /// <summary>For a change of the light: how much there comes to be in the air; less than 0 leaves that as it is.</summary>
+    public double? Air { get; init; }
 
     /// <summary>For an insert: of what.</summary>
     public Guid? Prop { get; init; }
@@ -180,7 +186,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 };
                 break;
             case ClipKind.Light:
-                clip = new LightClip(id, member.Id, null, LightOf(name), Strength(edit.Strength ?? 1, 1), Nowhere, Nowhere);
+                clip = new LightClip(id, member.Id, null, LightOf(name), Strength(edit.Strength ?? 1, 1), Nowhere, Nowhere) { Air = AirOf(edit.Air) };
                 end = edit.End ?? start + 1;
                 break;
             case ClipKind.Hold:
@@ -218,6 +224,8 @@ internal sealed class ClipEdits(MotionLibrary motions)
 
     private static FloorMark? MarkOf(LoadedScene scene, Guid? id) =>
         id == null ? null : scene.Document.Marks.FirstOrDefault(m => m.Id == id) ?? throw new NotFoundException("such mark");
+
+    private static double? AirOf(double? air) => air is null or < 0 ? null : Check.Range(air.Value, 0, 1, "An amount");
 
     private static MemberId? OtherOf(LoadedScene scene, Guid? other) => other is { } who ? scene.Member(who).Id : null;
 
@@ -296,6 +304,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 {
                     Light = edit.Name == null ? light.Light : LightOf(edit.Name),
                     Strength = edit.Strength is { } much ? Strength(much, 1) : light.Strength,
+                    Air = edit.Air == null ? light.Air : AirOf(edit.Air),
                 };
                 break;
             case HoldClip hold:

@@ -36,6 +36,7 @@ internal static class ClipRows
         public ShotChange Change { get; init; }
         public double Over { get; init; } = FrameBlend.Usual;
         public bool Right { get; init; }
+        public double? Air { get; init; }
     }
 
     /// <summary>Reads a row.</summary>
@@ -88,7 +89,12 @@ internal static class ClipRows
                 }
                 : null,
             ClipKind.Hold => row.PropId is { } prop ? new HoldClip(id, member, line, new PropId(prop), data.Right, data.Start, end) : null,
-            ClipKind.Light => LightOf(row.Name) is { } light ? new LightClip(id, member, line, light, Math.Clamp(strength, 0, 1), data.Start, end) : null,
+            ClipKind.Light => LightOf(row.Name) is { } light
+                ? new LightClip(id, member, line, light, Math.Clamp(strength, 0, 1), data.Start, end)
+                {
+                    Air = data.Air is { } air && double.IsFinite(air) ? Math.Clamp(air, 0, 1) : null,
+                }
+                : null,
             _ => null,
         };
     }
@@ -126,7 +132,7 @@ internal static class ClipRows
                 Change = s.Change,
                 Over = s.Over,
             },
-            LightClip l => new Written(l.Start, l.End, 0),
+            LightClip l => new Written(l.Start, l.End, 0) { Air = l.Air },
             HoldClip h => new Written(h.Start, h.End, 0) { Right = h.Right },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };

@@ -7,7 +7,17 @@ export const lightSteps = () => ({
     return this.scene.clips
       .filter((c) => c.kind === "light")
       .sort((a, b) => a.start - b.start)
-      .map(({ id, name, start, end }) => ({ id, light: name, start, at: `${start.toFixed(1)} s`, takes: (end - start).toFixed(1) }));
+      .map(({ id, name, start, end, air }) => ({
+        id,
+        light: name,
+        start,
+        at: `${start.toFixed(1)} s`,
+        takes: (end - start).toFixed(1),
+        air: air === null || air === undefined ? "" : Math.round(100 * air),
+      }));
+  },
+  get hasAir() {
+    return this.scene.scene.light.weather !== "Clear";
   },
   get stepText() {
     const { isWord, isHere } = this.target;
@@ -32,6 +42,9 @@ export const lightSteps = () => ({
   },
   setStepTakes(step, event) {
     return this.changeStep(step, { start: step.start, end: step.start + Math.max(0.1, Number(event.target.value)) });
+  },
+  setStepAir(step, { target: { value } }) {
+    return this.changeStep(step, { air: value === "" ? -1 : Math.min(1, Math.max(0, Number(value) / 100)) });
   },
   dropStep({ id }) {
     return this.edit(() => post(`/api/scenes/${this.sceneId}/clips/delete`, { revision: this.revision, ids: [id] }), "The light stays as it was.");
