@@ -118,7 +118,7 @@ public class LightTests
     public void What_is_in_the_air_comes_and_goes()
     {
         static int Count(Weather w, double t) => w.At(t, false).Path!.Count(c => c == 'M');
-        foreach (var kind in (WeatherKind[])[WeatherKind.Rain, WeatherKind.Snow, WeatherKind.Flames])
+        foreach (var kind in (WeatherKind[])[WeatherKind.Rain, WeatherKind.Snow])
         {
             // Nothing, then all of it within two seconds, then a little.
             var dials = new LightDials { Weather = kind, Amount = 0 };
@@ -136,5 +136,16 @@ public class LightTests
                 Assert.InRange(Count(air, t + 0.04) - Count(air, t), 0, 8);
         }
         Assert.Null(Weather.Of(new LightDials { Weather = WeatherKind.Rain, Amount = 0 }, 1280, [new AirStep(0, 1, 2)]));
+        // Fires die down: they are along all of the edge, and lower.
+        var fire = Weather.Of(new LightDials { Weather = WeatherKind.Flames, Amount = 1 }, 1280, [new AirStep(0.2, 2, 4), new AirStep(0, 6, 8)])!;
+        Assert.Equal(Count(fire, 1), Count(fire, 5));
+        Assert.True(Top(fire, 5) > Top(fire, 1) + 40);
+        Assert.Equal(0, Count(fire, 9));
+        static double Top(Weather w, double t) =>
+            System
+                .Text.RegularExpressions.Regex.Matches(w.At(t, false).Path!, @"-?[\d.]+")
+                .Select(m => double.Parse(m.Value))
+                .Where((_, i) => i % 2 == 1)
+                .Min();
     }
 }

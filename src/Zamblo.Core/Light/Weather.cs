@@ -116,7 +116,7 @@ public sealed class Weather
         var near = isNear ? 1 : 0.62f;
         // The last ones become small before they are gone, and come as such.
         var share = _steps.Length == 0 ? 1 : ShareAt(t);
-        var seen = (float)(share * count);
+        var seen = _kind == WeatherKind.Flames && share > 0 ? count : (float)(share * count);
         for (var i = 0; i < Math.Min(count, seen); i++)
         {
             if (_kind == WeatherKind.Flames)
@@ -141,7 +141,7 @@ public sealed class Weather
         return new DrawItem(Matrix3x2.Identity, 1, path.ToString());
     }
 
-    // Tongues along the lower edge: each leans, rises and falls by itself; those behind are higher. Less of it is lower, as fires die down.
+    // Tongues along the lower edge: each leans, rises and falls by itself; those behind are higher. Less of it is lower: fires die down.
     private void Flame(PathText path, int i, int count, double t, bool isNear, float share)
     {
         var random = new SeededRandom((ulong)(i + (isNear ? 90_007 : 11)));
@@ -150,7 +150,7 @@ public sealed class Weather
             pace = 5.5f + 3 * (float)random.Uniform(2),
             wide = (isNear ? 1.5f : 1.9f) * (_width + Beyond) / count * (0.8f + 0.5f * (float)random.Uniform(3));
         var lick = 0.62f + 0.26f * MathF.Sin((float)t * pace + phase) + 0.12f * MathF.Sin((float)t * pace * 2.3f + 1.7f * phase);
-        var high = (isNear ? 84 : 150) * (0.7f + 0.6f * (float)random.Uniform(4)) * lick * (0.4f + 0.6f * share);
+        var high = (isNear ? 84 : 150) * (0.7f + 0.6f * (float)random.Uniform(4)) * lick * share;
         float lean = _how.Sway * MathF.Sin((float)t * pace * 0.5f + phase),
             foot = Height + 8;
         void To(float x, float y, float nextX, float nextY, float leans, float nextLeans) =>

@@ -58,7 +58,7 @@ export class ScoreLayout {
         : Object.keys(laneNames).filter(
             (kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)),
           );
-    const least = members.reduce((sum, m) => sum + low(m), ruler + (this.soundLanes.length + (this.hasShots ? 1 : 0)) * lane);
+    const least = members.reduce((sum, m) => sum + low(m), ruler + this.lanesUnder * lane);
     const roomWith = (lanes) =>
       (this.canvas.parentElement.clientHeight - least - members.reduce((sum, m) => sum + lanes(m).length * lane, 0)) / Math.max(1, open);
     // Where not all of it fits, lanes fold but for acting, and for the set those of walks and hands; where that is not enough, mouths do but for the face.
@@ -83,6 +83,16 @@ export class ScoreLayout {
   // The camera has a lane of its own under the staves where there is more than one shot.
   get hasShots() {
     return (this.scene?.shots.length ?? 0) > 1;
+  }
+
+  // Changes of the light have one where there are any.
+  get lights() {
+    return (this.scene?.clips ?? []).filter((c) => c.kind === "light").sort((a, b) => a.start - b.start);
+  }
+
+  // So many lanes lie under the staves: camera, light, sounds.
+  get lanesUnder() {
+    return (this.hasShots ? 1 : 0) + (this.lights.length ? 1 : 0) + this.soundLanes.length;
   }
 
   get under() {
@@ -221,8 +231,9 @@ export class ScoreLayout {
     const staff = staves.find((s) => y >= s.y && y < s.y + s.height);
     const t = this.timeAt(x);
     if (!staff) {
-      const row = Math.floor((y - this.under) / lane) - (this.hasShots ? 1 : 0);
-      if (row === -1) return this.hitShot(t);
+      let row = Math.floor((y - this.under) / lane);
+      if (this.hasShots && row-- === 0) return this.hitShot(t);
+      if (this.lights.length && row-- === 0) return this.hitLight(t);
       const sound = this.soundLanes[row];
       return sound && t >= sound.start && t < sound.end ? { sound, time: t } : null;
     }
@@ -280,6 +291,13 @@ export class ScoreLayout {
     if (!clip) return shot ? { shot, time: t } : null;
     const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
     return { clip, shot, time: t, edge: close(clip.start) ? "Start" : close(clip.end) ? "End" : "" };
+  }
+
+  // A change of the light is taken while it comes, and just before and after.
+  hitLight(t) {
+    const close = (s) => Math.abs(s - t) * this.pixelsPerSecond <= edge;
+    const clip = this.lights.findLast((c) => (t >= c.start && t < c.end) || close(c.start) || close(c.end));
+    return clip ? { clip, time: t, edge: close(clip.end) && clip.end - clip.start > 0.1 ? "End" : "" } : null;
   }
 
   showsPhones(line) {

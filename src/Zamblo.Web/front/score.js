@@ -10,7 +10,7 @@ export class Score extends ScoreLines {
     const ratio = devicePixelRatio;
     const width = canvas.clientWidth;
     const { staves } = this;
-    const height = Math.max(canvas.parentElement.clientHeight, this.under + (this.soundLanes.length + (this.hasShots ? 1 : 0)) * lane);
+    const height = Math.max(canvas.parentElement.clientHeight, this.under + this.lanesUnder * lane);
     if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
       canvas.width = Math.round(width * ratio);
       canvas.height = Math.round(height * ratio);
@@ -32,6 +32,10 @@ export class Score extends ScoreLines {
     let { under } = this;
     if (this.hasShots) {
       this.drawShots(under);
+      under += lane;
+    }
+    if (this.lights.length) {
+      this.drawLights(under);
       under += lane;
     }
     this.soundLanes.forEach((sound, i) => this.drawSound(sound, under + i * lane));
@@ -181,6 +185,44 @@ export class Score extends ScoreLines {
       const text = fitText(c, name, x1 - x0 - 10);
       if (text.length > 2 || text === name) c.fillText(text, x0 + 5, y + lane / 2);
     }
+  }
+
+  // A wedge while a light comes, and a band as long as it stays.
+  drawLights(y) {
+    const { context: c, lights } = this;
+    c.font = '11px "Figtree"';
+    c.textBaseline = "middle";
+    c.fillStyle = this.color("soft");
+    c.fillText("Light", 14, y + lane / 2);
+    c.save();
+    c.beginPath();
+    c.rect(gutter, y, this.width - gutter, lane);
+    c.clip();
+    lights.forEach((clip, i) => {
+      const drag = this.drag?.clip?.id === clip.id ? this.drag : null;
+      const x0 = this.x(clip.start + (drag && drag.edge !== "End" ? drag.dx : 0));
+      const x1 = Math.max(x0 + 4, this.x(clip.end + (drag?.dx ?? 0)));
+      const until = Math.max(x1, this.x(lights[i + 1]?.start ?? this.scene.duration));
+      const isPicked = this.clip === clip.id || this.clips.has(clip.id);
+      c.beginPath();
+      c.moveTo(x0, y + lane - 3);
+      c.lineTo(x1, y + 1);
+      c.lineTo(until - 1, y + 1);
+      c.lineTo(until - 1, y + lane - 3);
+      c.closePath();
+      c.fillStyle = this.color("amber");
+      c.globalAlpha = 0.28;
+      c.fill();
+      c.globalAlpha = 1;
+      c.lineWidth = isPicked ? 2 : 1;
+      c.strokeStyle = isPicked ? this.color("thread") : this.color("amber");
+      c.stroke();
+      c.fillStyle = this.color("ink");
+      const left = Math.max(x1, gutter) + 4;
+      const text = fitText(c, clip.title.replace("Light: ", ""), until - left - 4);
+      if (text.length > 2) c.fillText(text, left, y + lane / 2);
+    });
+    c.restore();
   }
 
   drawSound(sound, y) {

@@ -9,6 +9,7 @@ const homes = {
   cue: ["Face"],
   clip: ["Acting"],
   shot: ["Camera"],
+  light: ["Set"],
   sound: ["Sound"],
   prop: ["Set"],
   member: names,

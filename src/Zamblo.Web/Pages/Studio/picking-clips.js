@@ -11,7 +11,7 @@ export const pickingClips = () => ({
     const ids = !id ? [] : !more ? [id] : this.clipIds.includes(id) ? this.clipIds.filter((i) => i !== id) : [...this.clipIds, id];
     this.clipIds = ids;
     this.clipId = ids.at(-1) ?? null;
-    if (this.clipId) this.turnFor(this.clip?.kind === "shot" ? "shot" : "clip");
+    if (this.clipId) this.turnFor(["shot", "light"].includes(this.clip?.kind) ? this.clip.kind : "clip");
     if (!score.view) return;
     score.view.clip = this.clipId;
     score.view.clips = new Set(ids);
