@@ -41,7 +41,7 @@ internal sealed class Actors
             return path;
         if (new FileInfo(Terminal.ExistingFile(path)).Length > PictureFiles.Largest)
             throw new MediaException($"\"{Path.GetFileName(path)}\" is larger than a picture can be.");
-        var picture = PictureFiles.Take(File.ReadAllBytes(path), Path.GetFileName(path));
+        var picture = PictureFiles.TakeAsync(File.ReadAllBytes(path), Path.GetFileName(path)).GetAwaiter().GetResult();
         var found = face == null ? PortraitMaker.Guess(picture).FirstOrDefault() : MarksGuess.FromBox(face[0], face[1], face[2], face[3], PortraitKind.Person);
         var marks =
             found

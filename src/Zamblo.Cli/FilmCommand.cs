@@ -299,7 +299,7 @@ internal static class FilmCommand
             throw new UsageException($"There is no set \"{named}\", nor a picture of that name: \"sets\" lists the sets.");
         if (new FileInfo(named).Length > PictureFiles.Largest)
             throw new MediaException($"\"{named}\" is larger than a picture can be.");
-        var picture = PictureFiles.Take(File.ReadAllBytes(named), named);
+        var picture = PictureFiles.TakeAsync(File.ReadAllBytes(named), named).GetAwaiter().GetResult();
         var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(picture.Bytes));
         PictureShelf.Hold(hash, picture.Bytes);
         return new PictureSet(hash, picture.Width, picture.Height, picture.Edge).Key;

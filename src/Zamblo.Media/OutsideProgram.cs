@@ -19,6 +19,7 @@ public static class OutsideProgram
         ["ffprobe"] = "ffmpeg",
         ["pocketsphinx_continuous"] = "pocketsphinx",
         ["flite"] = "flite",
+        ["rsvg-convert"] = "librsvg2-bin",
     };
 
     /// <summary>What a finished program left behind.</summary>

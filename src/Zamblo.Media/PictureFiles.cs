@@ -19,6 +19,18 @@ public static class PictureFiles
     private const long MostPixels = 60_000_000;
     private const int LongestSide = 3840;
 
+    /// <summary>Reads one, or draws it where it is an SVG.</summary>
+    /// <param name="file">Its bytes.</param>
+    /// <param name="name">For messages.</param>
+    /// <param name="cancel">Stops.</param>
+    /// <exception cref="MediaException">It is no picture, or too large.</exception>
+    public static async Task<TakenPicture> TakeAsync(byte[] file, string name, CancellationToken cancel = default)
+    {
+        if (SvgPictures.IsSvg(file))
+            file = await SvgPictures.DrawAsync(file, name, cancel);
+        return await Task.Run(() => Take(file, name), cancel);
+    }
+
     /// <summary>Reads one.</summary>
     /// <param name="file">Its bytes.</param>
     /// <param name="name">For messages.</param>
@@ -26,7 +38,7 @@ public static class PictureFiles
     public static TakenPicture Take(byte[] file, string name)
     {
         using var data = SKData.CreateCopy(file);
-        using var codec = SKCodec.Create(data) ?? throw new MediaException($"\"{name}\" is no picture that can be read: bring a JPEG, PNG or WebP.");
+        using var codec = SKCodec.Create(data) ?? throw new MediaException($"\"{name}\" is no picture that can be read: bring a JPEG, PNG, WebP or SVG.");
         var info = codec.Info;
         if ((long)info.Width * info.Height > MostPixels)
             throw new MediaException($"\"{name}\" has {info.Width} x {info.Height} pixels: up to {MostPixels / 1_000_000} million are read.");

@@ -156,4 +156,35 @@ public class PictureTests
         Assert.True(bitmap.GetPixel(100, 180).Red > 150 && bitmap.GetPixel(540, 180).Blue > 150);
         Assert.True(bitmap.GetPixel(320, 8).Green > 150 && bitmap.GetPixel(320, 352).Green > 150);
     }
+
+    [Fact]
+    public async Task A_drawing_becomes_a_picture_with_its_gradients_and_holes()
+    {
+        static byte[] Svg(string inner, string attributes = "viewBox=\"0 0 160 90\"") =>
+            System.Text.Encoding.UTF8.GetBytes(
+                $"<?xml version=\"1.0\"?>\n<!-- a sky -->\n<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" {attributes}>{inner}</svg>"
+            );
+        const string sky =
+            "<defs><linearGradient id=\"g\" x2=\"0\" y2=\"1\"><stop stop-color=\"#0000ff\"/><stop offset=\"1\" stop-color=\"#ff0000\"/></linearGradient></defs>"
+            + "<rect width=\"80\" height=\"90\" fill=\"url(#g)\"/><text x=\"90\" y=\"60\" font-size=\"40\">Oven</text>";
+        var picture = await PictureFiles.TakeAsync(Svg(sky), "sky.svg");
+        Assert.Equal((2560, 1440), (picture.Width, picture.Height));
+        using var drawn = SKBitmap.Decode(picture.Bytes);
+        SKColor Of(int x, int y) => drawn.GetPixel(x, y);
+        Assert.True(Of(400, 20) is { Blue: > 240, Red: < 15 } && Of(400, 1420) is { Red: > 240, Blue: < 15 } && Of(400, 720) is { Red: > 110, Blue: > 110 });
+        Assert.Equal(0, Of(2500, 100).Alpha);
+        // The letters are there.
+        Assert.Contains(Enumerable.Range(1440, 1000), x => Of(x, 850).Alpha > 200);
+        // Nothing is fetched from elsewhere, neither files nor addresses; a trap or nonsense is refused in a sentence.
+        var secret = Path.GetTempFileName() + ".png";
+        File.WriteAllBytes(secret, Drawn(20, 20, SKEncodedImageFormat.Png, c => c.Clear(SKColors.Lime)));
+        var link = await PictureFiles.TakeAsync(
+            Svg($"<rect width=\"9\" height=\"9\"/><image xlink:href=\"file://{secret}\" width=\"160\" height=\"90\"/>"),
+            "a.svg"
+        );
+        Assert.NotEqual(SKColors.Lime, At(link, 1200, 700));
+        File.Delete(secret);
+        foreach (var bad in (byte[][])[Svg("<rect"), Svg("", "width=\"0\" height=\"0\""), System.Text.Encoding.UTF8.GetBytes("<svg")])
+            Assert.NotEmpty((await Assert.ThrowsAnyAsync<MediaException>(() => PictureFiles.TakeAsync(bad, "bad.svg"))).Message);
+    }
 }

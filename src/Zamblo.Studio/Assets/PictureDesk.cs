@@ -20,7 +20,7 @@ public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContext
         var called = Check.FileName(name, "picture");
         folder.CheckRoom(claimed ?? 0);
         var bytes = await Incoming.BytesAsync(body, PictureFiles.Largest, "A picture", cancel);
-        var picture = await Task.Run(() => PictureFiles.Take(bytes, called), cancel);
+        var picture = await PictureFiles.TakeAsync(bytes, called, cancel);
         using var written = new MemoryStream(picture.Bytes);
         var (hash, length) = await assets.SaveAsync(written, cancel: cancel);
         await using var db = await contexts.CreateDbContextAsync(cancel);

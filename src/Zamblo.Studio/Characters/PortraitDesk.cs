@@ -68,7 +68,7 @@ public sealed class PortraitDesk(AssetStore assets, DataFolder folder, Character
         var called = Check.FileName(name, "picture");
         folder.CheckRoom(claimed ?? 0);
         var bytes = await Incoming.BytesAsync(body, PictureFiles.Largest, "A picture", cancel);
-        var picture = await Task.Run(() => PictureFiles.Take(bytes, called), cancel);
+        var picture = await PictureFiles.TakeAsync(bytes, called, cancel);
         // Where the models are not installed, faces are marked by hand.
         var faces = FaceFinder.IsThere ? await Task.Run(() => PortraitMaker.Guess(picture, cancel), cancel) : [];
         return new PictureWithFaces(await KeepAsync(picture.Bytes, called, cancel), picture.Width, picture.Height, [.. faces.Select(FaceCard.Of)]);
