@@ -36,6 +36,25 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
         }
     }
 
+    /// <summary>Its head where it stands.</summary>
+    internal HeadBox Head
+    {
+        get
+        {
+            var rig = Figure.Rig;
+            var x = X + (rig.Head.Centre[0] - rig.Anchor[0]) * Scale;
+            // Hair, ears and hats stand out.
+            var half = 1.3f * rig.Head.Radius[0] * Scale;
+            float Height(float y) => Y + (y - rig.Anchor[1]) * Scale;
+            return new HeadBox(x - half, x + half, Height(0), Height(Figure.Size.Y))
+            {
+                Chin = Height(rig.Head.Centre[1] + rig.Head.Radius[1]),
+                // A little above the middle of a face (common practice in drawing).
+                Eyes = Height(rig.Head.Centre[1] - 0.1f * rig.Head.Radius[1]),
+            };
+        }
+    }
+
     /// <summary>Where it looks, as far as a hand has set it.</summary>
     public IReadOnlyList<LookSpan> Looks { get; init; } = [];
 

@@ -227,29 +227,17 @@ public sealed class StageScene
         return _paths[member] is { } path ? m.X + path.At(t) * m.Scale * m.Figure.Size.Y : m.X;
     }
 
+    /// <summary>Whether anybody goes anywhere.</summary>
+    public bool IsWalked => _paths.Any(p => p != null);
+
     /// <summary>The heads of all members where they stand.</summary>
-    public IReadOnlyList<HeadBox> Heads => _heads ??= [.. _cast.Select(HeadOf)];
+    public IReadOnlyList<HeadBox> Heads => _heads ??= [.. _cast.Select(m => m.Head)];
 
     private HeadBox[]? _heads;
 
-    private static HeadBox HeadOf(StageMember m)
-    {
-        var rig = m.Figure.Rig;
-        var x = m.X + (rig.Head.Centre[0] - rig.Anchor[0]) * m.Scale;
-        // Hair, ears and hats stand out.
-        var half = 1.3f * rig.Head.Radius[0] * m.Scale;
-        float Height(float y) => m.Y + (y - rig.Anchor[1]) * m.Scale;
-        return new HeadBox(x - half, x + half, Height(0), Height(m.Figure.Size.Y))
-        {
-            Chin = Height(rig.Head.Centre[1] + rig.Head.Radius[1]),
-            // A little above the middle of a face (common practice in drawing).
-            Eyes = Height(rig.Head.Centre[1] - 0.1f * rig.Head.Radius[1]),
-        };
-    }
-
     /// <summary>The heads of all members where they are at a moment.</summary>
     /// <param name="t">In seconds of the scene.</param>
-    public IReadOnlyList<HeadBox> HeadsAt(double t) => _paths.All(p => p == null) ? Heads : [.. Heads.Select((h, i) => h.Moved(PlaceOf(i, t) - _cast[i].X))];
+    public IReadOnlyList<HeadBox> HeadsAt(double t) => !IsWalked ? Heads : [.. Heads.Select((h, i) => h.Moved(PlaceOf(i, t) - _cast[i].X))];
 
     /// <summary>What the camera sees, and when.</summary>
     public ShotList Shots { get; init; } = ShotList.Whole;

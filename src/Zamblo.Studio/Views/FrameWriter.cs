@@ -96,8 +96,14 @@ public static class FrameWriter
         }
         if (width > 0)
             AppendLooks(json, list, width, height);
+        // Where everybody is, where somebody walks: for whoever takes hold of them.
+        if (scene.IsWalked)
+            json.Append("],\"places\":[").AppendJoin(',', Enumerable.Range(from, list.Frames.Count).Select(f => $"[{string.Join(',', PlacesAt(scene, f))}]"));
         return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
     }
+
+    private static IEnumerable<string> PlacesAt(StageScene scene, int frame) =>
+        Enumerable.Range(0, scene.Cast.Count).Select(i => N(scene.PlaceOf(i, scene.Rate.TimeOf(frame)), 1));
 
     private static void AppendLooks(StringBuilder json, DrawingList list, int width, int height)
     {

@@ -24,8 +24,8 @@ export class FrameStore {
   }
 
   // One frame that came ahead of the chunk that it lies in.
-  first({ from, frames, looks }) {
-    this.early = [from, itemsOf(frames[0], looks)];
+  first({ from, frames, looks, places }) {
+    this.early = [from, itemsOf(frames[0], looks, places)];
   }
 
   request(c) {
@@ -39,6 +39,7 @@ export class FrameStore {
           items = items.slice();
           for (const change of changes) items[change[0]] = change;
           look = items.look = data.looks?.[i] || look;
+          items.places = data.places?.[i];
           return items;
         });
         this.chunks.set(c, frames);
@@ -50,11 +51,12 @@ export class FrameStore {
   }
 }
 
-// One frame by itself, with what the camera sees of it.
-export function itemsOf(changes, looks) {
+// One frame by itself, with what the camera sees of it, and where everybody is while somebody walks.
+export function itemsOf(changes, looks, places) {
   const items = [];
   for (const change of changes) items[change[0]] = change;
   items.look = looks?.[0] || null;
+  items.places = places?.[0];
   return items;
 }
 

@@ -1,5 +1,6 @@
 // Whatever a hand can put elsewhere on the stage: the picked prop, else the picked member.
 import { patch, post } from "../../front/api.js";
+import { stage } from "./shared.js";
 
 const ofProp = ({ id, name, place: { x, y, size }, box, shapes }) => ({ id, isProp: true, name, x, y, lift: -y, size, box, spans: shapes });
 const ofMember = ({ id, roleName, stands }) => ({ ...stands, id, name: roleName, spans: [[stands.first, stands.count]] });
@@ -7,6 +8,12 @@ const ofMember = ({ id, roleName, stands }) => ({ ...stands, id, name: roleName,
 export const styleOf = (box) => Object.fromEntries(["left", "top", "width", "height"].map((k) => [k, `${box[k]}px`]));
 export const sizeOf = (size) => Math.min(4, Math.max(0.25, size));
 export const placeOf = ({ id, x, lift, size }) => ({ id, x, lift, size });
+
+// How far whoever is picked has gone by a frame, in stage units.
+export function walkedBy({ members }, frame, { isProp, id, x }) {
+  const at = isProp ? undefined : stage.frames?.get(frame, 0)?.places?.[members.findIndex((m) => m.id === id)];
+  return at === undefined ? 0 : at - x;
+}
 
 export const placed = () => ({
   get thing() {

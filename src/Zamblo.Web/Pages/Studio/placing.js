@@ -2,7 +2,7 @@
 import { pointOf, thingAt } from "./aim.js";
 import { marksOnStage } from "./marks-on-stage.js";
 import { mix } from "./mix.js";
-import { placed, placeOf, sizeOf, styleOf } from "./placed.js";
+import { placed, placeOf, sizeOf, styleOf, walkedBy } from "./placed.js";
 import { stage } from "./shared.js";
 
 // Keys that follow each other within so many milliseconds are one step.
@@ -46,7 +46,7 @@ const placing = () => ({
     const { ratio } = this.over;
     const [dx, up, by] = this.way;
     const at = (value, from, off) => (from + (value - from) * by + off) * scale;
-    const corner = { left: at(box[0], x, dx) + left, top: at(box[1], y, -up) + top };
+    const corner = { left: at(box[0], x, dx + walkedBy(this.scene, this.frame, this.thing)) + left, top: at(box[1], y, -up) + top };
     const style = styleOf({ left: corner.left / ratio, top: corner.top / ratio, width: (box[2] * by * scale) / ratio, height: (box[3] * by * scale) / ratio });
     const label = `${name} on the stage: arrow keys move, plus and minus make larger and smaller`;
     return { style, label, isFixed, isUnder: corner.top < 12 * ratio };
