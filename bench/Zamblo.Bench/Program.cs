@@ -1,7 +1,7 @@
 using Zamblo.Bench;
 using Zamblo.Media;
 
-// Benchmarks, as ratios: "hearing" (accuracy against engines' own times, and speed), "film" (times real time), or both;
+// Benchmarks, as ratios: "hearing" (accuracy against engines' own times, and speed), "film" (times real time), "stage" (frames a second), or all;
 // "boundaries FILE" learns the weights by which boundaries are placed; "storm" tries to break the server.
 var what = args.FirstOrDefault() ?? "all";
 string? Option(string name) => args.SkipWhile(a => a != name).Skip(1).FirstOrDefault();
@@ -14,6 +14,8 @@ try
         await BoundaryLearning.RunAsync(folder, args.Skip(1).FirstOrDefault() ?? "boundaries.json");
     if (what is "all" or "film")
         await FilmBench.RunAsync(folder);
+    if (what is "all" or "stage")
+        await StageBench.RunAsync();
     if (what == "storm")
         return await StormBench.RunAsync(folder, double.Parse(Option("--minutes") ?? "25"), int.Parse(Option("--seed") ?? $"{Environment.TickCount}")) ? 0 : 1;
     return 0;
