@@ -7,6 +7,7 @@ using Zamblo.Core.Scenes;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
 using Zamblo.Media;
+using Zamblo.Media.Portraits;
 
 namespace Zamblo.Cli;
 
@@ -297,12 +298,30 @@ internal static class FilmCommand
             return named;
         if (!File.Exists(named))
             throw new UsageException($"There is no set \"{named}\", nor a picture of that name: \"sets\" lists the sets.");
+        if (VideoFrames.Endings.Contains(Path.GetExtension(named).ToLowerInvariant()))
+            return ClipOf(named).Key;
         if (new FileInfo(named).Length > PictureFiles.Largest)
             throw new MediaException($"\"{named}\" is larger than a picture can be.");
         var picture = PictureFiles.TakeAsync(File.ReadAllBytes(named), named).GetAwaiter().GetResult();
         var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(picture.Bytes));
         PictureShelf.Hold(hash, picture.Bytes);
         return new PictureSet(hash, picture.Width, picture.Height, picture.Edge).Key;
+    }
+
+    // Its frames are there as long as the program runs.
+    private static PictureSet ClipOf(string path)
+    {
+        var frames = Directory.CreateTempSubdirectory("zamblo-set-").FullName;
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => Directory.Delete(frames, true);
+        var count = VideoFrames
+            .TakeApartAsync(path, path, PictureSet.FilmRate, PlateFollower.Longest, PlateFollower.LongestSide, frames, CancellationToken.None)
+            .GetAwaiter()
+            .GetResult();
+        using var file = File.OpenRead(path);
+        var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(file));
+        PictureShelf.KnowFrames(hash, frame => VideoFrames.PathOf(frames, frame));
+        var first = PictureFiles.Again(File.ReadAllBytes(VideoFrames.PathOf(frames, 0)));
+        return new PictureSet(hash, first.Width, first.Height, first.Edge) { Frames = count };
     }
 
     private static float[]? BoxOf(string? face)

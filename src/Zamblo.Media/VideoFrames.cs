@@ -9,6 +9,9 @@ public static class VideoFrames
     // Containers in which clips come (MP4, MOV, WebM, Matroska, AVI, MPEG, animated GIF and WebP are read by ffmpeg under these names).
     private const string Formats = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpeg,mpegts,gif,ogg,flv";
 
+    /// <summary>Endings of files that are taken for clips.</summary>
+    public static IReadOnlySet<string> Endings { get; } = new HashSet<string> { ".mp4", ".m4v", ".mov", ".webm", ".mkv", ".avi", ".mpg", ".gif" };
+
     private static readonly string[] Guarded = ["-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", Formats];
 
     /// <summary>Path of a frame.</summary>

@@ -119,4 +119,27 @@ public class MotionBeatsTests
         for (var t = 0.1; t < 2.4; t += 0.1)
             Assert.Equal(At(clip, First, t), At(whole, First, t), 0.01);
     }
+
+    [Fact]
+    public void How_it_goes_on_and_who_faces_whom_name_the_film()
+    {
+        string Of(GestureSpan span, float facing = 0)
+        {
+            var member = new Stage.StageMember(Stage.CastLibrary.Shipped().Character("maro"), 640, 700, 1, true, [], new PerformanceDials())
+            {
+                Gestures = [span],
+                Facing = facing,
+            };
+            return new Stage.StageScene(Stage.CastLibrary.Shipped().Backdrop("paper"), [member], new FrameRate(25), 3).Manifest();
+        }
+        var even = new GestureSpan(Rising, 0, 2);
+        string[] names =
+        [
+            Of(even),
+            Of(even with { Pace = [new(0, 0), new(0.5, 0.4), new(1, 1)] }),
+            Of(even with { Pace = [new(0, 0), new(0.5, 0.6), new(1, 1)] }),
+            Of(even, 0.5f),
+        ];
+        Assert.Equal(4, names.Distinct().Count());
+    }
 }

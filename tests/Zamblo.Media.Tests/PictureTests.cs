@@ -187,4 +187,57 @@ public class PictureTests
         foreach (var bad in (byte[][])[Svg("<rect"), Svg("", "width=\"0\" height=\"0\""), System.Text.Encoding.UTF8.GetBytes("<svg")])
             Assert.NotEmpty((await Assert.ThrowsAnyAsync<MediaException>(() => PictureFiles.TakeAsync(bad, "bad.svg"))).Message);
     }
+
+    [Fact]
+    public async Task A_clip_of_one_s_own_plays_behind_everybody_and_begins_again()
+    {
+        var folder = Directory.CreateTempSubdirectory("zamblo-clip-").FullName;
+        try
+        {
+            var clip = Path.Combine(folder, "a.mp4");
+            string[] colours = ["-f", "lavfi", "-i", "color=red:s=64x36:r=25:d=0.4", "-f", "lavfi", "-i", "color=blue:s=64x36:r=25:d=0.4"];
+            string[] made = ["-v", "error", .. colours, "-filter_complex", "[0][1]concat", "-pix_fmt", "yuv420p", clip];
+            Assert.Equal(0, (await OutsideProgram.RunAsync("ffmpeg", made)).ExitCode);
+            var count = await VideoFrames.TakeApartAsync(clip, "a.mp4", PictureSet.FilmRate, 10, 1920, folder, default);
+            Assert.Equal(20, count);
+            var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(File.ReadAllBytes(clip)));
+            PictureShelf.KnowFrames(hash, frame => VideoFrames.PathOf(folder, frame));
+            var set = new PictureSet(hash, 64, 36, "#00ff00") { Frames = count };
+            Assert.Equal(set, PictureSet.Read(set.Key));
+            Assert.Equal(set with { IsWhole = true, Darker = 40 }, PictureSet.Read((set with { IsWhole = true, Darker = 40 }).Key));
+            Assert.All(
+                (string[])[set.Key.Replace(":20", ":0"), set.Key.Replace("clip", "picture"), set.Key[..^3], set.Key + ":5", set.Key.Replace(":20", ":99999")],
+                key => Assert.Null(PictureSet.Read(key))
+            );
+            var maro = new StageMember(CastLibrary.Shipped().Character("maro"), 640, 790, 0.62f, true, [], new Core.Performance.PerformanceDials());
+            // A film has another rate than the clip; what is seen is the clip's frame of the moment.
+            var scene = new StageScene(set.ToBackdrop(), [maro], new Core.FrameRate(50), 1.5);
+            using var rasteriser = Rasteriser.ForStage(320, 180);
+            var list = scene.Draw(0, scene.FrameCount);
+            foreach (var frame in (int[])[0, 7, 19, 20, 33, 39, 40, 59, 60, 74])
+            {
+                var corner = rasteriser.Draw(list, frame).GetPixel(8, 8);
+                var isRed = frame / 2 % 20 < 10;
+                Assert.True(isRed ? corner is { Red: > 200, Blue: < 60 } : corner is { Blue: > 200, Red: < 60 }, $"{frame}: {corner}");
+                // He stands before it.
+                Assert.NotEqual(corner, rasteriser.Draw(list, frame).GetPixel(160, 100));
+            }
+            // A frame drawn alone is that of a run, to the last bit.
+            using var run = new FilmPainter(320, 180);
+            using var alone = new FilmPainter(320, 180);
+            for (var frame = 0; frame < 50; frame++)
+                if (run.Draw(list, frame).ToArray() is var there && frame % 12 == 5)
+                    Assert.Equal(there, alone.Draw(scene.Draw(frame, 1), 0).ToArray());
+            Assert.NotEqual(
+                scene.Manifest(),
+                new StageScene((set with { Height = 30, IsWhole = true }).ToBackdrop(), [maro], new Core.FrameRate(50), 1.5).Manifest()
+            );
+            var dark = new StageScene((set with { Darker = 50 }).ToBackdrop(), [], new Core.FrameRate(25), 1);
+            Assert.InRange(rasteriser.Draw(dark.Draw(0, 1), 0).GetPixel(8, 8).Red, 100, 150);
+        }
+        finally
+        {
+            Directory.Delete(folder, true);
+        }
+    }
 }

@@ -301,7 +301,7 @@ test("canvas and film show the same picture", async () => {
   const own = join(out, "own.png");
   execFileSync("ffmpeg", ["-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=size=900x600", "-frames:v", "1", own]);
   await page.locator("#backdrop").click();
-  await page.getByLabel("A picture of your own as the set").setInputFiles(own);
+  await page.getByLabel("A picture or clip of your own as the set").setInputFiles(own);
   await page.locator("#own-set").waitFor();
   const lit = await sceneState(page);
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${lit.production.revision}.${lit.heard}`);

@@ -62,6 +62,11 @@ public sealed record Gesture
     public IReadOnlyList<HandKey> Hands { get; init; } = [];
 }
 
+/// <summary>How far a gesture is at a moment of its span.</summary>
+/// <param name="At">Share of the span, 0 to 1.</param>
+/// <param name="Share">Of the gesture, 0 to 1.</param>
+public readonly record struct PacePoint(double At, double Share);
+
 /// <summary>A gesture in a scene.</summary>
 /// <param name="Gesture">Which.</param>
 /// <param name="Start">In seconds of the scene.</param>
@@ -93,7 +98,7 @@ public sealed record GestureSpan(
     /// How it goes on within its span where that is not even: shares of the span and how far it is by then, both from 0 to 1 and growing; fewer than two are
     /// even.
     /// </summary>
-    public IReadOnlyList<(double At, double Share)> Pace { get; init; } = [];
+    public IReadOnlyList<PacePoint> Pace { get; init; } = [];
 
     /// <summary>Weight at a time, 0 to 1.</summary>
     public float WeightAt(double t)

@@ -129,7 +129,7 @@ public sealed record PortraitRecipe
             return $"\"{color}\" is no colour: colours are written as #rrggbb.";
         if (Cover != null && (Cover.Length != CoverSide * CoverSide / 4 || !Cover.All(char.IsAsciiHexDigit)))
             return "A portrait says which cells of its picture have anything in them, or nothing of it.";
-        if (Behind != null && PictureSet.Read(Behind) == null)
+        if (Behind != null && PictureSet.Read(Behind) is not { Frames: 0 })
             return "What is behind a portrait is a picture.";
         return Marks.ErrorFor(Width, Height);
     }

@@ -58,6 +58,10 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
     public IEnumerable<string> Pictures =>
         Props.Select(p => p.Art).Prepend(Backdrop).Select(PictureSet.Read).OfType<PictureSet>().Select(p => p.Hash).Distinct();
 
+    /// <summary>A clip of one's own that it plays in; null for none.</summary>
+    [JsonIgnore]
+    public PictureSet? Film => PictureSet.Read(Backdrop) is { Frames: > 0 } film ? film : null;
+
     /// <summary>Music, room tone and effects.</summary>
     public IReadOnlyList<LaidSound> Sounds { get; init; } = [];
 }

@@ -193,7 +193,9 @@ public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, strin
         var (start, end) = Place(lineStart, speech);
         return new GestureSpan(gesture, start, end, Strength, Mirror, Loops, From, To, BlendIn, BlendOut, Replaces)
         {
-            Pace = MotionBeats.Find(Beats, speech) is { } beats ? [.. beats.Select(b => ((lineStart + b.Time - start) / (end - start), b.Share))] : [],
+            Pace = MotionBeats.Find(Beats, speech) is { } beats
+                ? [.. beats.Select(b => new PacePoint((lineStart + b.Time - start) / (end - start), b.Share))]
+                : [],
         };
     }
 

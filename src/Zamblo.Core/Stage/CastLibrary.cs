@@ -9,7 +9,11 @@ namespace Zamblo.Core.Stage;
 /// <summary>What is behind and before the figures. The drawing is 1280 x 720 stage units.</summary>
 /// <param name="Back">Behind.</param>
 /// <param name="Front">Before those figures that stand behind it: a counter, a table.</param>
-public sealed record Backdrop(IReadOnlyList<DrawShape> Back, IReadOnlyList<DrawShape> Front);
+public sealed record Backdrop(IReadOnlyList<DrawShape> Back, IReadOnlyList<DrawShape> Front)
+{
+    /// <summary>A clip that lies on what is behind; null for none.</summary>
+    public BackdropFilm? Film { get; init; }
+}
 
 /// <summary>Characters and backdrops by their keys. Whoever puts somebody on stage is handed one; each is read once.</summary>
 public sealed class CastLibrary
@@ -157,6 +161,7 @@ public sealed class CastLibrary
     /// <summary>What people call a backdrop.</summary>
     public static string BackdropName(string key) =>
         key.StartsWith("picture:", StringComparison.Ordinal) ? "A picture of your own"
+        : key.StartsWith("clip:", StringComparison.Ordinal) ? "A clip of your own"
         : key == Clear ? "Nothing (transparent)"
         : Papers.TryGetValue(key, out var paper) ? paper.Name
         : key.EndsWith(Night, StringComparison.Ordinal) ? BackdropName(key[..^Night.Length]) + ", night"

@@ -1,9 +1,10 @@
 using System.Globalization;
+using System.Numerics;
 using System.Text.RegularExpressions;
 
 namespace Zamblo.Core.Stage;
 
-/// <summary>A picture of one's own as a backdrop; written down as its key, so that it stands wherever a set's key does.</summary>
+/// <summary>A picture or a clip of one's own as a backdrop; written down as its key, so that it stands wherever a set's key does.</summary>
 /// <param name="Hash">Of the picture: SHA-256 in lower-case hexadecimal.</param>
 /// <param name="Width">In pixels.</param>
 /// <param name="Height">In pixels.</param>
@@ -23,19 +24,35 @@ public sealed partial record PictureSet(string Hash, int Width, int Height, stri
 
     private const int MostBlur = 30;
 
-    /// <summary>As a set's key: "picture:HASH:1600x900:rrggbb:fill:0", and ":12" where it is out of focus.</summary>
-    public string Key =>
+    /// <summary>Of a clip: how many frames it has, at <see cref="FilmRate"/>; it begins again after the last. 0 for a picture.</summary>
+    public int Frames { get; init; }
+
+    /// <summary>At which clips are taken apart.</summary>
+    public static FrameRate FilmRate { get; } = new(25);
+
+    private const int MostFrames = 40_000;
+
+    /// <summary>
+    /// As a set's key: "picture:HASH:1600x900:rrggbb:fill:0", and ":12" where it is out of focus; of a clip "clip:HASH:1600x900:rrggbb:fill:0:0:250", with its
+    /// frames.
+    /// </summary>
+    public string Key => Frames == 0 ? PictureKey : "clip" + PictureKey["picture".Length..] + (Blur > 0 ? "" : ":0") + $":{Frames}";
+
+    private string PictureKey =>
         string.Create(CultureInfo.InvariantCulture, $"picture:{Hash}:{Width}x{Height}:{Edge[1..]}:{(IsWhole ? "whole" : "fill")}:{Math.Clamp(Darker, 0, 90)}")
         + (Blur > 0 ? string.Create(CultureInfo.InvariantCulture, $":{Math.Min(Blur, MostBlur)}") : "");
 
     /// <summary>Reads a key; null where it is none.</summary>
     public static PictureSet? Read(string? key)
     {
-        if (key == null || key.Length > 140 || Form().Match(key) is not { Success: true } m)
+        if (key == null || key.Length > 150 || Form().Match(key) is not { Success: true } m)
             return null;
         int Number(int group) => int.Parse(m.Groups[group].ValueSpan, CultureInfo.InvariantCulture);
         var (width, height, darker) = (Number(2), Number(3), Number(6));
         var blur = m.Groups[7].Success ? Number(7) : 0;
+        var frames = m.Groups[8].Success ? Number(8) : 0;
+        if (key.StartsWith("clip", StringComparison.Ordinal) ? frames is < 1 or > MostFrames : frames != 0)
+            return null;
         return width is < 1 or > Largest || height is < 1 or > Largest || darker > 90 || blur > MostBlur
             ? null
             : new PictureSet(m.Groups[1].Value, width, height, "#" + m.Groups[4].Value)
@@ -43,11 +60,12 @@ public sealed partial record PictureSet(string Hash, int Width, int Height, stri
                 IsWhole = m.Groups[5].Value == "whole",
                 Darker = darker,
                 Blur = blur,
+                Frames = frames,
             };
     }
 
     [GeneratedRegex(
-        "^picture:([0-9a-f]{64}):([0-9]{1,5})x([0-9]{1,5}):([0-9a-fA-F]{6}):(fill|whole):([0-9]{1,2})(?::([0-9]{1,2}))?\\z",
+        "^(?:picture|clip):([0-9a-f]{64}):([0-9]{1,5})x([0-9]{1,5}):([0-9a-fA-F]{6}):(fill|whole):([0-9]{1,2})(?::([0-9]{1,2}))?(?::([0-9]{1,5}))?\\z",
         RegexOptions.CultureInvariant
     )]
     private static partial Regex Form();
@@ -60,13 +78,18 @@ public sealed partial record PictureSet(string Hash, int Width, int Height, stri
             scale = IsWhole ? Math.Min(across, down) : Math.Max(across, down),
             w = Width * scale,
             h = Height * scale;
+        var dark = Darker > 0 ? new DrawShape(Beyond, "#000000" + (255 * Darker / 100).ToString("X2", CultureInfo.InvariantCulture)) : null;
+        float left = (StageScene.Width - w) / 2,
+            top = (StageScene.Height - h) / 2;
+        if (Frames > 0)
+            return new Backdrop([new DrawShape(Beyond, Edge)], []) { Film = new BackdropFilm(this, new Vector2(left, top), scale, dark) };
         var shapes = new List<DrawShape>
         {
             new(Beyond, Edge),
-            new(Box((StageScene.Width - w) / 2, (StageScene.Height - h) / 2, w, h), null) { Picture = Hash, Blur = Blur },
+            new(Box(left, top, w, h), null) { Picture = Hash, Blur = Blur },
         };
-        if (Darker > 0)
-            shapes.Add(new DrawShape(Beyond, "#000000" + (255 * Darker / 100).ToString("X2", CultureInfo.InvariantCulture)));
+        if (dark != null)
+            shapes.Add(dark);
         return new Backdrop(shapes, []);
     }
 

@@ -51,6 +51,7 @@ internal static class StageManifest
                     m.Looks,
                     m.Walks,
                     m.RestCorners,
+                    m.Facing,
                 }
             );
             foreach (var line in m.Lines)

@@ -37,6 +37,8 @@ public sealed class StageScene
     private readonly int _setLightFirst,
         _allLightFirst;
     private readonly Weather? _weather;
+    private readonly BackdropFilm? _film;
+    private readonly int _weatherFirst;
     private readonly IReadOnlyList<StagePiece> _pieces;
     private readonly int _textFirst;
     private readonly (double In, double Out) _fade;
@@ -72,21 +74,28 @@ public sealed class StageScene
         _course = light ?? new LightCourse(LightPlot.Of(new LightDials()));
         _light = _course.Baked;
         _cast = members;
-        HasGrain = !backdrop.Back.Any(s => s.Picture != null) && !members.Any(m => m.Figure is PlateFigure);
+        _film = backdrop.Film;
+        var isPictured = _film != null || backdrop.Back.Any(s => s.Picture != null);
+        HasGrain = !isPictured && !members.Any(m => m.Figure is PlateFigure);
         IsPicture = members.Count > 0 && !HasGrain && members.All(m => m.Figure is PortraitFigure or PlateFigure);
         _paths = [.. members.Select(PathOf)];
         Rate = rate;
         FrameCount = Math.Max(1, rate.FramesFor(duration));
         _shapes.AddRange(backdrop.Back.Select(_light.OnSet));
-        if (backdrop.Back.Any(s => s.Picture != null) && _light.OverPicture() is { } dark)
-            _shapes.Add(dark);
+        var darkness = isPictured ? _light.OverPicture() : null;
+        if (_film == null && darkness != null)
+            _shapes.Add(darkness);
         BackCount = _shapes.Count;
+        if (_film != null)
+            _shapes.AddRange(new[] { _film.Shape, _film.Over, darkness }.OfType<DrawShape>());
+        _weatherFirst = _shapes.Count;
         if (weather != null)
             _shapes.Add(weather.Far);
         _frontCount = backdrop.Front.Count;
         var groups = new List<DrawGroup> { new(0, BackCount, true) { Plane = DrawPlane.Far } };
+        groups.Add(new DrawGroup(BackCount, _weatherFirst - BackCount, false));
         if (weather != null)
-            groups.Add(new DrawGroup(BackCount, 1, false) { Plane = DrawPlane.Over });
+            groups.Add(new DrawGroup(_weatherFirst, 1, false) { Plane = DrawPlane.Over });
         _setLightFirst = _shapes.Count;
         _shapes.AddRange(_course.OverSet);
         groups.Add(new DrawGroup(_setLightFirst, _course.OverSet.Count, false) { Plane = DrawPlane.Over });
@@ -124,7 +133,9 @@ public sealed class StageScene
             _shapes.Add(new DrawShape("M-4000 -4000H9000V9000H-4000Z", "#000000"));
         groups.Add(new DrawGroup(OverFirst, _shapes.Count - OverFirst, false) { Plane = DrawPlane.Over });
         _groups = [.. groups.Where(g => g.Count > 0)];
-        _manifest = new Lazy<string>(() => StageManifest.Of(this, (_frontFirst, _frontCount), _text?.Contents ?? [], $"{_course.Key} {_weather?.Key}", _fade));
+        _manifest = new Lazy<string>(() =>
+            StageManifest.Of(this, (_frontFirst, _frontCount), _text?.Contents ?? [], $"{_course.Key} {_weather?.Key} {_film?.Key}", _fade)
+        );
     }
 
     private bool HasFade => _fade.In > 0 || _fade.Out > 0;
@@ -362,8 +373,10 @@ public sealed class StageScene
             for (var i = 0; i < _frontCount; i++)
                 frames[f][_frontFirst + i] = still;
             var t = Rate.TimeOf(first + f);
+            for (var i = BackCount; i < _weatherFirst; i++)
+                frames[f][i] = i == BackCount ? _film!.At(t) : still;
             if (_weather != null)
-                (frames[f][BackCount], frames[f][OverFirst]) = (_weather.At(t, false), _weather.At(t, true));
+                (frames[f][_weatherFirst], frames[f][OverFirst]) = (_weather.At(t, false), _weather.At(t, true));
             _course.Draw(t, frames[f].AsSpan(_setLightFirst, _course.OverSet.Count), frames[f].AsSpan(_allLightFirst, _course.OverAll.Count));
             _text?.Draw(t, frames[f].AsSpan(_textFirst, _text.Shapes.Count));
             if (HasFade)

@@ -96,11 +96,11 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
             await db.SaveChangesAsync(cancel);
             Take(assets.PathOf(asset.Hash));
         }
-        // Frames of clips in which nobody of Casting speaks.
+        // Frames of clips in which nobody of Casting speaks and no scene plays.
         foreach (var frames in FramesOfClips())
         {
             var clip = Path.GetFileName(frames);
-            if (!await db.OwnCharacters.AnyAsync(c => c.Recipe.Contains(clip), cancel))
+            if (!await db.OwnCharacters.AnyAsync(c => c.Recipe.Contains(clip), cancel) && !await db.Scenes.AnyAsync(s => s.BackdropHash == clip, cancel))
                 Take(frames);
         }
         foreach (var file in Outgrown())

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 using Zamblo.Core;
 using Zamblo.Core.Portraits;
+using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Media.Portraits;
@@ -65,6 +66,46 @@ public sealed class PlateDesk(
         // It goes on when the page is left; the character is in Casting then.
         _ = Task.Run(() => FollowAsync(running, hash, called), CancellationToken.None);
         return id;
+    }
+
+    /// <summary>Takes a clip in as a set: its frames are there when this returns.</summary>
+    /// <param name="body">The file.</param>
+    /// <param name="name">As the person calls it.</param>
+    /// <param name="claimed">How long it says it is, or null.</param>
+    /// <param name="cancel">Stops; what has come is swept away later.</param>
+    /// <exception cref="MediaException">It is no clip.</exception>
+    /// <exception cref="RequestException">There is no room for it, or it is too large.</exception>
+    public async Task<PictureSet> TakeAsSetAsync(Stream body, string? name, long? claimed, CancellationToken cancel)
+    {
+        var called = Check.FileName(name, "clip");
+        folder.CheckRoom(claimed ?? 0);
+        var (hash, length) = await assets.SaveAsync(body, UploadDesk.Largest, cancel);
+        var frames = Directory.CreateDirectory(plates.FramesOf(hash)).FullName;
+        await _one.WaitAsync(cancel);
+        try
+        {
+            var count = await VideoFrames.TakeApartAsync(
+                assets.PathOf(hash),
+                called,
+                PictureSet.FilmRate,
+                PlateFollower.Longest,
+                PlateFollower.LongestSide,
+                frames,
+                cancel
+            );
+            plates.MarkWhole(hash);
+            var first = PictureFiles.Again(await File.ReadAllBytesAsync(VideoFrames.PathOf(frames, 0), cancel));
+            await using var db = await contexts.CreateDbContextAsync(cancel);
+            await db.KeepAssetAsync(hash, length, called);
+            var set = new PictureSet(hash, first.Width, first.Height, first.Edge) { Frames = count };
+            plates.Ready(set);
+            return set;
+        }
+        finally
+        {
+            plates.DropBroken(hash);
+            _one.Release();
+        }
     }
 
     /// <summary>How far a work is.</summary>

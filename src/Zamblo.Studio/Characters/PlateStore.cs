@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.IO.Compression;
 using System.Text.Json;
+using Zamblo.Core;
 using Zamblo.Core.Portraits;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -45,7 +46,7 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
         {
             if (Read(recipe.Track) is not { } track)
                 return null;
-            EnsureFrames(recipe.Clip, track);
+            EnsureFrames(recipe.Clip, track.Rate, track.Marks.Count);
             foreach (var teeth in new[] { recipe.Mouth.TeethUpper, recipe.Mouth.TeethLower }.OfType<TeethPatch>())
                 PictureShelf.Know(teeth.Hash, assets.PathOf(teeth.Hash));
             return new PlateFigure(track, recipe.Clip, recipe.Mouth, recipe.Name, key, recipe.Voice);
@@ -89,7 +90,20 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
             : null;
     }
 
-    private void EnsureFrames(string clip, PlateTrack track)
+    /// <summary>Makes ready what a scene plays in, where that is a clip; what cannot be made is not seen.</summary>
+    /// <param name="film">The clip; null for none.</param>
+    public void Ready(PictureSet? film)
+    {
+        if (film == null)
+            return;
+        try
+        {
+            EnsureFrames(film.Hash, PictureSet.FilmRate, film.Frames);
+        }
+        catch (Exception e) when (e is IOException or MediaException or RequestException) { }
+    }
+
+    private void EnsureFrames(string clip, FrameRate rate, int count)
     {
         var frames = FramesOf(clip);
         PictureShelf.KnowFrames(clip, frame => VideoFrames.PathOf(frames, frame));
@@ -100,15 +114,7 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
             folder.CheckRoom(0);
             Directory.CreateDirectory(frames);
             VideoFrames
-                .TakeApartAsync(
-                    assets.PathOf(clip),
-                    "the clip",
-                    track.Rate,
-                    track.Rate.TimeOf(track.Marks.Count),
-                    PlateFollower.LongestSide,
-                    frames,
-                    CancellationToken.None
-                )
+                .TakeApartAsync(assets.PathOf(clip), "the clip", rate, rate.TimeOf(count), PlateFollower.LongestSide, frames, CancellationToken.None)
                 .GetAwaiter()
                 .GetResult();
             MarkWhole(clip);

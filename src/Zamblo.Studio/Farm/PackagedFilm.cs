@@ -42,7 +42,8 @@ internal sealed class PackagedFilm
             await voices.TakeAsync(key, await File.ReadAllBytesAsync(path, cancel));
             File.Delete(path);
         }
-        var parts = TicketParts.Of(package.Film, voices, LibraryOf(package.Characters, folder, assets), assets);
+        var plates = new PlateStore(assets, folder);
+        var parts = TicketParts.Of(package.Film, voices, LibraryOf(package.Characters, assets, plates), assets, plates);
         var first = package.Film.Scenes[0];
         var form = FilmForm.Find(package.Film.Order.Form) ?? FilmForm.Usual;
         var codec = FilmCodec.Of(form.Ending, form.Codec);
@@ -77,9 +78,8 @@ internal sealed class PackagedFilm
         File.Move(part, path, overwrite: true);
     }
 
-    private static CastLibrary LibraryOf(IReadOnlyDictionary<string, string> characters, DataFolder folder, AssetStore assets)
+    private static CastLibrary LibraryOf(IReadOnlyDictionary<string, string> characters, AssetStore assets, PlateStore plates)
     {
-        var plates = new PlateStore(assets, folder);
         var figures = new Dictionary<string, PlateFigure>();
         var portraits = new Dictionary<string, PortraitRecipe>();
         var drawings = new Dictionary<string, DrawnRecipe>();

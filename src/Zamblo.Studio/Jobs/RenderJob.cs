@@ -7,6 +7,7 @@ using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Characters;
 using Zamblo.Studio.Farm;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Scenes;
@@ -140,7 +141,7 @@ public sealed class FilmDesk(IDbContextFactory<ZambloContext> contexts, SceneDes
 }
 
 /// <summary>Scenes become a film.</summary>
-internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrary library, AssetStore assets, FarmDesk farm) : IJobHandler
+internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrary library, AssetStore assets, PlateStore plates, FarmDesk farm) : IJobHandler
 {
     public string Kind => FilmTicket.Kind;
 
@@ -166,7 +167,7 @@ internal sealed class RenderJob(VoiceStore voices, DataFolder folder, CastLibrar
         foreach (var line in film.Scenes.SelectMany(s => s.Lines).Where(l => !voices.AtHand(l).IsFinal))
             throw new MediaException($"\"{line.SoundName}\" has not been listened to yet: wait for it, then render again.");
         var form = FilmForm.Find(film.Order.Form) ?? FilmForm.Usual;
-        var parts = TicketParts.Of(film, voices, library, assets);
+        var parts = TicketParts.Of(film, voices, library, assets, plates);
         var frames = parts.Sum(p => p.Frames);
         var first = film.Scenes[0];
         var output = folder.FilmOf(job.Id, form.Ending);

@@ -2,6 +2,7 @@ using Zamblo.Core.Scenes;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Studio.Characters;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Scenes;
 
@@ -15,10 +16,13 @@ internal static class TicketParts
     /// <param name="voices">What was heard.</param>
     /// <param name="library">The characters.</param>
     /// <param name="assets">Pictures.</param>
-    public static IReadOnlyList<FilmPart> Of(FilmTicket film, VoiceStore voices, CastLibrary library, AssetStore assets)
+    /// <param name="plates">Clips.</param>
+    public static IReadOnlyList<FilmPart> Of(FilmTicket film, VoiceStore voices, CastLibrary library, AssetStore assets, PlateStore plates)
     {
         foreach (var hash in film.Scenes.SelectMany(s => s.Pictures))
             PictureShelf.Know(hash, assets.PathOf(hash));
+        foreach (var clip in film.Scenes.Select(s => s.Film))
+            plates.Ready(clip);
         var order = film.Order;
         return
         [

@@ -124,7 +124,13 @@ public sealed class LoadedScene(SceneRows rows, EvaluatedScene evaluated, int he
 public sealed record SceneCard(Guid Id, string Title, int Lines);
 
 /// <summary>Loads scenes from the database and keeps the last few.</summary>
-public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceStore voices, CastLibrary library, AssetStore assets)
+public sealed class SceneDesk(
+    IDbContextFactory<ZambloContext> contexts,
+    VoiceStore voices,
+    CastLibrary library,
+    AssetStore assets,
+    Characters.PlateStore plates
+)
 {
     private const int Kept = 16;
     private readonly ConcurrentDictionary<Guid, (long Revision, LoadedScene Scene)> _kept = new();
@@ -142,6 +148,7 @@ public sealed class SceneDesk(IDbContextFactory<ZambloContext> contexts, VoiceSt
         var (rows, document) = await SceneReader.ReadAsync(db, sceneId, library);
         foreach (var hash in document.Pictures)
             PictureShelf.Know(hash, assets.PathOf(hash));
+        plates.Ready(document.Film);
         var heard = HeardIn(document);
         var loaded = new LoadedScene(rows, SceneEvaluator.Evaluate(document, l => voices.AtHand(l).Speech, library, Typesetter.Shared), heard);
         _kept[sceneId] = (rows.Production.Revision, loaded);

@@ -64,10 +64,12 @@ internal static class CharacterRoutes
         );
         api.MapGet(
             "/sets/{key}/picture",
-            (string key, HttpContext http, CastLibrary library) =>
+            (string key, HttpContext http, CastLibrary library, PlateStore plates) =>
             {
                 if (!library.HasBackdrop(key))
                     throw new NotFoundException("such set");
+                if (PictureSet.Read(key) is { Frames: > 0 } film)
+                    plates.Ready(film);
                 using var rasteriser = Rasteriser.ForStage(SetWidth, SetWidth * 9 / 16);
                 rasteriser.Draw(new StageScene(library.Backdrop(key), [], new FrameRate(25), 1).Draw(0, 1), 0);
                 return Keep(http, Results.Bytes(rasteriser.ToPng(), "image/png"));

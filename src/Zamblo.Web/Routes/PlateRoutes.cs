@@ -18,6 +18,13 @@ internal static class PlateRoutes
                     Results.Json(new { id = await desk.BeginAsync(http.Request.Body, name, http.Request.ContentLength, cancel) }, statusCode: 202)
             )
             .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
+        group
+            .MapPost(
+                "/sets",
+                async (string? name, HttpContext http, PlateDesk desk, CancellationToken cancel) =>
+                    Results.Json(new { set = (await desk.TakeAsSetAsync(http.Request.Body, name, http.Request.ContentLength, cancel)).Key })
+            )
+            .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
         group.MapGet("/{id:guid}", (Guid id, PlateDesk desk) => desk.Find(id));
         group.MapDelete(
             "/{id:guid}",

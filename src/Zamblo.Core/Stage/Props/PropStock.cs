@@ -101,7 +101,7 @@ public static class PropStock
             return null;
         if (Ours.Value.ByKey.TryGetValue(key, out var art))
             return art;
-        return PictureSet.Read(key) is { } picture ? Of(picture) : null;
+        return PictureSet.Read(key) is { Frames: 0 } picture ? Of(picture) : null;
     }
 
     private static PropArt Of(PictureSet picture)

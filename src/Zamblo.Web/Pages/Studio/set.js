@@ -4,7 +4,7 @@ import { post } from "../../front/api.js";
 export const setPanel = () => ({
   setSought: "",
   get setName() {
-    return this.isOwnSet ? "A picture of your own" : (this.scene.scene.backdrops.find((b) => b.key === this.scene.scene.backdrop)?.name ?? "");
+    return this.isClipSet ? "A clip of your own" : this.isOwnSet ? "A picture of your own" : (this.scene.scene.backdrops.find((b) => b.key === this.scene.scene.backdrop)?.name ?? "");
   },
   get setCards() {
     const text = this.setSought.trim().toLowerCase();
@@ -15,7 +15,10 @@ export const setPanel = () => ({
   // A picture of one's own is written in its key: its hash, size, edge, how it lies, how much darker it is, and how far out of focus, where it is.
   get ownParts() {
     const parts = this.scene?.scene.backdrop.split(":") ?? [];
-    return parts[0] === "picture" ? [...parts, "0"].slice(0, 7) : null;
+    return parts[0] === "picture" ? [...parts, "0"].slice(0, 7) : parts[0] === "clip" ? parts : null;
+  },
+  get isClipSet() {
+    return this.ownParts?.[0] === "clip";
   },
   get isOwnSet() {
     return this.ownParts !== null;
@@ -46,8 +49,11 @@ export const setPanel = () => ({
     event.target.value = "";
     if (!file) return;
     this.closeSets();
+    // A clip is taken apart first: that takes about a tenth of its length.
+    const isClip = file.type.startsWith("video/") || file.type === "image/gif";
+    if (isClip) this.say(`${file.name} is being taken apart.`, false);
     return this.attempt(async () => {
-      const { set } = await post(`/api/pictures?name=${encodeURIComponent(file.name)}`, file);
+      const { set } = await post(`/api/${isClip ? "plates/sets" : "pictures"}?name=${encodeURIComponent(file.name)}`, file);
       await this.changeScene({ backdrop: set });
     });
   },
