@@ -312,6 +312,15 @@ test("canvas and film show the same picture", async () => {
   const soft = await sceneState(page);
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${soft.production.revision}.${soft.heard}`);
   await compare(lines[1], [0.3]);
+  // A clip plays in the film as it does here.
+  const clip = join(out, "own.mp4");
+  execFileSync("ffmpeg", ["-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=size=640x360:rate=25:duration=2", "-pix_fmt", "yuv420p", clip]);
+  await page.locator("#backdrop").click();
+  await page.getByLabel("A picture or clip of your own as the set").setInputFiles(clip);
+  await until(async () => (await sceneState(page)).scene.backdrop.startsWith("clip:"), "the clip");
+  const filmed = await sceneState(page);
+  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${filmed.production.revision}.${filmed.heard}`);
+  await compare(lines[1], [0.3, 0.8]);
   check(page);
   await page.context().close();
 });
