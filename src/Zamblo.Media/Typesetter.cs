@@ -74,13 +74,16 @@ public sealed class Typesetter : ITypesetter
 
     private SetText SetNow(string text, float size)
     {
-        var runs = RunsOf(text);
-        // A text that begins from the right runs from there (a whole bidirectional algorithm would also turn what is nested).
-        if (runs.Count > 0 && runs[0].IsFromRight)
-            runs.Reverse();
+        // Stretches of one direction as they are seen, and in each those of one font.
+        var runs = new List<(string Text, Face Face, bool IsFromRight)>();
+        foreach (var run in BidiText.Runs(text))
+        {
+            var own = RunsOf(text.Substring(run.Start, run.Length)).Select(r => (r.Text, r.Face, run.IsFromRight));
+            runs.AddRange(run.IsFromRight ? own.Reverse() : own);
+        }
         using var all = new SKPathBuilder();
         float pen = 0;
-        foreach (var (part, face, _) in runs)
+        foreach (var (part, face, isFromRight) in runs)
         {
             using var font = new SKFont(face.Typeface, size)
             {
@@ -91,6 +94,7 @@ public sealed class Typesetter : ITypesetter
             using var buffer = new HarfBuzzSharp.Buffer();
             buffer.AddUtf16(part);
             buffer.GuessSegmentProperties();
+            buffer.Direction = isFromRight ? Direction.RightToLeft : Direction.LeftToRight;
             face.Shaper.Shape(buffer);
             var glyphs = buffer.GetGlyphInfoSpan();
             var places = buffer.GetGlyphPositionSpan();
@@ -106,13 +110,12 @@ public sealed class Typesetter : ITypesetter
         return new SetText(path.ToSvgPathData(), pen);
     }
 
-    // Stretches of one font and one direction; spaces and marks go with what is before them.
-    private List<(string Text, Face Face, bool IsFromRight)> RunsOf(string text)
+    // Stretches of one font; spaces and marks go with what is before them.
+    private List<(string Text, Face Face)> RunsOf(string text)
     {
-        var runs = new List<(StringBuilder Text, Face Face, bool IsFromRight)>();
+        var runs = new List<(StringBuilder Text, Face Face)>();
         foreach (var rune in text.EnumerateRunes())
         {
-            var isFromRight = rune.Value is >= 0x590 and <= 0x8FF or >= 0xFB1D and <= 0xFDFF or >= 0xFE70 and <= 0xFEFF;
             var goesAlong =
                 Rune.IsWhiteSpace(rune)
                 || Rune.IsPunctuation(rune)
@@ -120,12 +123,12 @@ public sealed class Typesetter : ITypesetter
             if (runs.Count > 0 && goesAlong && runs[^1].Face.Font.ContainsGlyph(rune.Value))
                 runs[^1].Text.Append(rune.ToString());
             else if (FaceFor(rune.Value) is { } face)
-                if (runs.Count > 0 && runs[^1].Face == face && runs[^1].IsFromRight == isFromRight)
+                if (runs.Count > 0 && runs[^1].Face == face)
                     runs[^1].Text.Append(rune.ToString());
                 else
-                    runs.Add((new StringBuilder(rune.ToString()), face, isFromRight));
+                    runs.Add((new StringBuilder(rune.ToString()), face));
         }
-        return [.. runs.Select(r => (r.Text.ToString(), r.Face, r.IsFromRight))];
+        return [.. runs.Select(r => (r.Text.ToString(), r.Face))];
     }
 
     private Face? FaceFor(int letter) =>

@@ -99,11 +99,18 @@ public class LetteringTests
             var all = BoundsOf(items[^3].Path!, Matrix3x2.Identity);
             Assert.True(now.Left >= all.Left - 0.1f && now.Right <= all.Right + 0.1f && now.Top >= all.Top - 0.1f && now.Bottom <= all.Bottom + 0.1f);
         }
-        // Before its caption nothing; a script from the right is not taken apart.
+        // Before its caption nothing.
         text.Draw(0.9, items);
         Assert.All(items, i => Assert.Equal(0, i.Opacity));
-        var hebrew = Made(true, new WordSegment("שלום", 1, 2), new WordSegment("עולם", 2, 3));
+        // From the right: the first word is at the right end. What runs both ways is not taken apart.
+        var hebrew = Made(true, new WordSegment("שלום", 1, 2), new WordSegment("לכם", 2, 3));
         hebrew.Draw(1.5, items);
+        var (whole, first) = (BoundsOf(items[^3].Path!, Matrix3x2.Identity), BoundsOf(items[^1].Path!, Matrix3x2.Identity));
+        Assert.Equal(whole.Right, first.Right, 0.1f);
+        hebrew.Draw(2.5, items);
+        Assert.Equal(whole.Left, BoundsOf(items[^1].Path!, Matrix3x2.Identity).Left, 0.1f);
+        var both = Made(true, new WordSegment("שלום", 1, 2), new WordSegment("Bubb", 2, 3));
+        both.Draw(1.5, items);
         Assert.Equal((1, 0), (items[^3].Opacity, items[^1].Opacity));
     }
 

@@ -308,6 +308,34 @@ public class FilmTests : InFolder
     }
 
     [Fact]
+    public void Words_from_the_right_stand_where_they_are_read()
+    {
+        // Where a letter that is only there once is drawn, left to right: a mark of it, by what is drawn without it.
+        static float At(string text, string part)
+        {
+            var (all, without) = (Outlines(text), Outlines(text.Replace(part, "", StringComparison.Ordinal)));
+            var first = all.Zip(without).TakeWhile(p => MathF.Abs(p.First - p.Second) < 0.01f).Count();
+            return all[first];
+        }
+        static float[] Outlines(string text) =>
+            [
+                .. System
+                    .Text.RegularExpressions.Regex.Matches(Typesetter.Shared.Set(text, 40).Path, @"M\s*(-?[\d.]+)")
+                    .Select(m => float.Parse(m.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture)),
+            ];
+        // In a row from the left a number that follows Hebrew stands at the left of it; in one from the right Latin words keep their own order.
+        var width = Typesetter.Shared.Set("שלום 12", 40).Width;
+        Assert.True(Outlines("שלום 12").Min() >= 0);
+        Assert.True(Typesetter.Shared.Set("12", 40).Width < 0.5f * width);
+        Assert.Equal(Outlines("12")[0], Outlines("שלום 12")[0], 0.6f);
+        Assert.Equal(Outlines("abc")[0], Outlines("שלום abc")[0], 0.6f);
+        Assert.Equal(Outlines("abc")[0], Outlines("abc שלום")[0], 0.6f);
+        Assert.True(At("abc שלום", "abc") < 0.3f * Typesetter.Shared.Set("abc שלום", 40).Width);
+        // Brackets look the other way.
+        Assert.NotEqual(Typesetter.Shared.Set("(", 40).Path, Typesetter.Shared.Set("ש(", 40).Path[..Typesetter.Shared.Set("(", 40).Path.Length]);
+    }
+
+    [Fact]
     public void Planes_hold_the_colours_of_the_standard()
     {
         // ITU-R BT.709-6, 3.5, 8 bits: black 16, white 235; primaries as table values of SMPTE RP 177 arithmetic, from memory, rounded.

@@ -232,8 +232,11 @@ public sealed class PictureText
         var rows = CaptionRows.Break(caption.Text, room, s => typesetter.Set(s, size).Width);
         var letters = Math.Max(1, rows.Sum(r => r.Length));
         double at = caption.Start;
-        // Word by word, for each of the rows' words; a script that runs from the right is not taken apart.
-        var times = caption.Words is { } said && !FromRight(caption.Text) ? said.SelectMany(w => WordSpacing.Split(w.Text).Select(_ => w.Start)).ToArray() : [];
+        // Word by word, for each of the rows' words; what runs both ways is not taken apart.
+        var times =
+            caption.Words is { } said && rows.All(r => BidiText.Runs(r).Count == 1)
+                ? said.SelectMany(w => WordSpacing.Split(w.Text).Select(_ => w.Start)).ToArray()
+                : [];
         var told = 0;
         for (var i = 0; i < rows.Count; i += 2)
         {
@@ -245,9 +248,6 @@ public sealed class PictureText
             at = end;
         }
     }
-
-    // Hebrew, Arabic and their neighbours (Unicode blocks 0590 to 08FF, and their forms for presentation).
-    private static bool FromRight(string text) => text.Any(c => c is (>= '\u0590' and <= '\u08ff') or (>= '\ufb1d' and <= '\ufefc'));
 
     private Page PageOf(string[] rows, double start, double end, int speaker, float size, ITypesetter typesetter, double[] times)
     {
@@ -264,11 +264,13 @@ public sealed class PictureText
         {
             var (x, y) = ((Width - set[i].Width) / 2, bottom - tall + 0.31f * size + (i + 0.76f) * leading);
             words.Append(Moved(set[i].Path, x, y));
+            var isFromRight = BidiText.Runs(rows[i]) is [{ IsFromRight: true }, ..];
             var before = "";
             foreach (var word in times.Length == 0 ? [] : WordSpacing.Split(rows[i]).Select(w => w.Text))
             {
                 before += WordSpacing.HasSpace(before, word) ? " " : "";
-                var own = Moved(typesetter.Set(word, size).Path, x + (before.Length == 0 ? 0 : typesetter.Set(before, size).Width), y);
+                var gone = typesetter.Set(isFromRight ? before + word : before, size).Width;
+                var own = Moved(typesetter.Set(word, size).Path, isFromRight ? x + set[i].Width - gone : x + gone, y);
                 var said = lit.Count == 0 ? "" : lit[^1].Item2 + lit[^1].Item3;
                 lit.Add((times[Math.Min(lit.Count, times.Length - 1)], said, own));
                 before += word;
