@@ -90,6 +90,7 @@ internal static class FilmCommand
         };
         var sounds = new Option<bool>("--caption-sounds") { Description = "Captions tell what else is heard, in brackets: [laughs], [music]." };
         var names = new Option<bool>("--names") { Description = "Name plates for those who speak for the first time." };
+        var cards = new Option<bool>("--cards") { Description = "What is said without sound stands on cards, as in silent films." };
         var fps = new Option<string>("--fps") { Description = "Frames per second.", DefaultValueFactory = _ => "25" };
         var from = new Option<double?>("--from") { Description = "Of a single scene only what comes after so many seconds." };
         var to = new Option<double?>("--to") { Description = "Of a single scene only what comes before so many seconds." };
@@ -125,6 +126,7 @@ internal static class FilmCommand
             language,
             sounds,
             names,
+            cards,
             voice,
             script,
             size,
@@ -166,6 +168,7 @@ internal static class FilmCommand
                         HasLitWords = result.GetValue(captions) == "lit",
                         HasSounds = result.GetValue(sounds),
                         HasNames = result.GetValue(names),
+                        HasCards = result.GetValue(cards),
                         Language = CaptionWording.IsLanguage(result.GetValue(language))
                             ? result.GetValue(language)!
                             : throw new UsageException($"\"{result.GetValue(language)}\" is no language: write a tag such as de or pt-BR."),
@@ -283,6 +286,7 @@ internal static class FilmCommand
                             HasLitWords = IsGiven(captions) ? style.Lettering.HasLitWords : document.Lettering.HasLitWords,
                             HasSounds = style.Lettering.HasSounds || document.Lettering.HasSounds,
                             HasNames = style.Lettering.HasNames || document.Lettering.HasNames,
+                            HasCards = style.Lettering.HasCards || document.Lettering.HasCards,
                             Language = IsGiven(language) ? style.Lettering.Language : document.Lettering.Language,
                         },
                     };

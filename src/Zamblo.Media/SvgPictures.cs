@@ -3,8 +3,8 @@ using System.Text;
 namespace Zamblo.Media;
 
 /// <summary>
-/// Draws an SVG (W3C, "Scalable Vector Graphics 1.1, second edition") as a picture, with its gradients, texts and filters: by librsvg, which fetches nothing from
-/// elsewhere. Its figures are read by <see cref="SvgReader"/>; this is for what stays as it is, such as a set.
+/// Draws an SVG (W3C, "Scalable Vector Graphics 1.1, second edition") as a picture, with its gradients, texts and filters: by librsvg, which fetches
+/// nothing from elsewhere. Its figures are read by <see cref="SvgReader"/>; this is for what stays as it is, such as a set.
 /// </summary>
 public static class SvgPictures
 {

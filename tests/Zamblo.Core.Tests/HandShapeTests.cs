@@ -208,4 +208,15 @@ public class HandShapeTests
         Assert.False(Named("cheer").IsOfOneHand);
         Assert.False((Named("count") with { Key = Gesture.Performed }).IsOfOneHand);
     }
+
+    [Fact]
+    public void What_only_fingers_can_say_is_offered_to_hands_alone()
+    {
+        Assert.Equal(["pinch"], Gestures.All.Where(g => g.NeedsHands).Select(g => g.Key));
+        // All else that takes arms has a way of its own for bodies without them.
+        Assert.All(
+            Gestures.All.Where(g => !g.NeedsHands && g.Tracks.Keys.Any(k => k.StartsWith("hand", StringComparison.Ordinal))),
+            g => Assert.NotEmpty(g.Bodily)
+        );
+    }
 }

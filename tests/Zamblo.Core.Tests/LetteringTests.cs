@@ -115,6 +115,37 @@ public class LetteringTests
     }
 
     [Fact]
+    public void A_card_stands_in_place_of_the_picture_within_the_safe_area_as_large_as_it_finds_room()
+    {
+        SpokenCaption[] cards = [new(1, 3, "Nine minutes.", 0), new(4, 9, string.Join(' ', Enumerable.Repeat("And not a second more, Bubb.", 5)), 0)];
+        foreach (var (w, h) in Sizes)
+        {
+            var text = new PictureText(new LetteringDials { HasCards = true }, [new("Maro", "#0B6A8A", 1, true, [])], [], w, h, new Boxes(), null, cards);
+            Assert.Equal(6, text.Shapes.Count);
+            Assert.Empty(text.Unseen);
+            var items = new DrawItem[6];
+            text.Draw(2, items);
+            Assert.Equal([1, 1, 1, 0, 0, 0], items.Select(i => i.Opacity));
+            text.Draw(3.5, items);
+            Assert.All(items, i => Assert.Equal(0, i.Opacity));
+            foreach (var at in (int[])[0, 3])
+            {
+                var ground = BoundsOf(text.Shapes[at].Path!, Matrix3x2.Identity);
+                Assert.True(ground.Left < 0 && ground.Top < 0 && ground.Right > text.Width && ground.Bottom > PictureText.Height);
+                foreach (var part in (int[])[1, 2])
+                {
+                    var b = BoundsOf(text.Shapes[at + part].Path!, Matrix3x2.Identity);
+                    Assert.True(b.Left >= 0.045f * text.Width && b.Right <= 0.955f * text.Width, $"{w}x{h}: {b}");
+                    Assert.True(b.Top >= 0.045f * PictureText.Height && b.Bottom <= 0.955f * PictureText.Height, $"{w}x{h}: {b}");
+                }
+            }
+        }
+        // What finds no room is told.
+        var endless = new SpokenCaption(1, 3, string.Join(' ', Enumerable.Repeat("flour", 400)), 0);
+        Assert.Single(new PictureText(new LetteringDials { HasCards = true }, [], [], 360, 720, new Boxes(), null, [endless]).Unseen);
+    }
+
+    [Fact]
     public void Rows_hold_the_words_and_are_even()
     {
         static float Width(string s) => s.Length;

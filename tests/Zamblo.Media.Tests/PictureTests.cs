@@ -162,7 +162,8 @@ public class PictureTests
     {
         static byte[] Svg(string inner, string attributes = "viewBox=\"0 0 160 90\"") =>
             System.Text.Encoding.UTF8.GetBytes(
-                $"<?xml version=\"1.0\"?>\n<!-- a sky -->\n<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" {attributes}>{inner}</svg>"
+                "<?xml version=\"1.0\"?>\n<!-- a sky -->\n<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" "
+                    + $"{attributes}>{inner}</svg>"
             );
         const string sky =
             "<defs><linearGradient id=\"g\" x2=\"0\" y2=\"1\"><stop stop-color=\"#0000ff\"/><stop offset=\"1\" stop-color=\"#ff0000\"/></linearGradient></defs>"

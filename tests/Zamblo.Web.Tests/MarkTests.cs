@@ -57,12 +57,16 @@ public sealed class MarkTests(SharedHost host) : SceneTests(host), IClassFixture
     [Fact]
     public async Task Marks_are_in_every_scene_of_their_set_and_in_no_other()
     {
+        await Server.PatchAsync($"/api/scenes/{Scene}", new { backdrop = "street" });
         var mark = await MarkAsync(new { name = "Door", x = 100 });
         var second = Id(await Server.PostAsync($"/api/productions/{Production}/scenes", new { }));
         Assert.Equal(mark, Id(Assert.Single(await MarksAsync(second))));
         await Server.PatchAsync($"/api/scenes/{second}", new { backdrop = "office" });
         Assert.Empty(await MarksAsync(second));
         Assert.Single(await MarksAsync(Scene));
+        // By night it is the same floor.
+        await Server.PatchAsync($"/api/scenes/{second}", new { backdrop = "street-night" });
+        Assert.Single(await MarksAsync(second));
         // What cannot be is refused in a sentence.
         await Server.PostAsync($"/api/scenes/{Scene}/marks", new { mark = Guid.NewGuid(), x = 1 }, expect: 404);
         await Server.ErrorAsync($"/api/scenes/{Scene}/marks", new { name = "  " });

@@ -10,8 +10,9 @@ namespace Zamblo.Core.Lettering;
 public readonly record struct BidiRun(int Start, int Length, bool IsFromRight);
 
 /// <summary>
-/// In which order texts of several directions stand in a row: the Unicode Bidirectional Algorithm (Unicode Standard Annex #9) for one paragraph, without explicit
-/// embeddings and isolates, which nobody types into a caption: their marks are passed over. Classes of characters are told by blocks and general categories.
+/// In which order texts of several directions stand in a row: the Unicode Bidirectional Algorithm (Unicode Standard Annex #9) for one paragraph, without
+/// explicit embeddings and isolates, which nobody types into a caption: their marks are passed over. Classes of characters are told by blocks and general
+/// categories.
 /// </summary>
 public static class BidiText
 {

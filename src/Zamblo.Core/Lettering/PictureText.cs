@@ -24,11 +24,14 @@ public sealed record LetteringDials
     /// <summary>Who it is that speaks, when somebody does for the first time.</summary>
     public bool HasNames { get; init; }
 
+    /// <summary>What is said without sound stands on cards in place of the picture, as in silent films.</summary>
+    public bool HasCards { get; init; }
+
     /// <summary>A title over the first seconds; empty for none.</summary>
     public string Title { get; init; } = "";
 
     /// <summary>Whether anything is written.</summary>
-    public bool IsEmpty => !HasCaptions && !HasNames && Title.Length == 0;
+    public bool IsEmpty => !HasCaptions && !HasNames && !HasCards && Title.Length == 0;
 }
 
 /// <summary>Somebody who speaks.</summary>
@@ -121,6 +124,7 @@ public sealed class PictureText
     /// <param name="height">Of the picture, in pixels.</param>
     /// <param name="typesetter">Makes outlines.</param>
     /// <param name="faces">Where faces are while the title is there, in picture units: left, top, right, bottom; null for none.</param>
+    /// <param name="cards">What stands in place of the picture, in order of their start.</param>
     public PictureText(
         LetteringDials dials,
         IReadOnlyList<NamedSpeaker> speakers,
@@ -128,7 +132,8 @@ public sealed class PictureText
         int width,
         int height,
         ITypesetter typesetter,
-        IReadOnlyList<Vector4>? faces = null
+        IReadOnlyList<Vector4>? faces = null,
+        IReadOnlyList<SpokenCaption>? cards = null
     )
     {
         Width = Height * width / height;
@@ -149,6 +154,8 @@ public sealed class PictureText
             foreach (var speaker in speakers)
                 if (speaker is { FirstWord: { } first, Name.Length: > 0 })
                     AddName(speaker, first, size, typesetter, dials.HasCaptions);
+        foreach (var card in cards ?? [])
+            AddCard(card, size, typesetter);
         if (dials.Title.Length > 0)
             AddTitle(dials.Title, size, typesetter, faces ?? []);
     }
@@ -316,6 +323,35 @@ public sealed class PictureText
 
     private static float Covered(Vector4 a, Vector4 b) =>
         Math.Max(0, Math.Min(a.Z, b.Z) - Math.Max(a.X, b.X)) * Math.Max(0, Math.Min(a.W, b.W) - Math.Max(a.Y, b.Y));
+
+    // Letters of a card by those of captions: as large as all of it finds room.
+    private static readonly float[] CardSizes = [1.7f, 1.4f, 1.15f, 0.95f];
+
+    // In place of the picture: a ground over all of it, a frame within the title-safe area, and the words in its middle.
+    private void AddCard(SpokenCaption card, float size, ITypesetter typesetter)
+    {
+        var room = Width * (1 - 5 * Safe);
+        var (em, rows) = CardSizes
+            .Select(s => (Em: s * size, Rows: CaptionRows.Break(card.Text, room, text => typesetter.Set(text, s * size).Width)))
+            .FirstOrDefault(s => s.Rows.Count * 1.35f * s.Em < Height * (1 - 5 * Safe));
+        if (rows == null)
+        {
+            _unseen.Add(new UnseenText(card.Start, card.End, card.Text, 0));
+            return;
+        }
+        var set = rows.Select(r => typesetter.Set(r, em)).ToArray();
+        Look(rows.Zip(set, (r, s) => (r, s.Width)), card.Start, card.End);
+        _plates.Add(new Plate(_shapes.Count, card.Start, card.End, 0));
+        _shapes.Add(new DrawShape(new PathText().RoundRect(-40, -40, Width + 80, Height + 80, 1).ToString(), Solid));
+        var (left, top) = (Width * Safe, Height * Safe);
+        var frame = new PathText().RoundRect(left, top, Width - 2 * left, Height - 2 * top, 0.7f * size);
+        frame.RoundRect(left + 9, top + 9, Width - 2 * left - 18, Height - 2 * top - 18, 0.5f * size);
+        _shapes.Add(new DrawShape(frame.ToString(), null, Paper, 2.5f));
+        var words = new StringBuilder();
+        for (var i = 0; i < set.Length; i++)
+            words.Append(Moved(set[i].Path, (Width - set[i].Width) / 2, Height / 2 + (i - set.Length / 2f + 0.72f) * 1.35f * em));
+        _shapes.Add(new DrawShape(words.ToString(), Paper));
+    }
 
     private void AddTitle(string title, float size, ITypesetter typesetter, IReadOnlyList<Vector4> faces)
     {

@@ -11,8 +11,8 @@ namespace Zamblo.Core.Light;
 public readonly record struct AirStep(double Amount, double Start, double End);
 
 /// <summary>
-/// Rain, snow, leaves, sparks, dust, steam, smoke, flames: each drop is a function of time and its number, so that any frame can be drawn alone. In picture units, 720
-/// high; a far layer behind the figures and a near one before them.
+/// Rain, snow, leaves, sparks, dust, steam, smoke, flames: each drop is a function of time and its number, so that any frame can be drawn alone. In picture
+/// units, 720 high; a far layer behind the figures and a near one before them.
 /// </summary>
 public sealed class Weather
 {
@@ -92,11 +92,9 @@ public sealed class Weather
     /// <summary>Names it.</summary>
     public string Key =>
         string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{_kind} {_near} {_far} {_width}")
-        + (
-            _steps.Length == 0
-                ? ""
-                : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {_first}") + string.Concat(_steps.Select(s => $" {s}"))
-        );
+        + (_steps.Length == 0 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {_first}") + string.Concat(_steps.Select(KeyOf)));
+
+    private static string KeyOf(AirStep step) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {step.Amount} {step.Start} {step.End}");
 
     /// <summary>Behind the figures: one shape, whose path comes with each frame.</summary>
     public DrawShape Far => ShapeOf(_how.Far, _how.FarStroke);

@@ -30,6 +30,9 @@ public sealed record Gesture
     /// <summary>What a figure without elbows does in place of <see cref="Tracks"/>, with all of its body; none for what needs no arms.</summary>
     public IReadOnlyDictionary<string, double[][]> Bodily { get; init; } = new Dictionary<string, double[][]>();
 
+    /// <summary>Only fingers can say it: it is not offered to whoever has none.</summary>
+    public bool NeedsHands { get; init; }
+
     /// <summary>Whether it is one of the library that takes the right hand alone.</summary>
     public bool IsOfOneHand => Key != Performed && Tracks.Keys.Any(k => Arm(k, "Right")) && !Tracks.Keys.Any(k => Arm(k, "Left"));
 

@@ -103,7 +103,10 @@ public static class SceneText
     {
         var document = scene.Document;
         var width = PictureText.Height * document.Width / document.Height;
-        var captions = Heard(scene, CaptionsOf(scene, PictureText.CharactersFor(width)));
+        var all = CaptionsOf(scene, PictureText.CharactersFor(width));
+        var mute = document.Lettering.HasCards ? scene.Lines.Where(l => l.Line.IsMute).ToDictionary(l => l.Id) : [];
+        var captions = Heard(scene, [.. all.Where(c => !mute.ContainsKey(c.Line))]);
+        SpokenCaption[] cards = [.. all.Where(c => mute.ContainsKey(c.Line)).GroupBy(c => c.Line).Select(c => CardOf(scene, mute[c.Key], [.. c]))];
         NamedSpeaker[] speakers =
         [
             .. document.Members.Select(
@@ -125,8 +128,22 @@ public static class SceneText
             document.Width,
             document.Height,
             letters,
-            FacesAt(stage, PictureText.TitleMiddle, document.Width, document.Height)
+            FacesAt(stage, PictureText.TitleMiddle, document.Width, document.Height),
+            cards
         );
+    }
+
+    // One sees that somebody begins to speak; then there is the card, as long as it takes to read it (17 characters a second, common practice) where that leaves
+    // the next line its time.
+    private static SpokenCaption CardOf(EvaluatedScene scene, PlacedLine line, SpokenCaption[] said)
+    {
+        var text = WordSpacing.Join(said.Select(c => c.Text));
+        var start = line.Start + Math.Min(0.8, 0.3 * (line.End - line.Start));
+        var next = scene.Lines.Where(l => l.Start > line.Start + 1e-6).Select(l => l.Start).DefaultIfEmpty(scene.Duration).Min();
+        return new SpokenCaption(start, Math.Min(next, Math.Max(line.End, start + Math.Max(1.2, text.Length / 17.0))), text, said[0].Speaker)
+        {
+            Line = line.Id,
+        };
     }
 
     // Faces in picture units: left, top, right, bottom.

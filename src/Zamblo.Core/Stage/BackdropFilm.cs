@@ -40,7 +40,7 @@ public sealed class BackdropFilm
     /// <param name="t">In seconds of the scene, 0 or more.</param>
     public DrawItem At(double t)
     {
-        // Half a frame on: what is counted out in seconds is never the frame before.
+        // A little later: a moment that was counted out in seconds is never the frame before.
         var frame = (int)((long)Math.Floor(t * PictureSet.FilmRate.FramesPerSecond + 0.02) % _set.Frames);
         return new DrawItem(Matrix3x2.Identity, 1, DrawMesh.Write(frame, _corners, _texture));
     }

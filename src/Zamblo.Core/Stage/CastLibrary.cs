@@ -124,7 +124,8 @@ public sealed class CastLibrary
     public IReadOnlyList<string> BackdropKeys { get; } =
     [.. Places.SelectMany(p => p.HasNight ? new[] { p.Key, p.Key + Night } : [p.Key]), .. Papers.Keys, Clear];
 
-    private const string Night = "-night";
+    /// <summary>Ends the key of a set by night: "bakery-night".</summary>
+    internal const string Night = "-night";
 
     /// <summary>Key of no set at all: what can keep it has a transparent ground, all else a black one.</summary>
     public const string Clear = "clear";

@@ -79,22 +79,21 @@ public sealed class PlateDesk(
     {
         var called = Check.FileName(name, "clip");
         folder.CheckRoom(claimed ?? 0);
-        var (hash, length) = await assets.SaveAsync(body, UploadDesk.Largest, cancel);
-        var frames = Directory.CreateDirectory(plates.FramesOf(hash)).FullName;
+        var frames = Directory.CreateDirectory(Path.Combine(folder.Temporary, $"{Guid.NewGuid():N}")).FullName;
         await _one.WaitAsync(cancel);
         try
         {
-            var count = await VideoFrames.TakeApartAsync(
-                assets.PathOf(hash),
-                called,
-                PictureSet.FilmRate,
-                PlateFollower.Longest,
-                PlateFollower.LongestSide,
-                frames,
-                cancel
-            );
-            plates.MarkWhole(hash);
-            var first = PictureFiles.Again(await File.ReadAllBytesAsync(VideoFrames.PathOf(frames, 0), cancel));
+            var count = 0;
+            async Task Apart(string path) =>
+                count = await VideoFrames.TakeApartAsync(path, called, PictureSet.FilmRate, PlateFollower.Longest, PlateFollower.LongestSide, frames, cancel);
+            // What is no clip is not kept.
+            var (hash, length) = await assets.SaveAsync(body, UploadDesk.Largest, cancel, Apart);
+            // A clip that somebody speaks in, or plays in, lies there already; nobody who sees it is to be left without it.
+            if (plates.CountOf(hash) is { } known)
+                count = known;
+            else
+                plates.Take(hash, frames);
+            var first = PictureFiles.Again(await File.ReadAllBytesAsync(VideoFrames.PathOf(plates.FramesOf(hash), 0), cancel));
             await using var db = await contexts.CreateDbContextAsync(cancel);
             await db.KeepAssetAsync(hash, length, called);
             var set = new PictureSet(hash, first.Width, first.Height, first.Edge) { Frames = count };
@@ -103,7 +102,8 @@ public sealed class PlateDesk(
         }
         finally
         {
-            plates.DropBroken(hash);
+            if (Directory.Exists(frames))
+                Directory.Delete(frames, true);
             _one.Release();
         }
     }

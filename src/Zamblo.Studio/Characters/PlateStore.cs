@@ -129,6 +129,29 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
                 Directory.Delete(FramesOf(clip), true);
     }
 
+    /// <summary>How many frames of a clip there are, all of them; null where they are not, or not all.</summary>
+    public int? CountOf(string clip)
+    {
+        var frames = FramesOf(clip);
+        return File.Exists(Path.Combine(frames, Whole)) ? Directory.EnumerateFiles(frames, "*.jpg").Count() : null;
+    }
+
+    /// <summary>Frames of a clip come to where they belong, all of them.</summary>
+    /// <param name="clip">Its hash.</param>
+    /// <param name="frames">The folder that they are in, which goes.</param>
+    public void Take(string clip, string frames)
+    {
+        lock (_gate)
+        {
+            DropBroken(clip);
+            if (Directory.Exists(FramesOf(clip)))
+                return;
+            Directory.CreateDirectory(Path.GetDirectoryName(FramesOf(clip))!);
+            Directory.Move(frames, FramesOf(clip));
+            MarkWhole(clip);
+        }
+    }
+
     /// <summary>All frames of a clip are there.</summary>
     public void MarkWhole(string clip) => File.WriteAllText(Path.Combine(FramesOf(clip), Whole), "");
 }

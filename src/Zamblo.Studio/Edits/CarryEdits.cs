@@ -36,8 +36,8 @@ internal sealed class CarryEdits : IEditHandler<CarryOn>
 }
 
 /// <summary>
-/// Takes over into a scene what goes on at a moment of the one before: where everybody stands, walks and motion under way, moods and looks, what is held, things
-/// that stand about, the light. What is under way begins before the scene does, so that its first frame goes on where the last one of the other ended.
+/// Takes over into a scene what goes on at a moment of the one before: where everybody stands, walks and motion under way, moods and looks, what is held,
+/// things that stand about, the light. What is under way begins before the scene does, so that its first frame goes on where the last one of the other ended.
 /// </summary>
 /// <param name="db">Rows that are changed here are recorded.</param>
 /// <param name="before">The scene before, as it stands.</param>

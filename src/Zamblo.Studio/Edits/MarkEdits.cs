@@ -11,7 +11,7 @@ internal sealed class MarkEdits : IEditHandler<SetFloorMark>, IEditHandler<LiftF
 
     public async Task ApplyAsync(SetFloorMark edit, EditScope scope)
     {
-        var backdrop = await scope.Db.Scenes.Where(s => s.Id == edit.Scene).Select(s => s.Backdrop).FirstAsync();
+        var floor = FloorMark.FloorOf(await scope.Db.Scenes.Where(s => s.Id == edit.Scene).Select(s => s.Backdrop).FirstAsync());
         var all = MarksOf(scope).All.ToList();
         var old = edit.Mark is { } id ? all.Find(m => m.Id == id) ?? throw new NotFoundException("such mark") : null;
         if (old == null && all.Count >= FloorMark.Most)
@@ -19,9 +19,9 @@ internal sealed class MarkEdits : IEditHandler<SetFloorMark>, IEditHandler<LiftF
         var name =
             edit.Name != null
                 ? Check.Name(edit.Name, FloorMark.LongestName, "The name of a mark")
-                : old?.Name ?? FreeName(all.Where(m => m.Backdrop == backdrop).Select(m => m.Name));
+                : old?.Name ?? FreeName(all.Where(m => m.Floor == floor).Select(m => m.Name));
         var x = edit.X is { } at ? (float)Check.Range(at, FloorMark.Leftmost, FloorMark.Rightmost, "A place") : old?.X ?? 640;
-        var mark = new FloorMark(old?.Id ?? Guid.NewGuid(), old?.Backdrop ?? backdrop, name, MathF.Round(x, 1));
+        var mark = new FloorMark(old?.Id ?? Guid.NewGuid(), old?.Floor ?? floor, name, MathF.Round(x, 1));
         if (old == null)
             all.Add(mark);
         else
@@ -42,7 +42,7 @@ internal sealed class MarkEdits : IEditHandler<SetFloorMark>, IEditHandler<LiftF
         all.Remove(old);
         scope.Production.Marks = all.Count == 0 ? "" : Column.Write(new FloorMarks { All = all });
         // Whoever was to go there goes there all the same.
-        var scenes = await scope.Db.Scenes.Where(s => s.ProductionId == scope.Production.Id && s.Backdrop == old.Backdrop).Select(s => s.Id).ToListAsync();
+        var scenes = await scope.Db.Scenes.Where(s => s.ProductionId == scope.Production.Id).Select(s => s.Id).ToListAsync();
         foreach (var row in await scope.Db.Clips.Where(c => scenes.Contains(c.SceneId) && c.Kind == Core.Score.ClipKind.Walk).ToListAsync())
             if (ClipRows.Read(row) is Core.Score.WalkClip walk && walk.Mark == old.Id)
                 ClipRows.Write(walk with { To = old.X, Mark = null }, row);

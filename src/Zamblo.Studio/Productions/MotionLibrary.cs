@@ -9,7 +9,11 @@ using Zamblo.Studio.Scenes;
 namespace Zamblo.Studio.Productions;
 
 /// <summary>A gesture to choose from.</summary>
-public sealed record GestureCard(string Key, string Name, string Part, double Length, double Stroke, IReadOnlyList<string> Moods);
+public sealed record GestureCard(string Key, string Name, string Part, double Length, double Stroke, IReadOnlyList<string> Moods)
+{
+    /// <summary>Only fingers can say it.</summary>
+    public bool NeedsHands { get; init; }
+}
 
 /// <summary>A mouth that was saved.</summary>
 public sealed record MouthCard(Guid Id, string Name, double Duration);
@@ -29,7 +33,7 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
         var saved = await db.SavedGestures.AsNoTracking().OrderBy(g => g.Name).ToListAsync();
         return
         [
-            .. Gestures.All.Select(g => new GestureCard(g.Key, g.Name, g.Part, g.Length, g.Stroke, g.Moods)),
+            .. Gestures.All.Select(g => new GestureCard(g.Key, g.Name, g.Part, g.Length, g.Stroke, g.Moods) { NeedsHands = g.NeedsHands }),
             .. saved
                 .Select(r => (Row: r, G: Column.Read<Gesture>(r.Data)))
                 .Select(x => new GestureCard(Saved + x.Row.Id, x.Row.Name, "own", x.G.Length, x.G.Stroke, x.G.Moods)),

@@ -174,7 +174,7 @@ internal static class SceneReader
         var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
         var mender = new RowMender(library);
         mender.Mend([production, scene, .. members, .. lines, .. takes.Values, .. sounds, .. clips, .. props]);
-        FloorMark[] marks = [.. Column.Read<FloorMarks>(production.Marks).Clamped().All.Where(m => m.Backdrop == scene.Backdrop)];
+        FloorMark[] marks = [.. Column.Read<FloorMarks>(production.Marks).Clamped().All.Where(m => m.Floor == FloorMark.FloorOf(scene.Backdrop))];
         var laid = new List<LaneClip>();
         foreach (var clip in clips)
             if (ClipRows.Read(clip) is { } read)

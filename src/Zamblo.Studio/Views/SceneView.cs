@@ -86,6 +86,9 @@ public sealed record MemberPart(Guid Id, string RoleName, string Character, stri
     /// <summary>Where it stands, and which shapes are its own.</summary>
     public required StandingPart Stands { get; init; }
 
+    /// <summary>Whether it can say something with its fingers.</summary>
+    public bool HasHands { get; init; }
+
     /// <summary>What people call its character.</summary>
     public required string CharacterName { get; init; }
 
@@ -255,6 +258,7 @@ public sealed class SceneViews(
                         new MemberPart(m.Id.Value, m.RoleName, m.Character, m.Voice, m.Ink, m.Mouth, m.Performance)
                         {
                             Stands = StandingPart.Of(scene, i),
+                            HasHands = stage.Cast[i].Figure.Rest != HandRest.None,
                             CharacterName = library.Character(m.Character).Rig.Name,
                             IsDressed = library.RecipeOf(m.Character) != null,
                             IsOwn = characters.IsOwn(m.Character),

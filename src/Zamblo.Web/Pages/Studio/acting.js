@@ -63,9 +63,9 @@ export const actingPanel = () => ({
   },
   get gestureChoices() {
     const mood = this.clip?.kind === "mood" ? this.clip.name.toLowerCase() : "";
-    return this.gestures.filter(
-      (g) => this.gesturePart === "all" || g.part === this.gesturePart || (this.gesturePart === "mood" && mood && g.moods.includes(mood)),
-    );
+    // What only fingers can say is offered to hands.
+    const able = this.gestures.filter((g) => !g.needsHands || this.member?.hasHands);
+    return able.filter((g) => this.gesturePart === "all" || g.part === this.gesturePart || (this.gesturePart === "mood" && mood && g.moods.includes(mood)));
   },
   // A gesture under the pointer is shown, again and again, by the member that it would go to.
   async showGesture(gesture) {

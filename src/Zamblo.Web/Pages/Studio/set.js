@@ -4,7 +4,8 @@ import { post } from "../../front/api.js";
 export const setPanel = () => ({
   setSought: "",
   get setName() {
-    return this.isClipSet ? "A clip of your own" : this.isOwnSet ? "A picture of your own" : (this.scene.scene.backdrops.find((b) => b.key === this.scene.scene.backdrop)?.name ?? "");
+    if (this.isOwnSet) return this.isClipSet ? "A clip of your own" : "A picture of your own";
+    return this.scene.scene.backdrops.find((b) => b.key === this.scene.scene.backdrop)?.name ?? "";
   },
   get setCards() {
     const text = this.setSought.trim().toLowerCase();
