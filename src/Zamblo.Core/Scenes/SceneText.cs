@@ -133,8 +133,8 @@ public static class SceneText
         );
     }
 
-    // One sees that somebody begins to speak; then there is the card, as long as it takes to read it (17 characters a second, common practice) where that leaves
-    // the next line its time.
+    // One sees that somebody begins to speak; then there is the card, as long as it takes to read it (17 characters a second, common practice) where that
+    // leaves the next line its time.
     private static SpokenCaption CardOf(EvaluatedScene scene, PlacedLine line, SpokenCaption[] said)
     {
         var text = WordSpacing.Join(said.Select(c => c.Text));
