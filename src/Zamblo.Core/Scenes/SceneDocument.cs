@@ -8,6 +8,7 @@ using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 using Zamblo.Core.Stage;
+using Zamblo.Core.Stage.Props;
 
 namespace Zamblo.Core.Scenes;
 
@@ -49,6 +50,10 @@ public sealed record SceneDocument(string Backdrop, FrameRate Rate, int Width, i
 
     /// <summary>Things that stand about and are held.</summary>
     public IReadOnlyList<LaidProp> Props { get; init; } = [];
+
+    /// <summary>The things that are on stage, those whose look there is: in this order stage and shots number them.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<(LaidProp Laid, PropArt Art)> Things => [.. Props.Select(p => (Laid: p, Art: PropStock.Find(p.Art)!)).Where(p => p.Art != null)];
 
     /// <summary>Places on its floor that have names.</summary>
     public IReadOnlyList<FloorMark> Marks { get; init; } = [];

@@ -252,13 +252,7 @@ public sealed class EvaluatedScene
                 }
             )
             .ToArray();
-        StageProp[] props =
-        [
-            .. Document
-                .Props.Select(p => (Laid: p, Art: PropStock.Find(p.Art)))
-                .Where(p => p.Art != null)
-                .Select(p => new StageProp(p.Art!, p.Laid.Place, HoldsOf(p.Laid.Id, ids))),
-        ];
+        StageProp[] props = [.. Document.Things.Select(t => new StageProp(t.Art, t.Laid.Place, HoldsOf(t.Laid.Id, ids)))];
         // Where nothing is behind, there is nothing to be dark.
         var changes = backdrop.Back.Count == 0 ? [] : Document.Clips.OfType<LightClip>().Select(StepOf);
         var light = new LightCourse(LightPlot.Of(Document.Light), changes);

@@ -29,7 +29,7 @@ internal static class SceneShots
             })
             .Where(t => t.Member >= 0)
             .ToArray();
-        var things = document.Props.Where(p => PropStock.Find(p.Art) != null).Select(p => (PropId?)p.Id).ToList();
+        var things = document.Things.Select(t => (PropId?)t.Laid.Id).ToList();
         var chosen = CameraPass.Make(turns, ids.Count, scene.Duration, document.Camera, NamedIn(scene, document));
         return ShotList.Of(
             chosen,
@@ -58,7 +58,7 @@ internal static class SceneShots
     // Props by their names: one that is a word, and said as such or in the plural.
     private static IReadOnlyList<ThingNamed> NamedIn(EvaluatedScene scene, SceneDocument document)
     {
-        var props = document.Props.Select(p => PropStock.Find(p.Art)).OfType<PropArt>().Select(a => a.Name.Split(' ')[^1]).ToArray();
+        var props = document.Things.Select(t => t.Art.Name.Split(' ')[^1]).ToArray();
         if (props.Length == 0)
             return [];
         return

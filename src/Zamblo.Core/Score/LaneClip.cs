@@ -163,6 +163,9 @@ public sealed record GestureClip(ClipId Id, MemberId Member, LineId? Line, strin
     /// <summary>The same, but stretching with its words or keeping its seconds from where it is laid next.</summary>
     public GestureClip Stretching(bool stretches) => stretches == Stretches ? this : this with { Beats = stretches ? MotionBeats.Over(null, 0, 1, null) : [] };
 
+    /// <summary>The same, but going on evenly from where it is laid next: it is another motion now, or a part of it.</summary>
+    public GestureClip Evened() => Stretching(false).Stretching(Stretches);
+
     /// <inheritdoc/>
     public override ClipKind Kind => ClipKind.Gesture;
 

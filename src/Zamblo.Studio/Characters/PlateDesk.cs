@@ -43,7 +43,8 @@ public sealed class PlateDesk(
     private readonly ConcurrentDictionary<Guid, Running> _works = new();
 
     // Each takes a core.
-    private readonly SemaphoreSlim _one = new(1);
+    private readonly SemaphoreSlim _one = new(1),
+        _apart = new(1);
 
     /// <summary>Takes a clip in and begins to follow the face in it; gives the number of that work.</summary>
     /// <param name="body">The file.</param>
@@ -72,7 +73,7 @@ public sealed class PlateDesk(
     /// <param name="body">The file.</param>
     /// <param name="name">As the person calls it.</param>
     /// <param name="claimed">How long it says it is, or null.</param>
-    /// <param name="cancel">Stops; what has come is swept away later.</param>
+    /// <param name="cancel">Stops; nothing is kept.</param>
     /// <exception cref="MediaException">It is no clip.</exception>
     /// <exception cref="RequestException">There is no room for it, or it is too large.</exception>
     public async Task<PictureSet> TakeAsSetAsync(Stream body, string? name, long? claimed, CancellationToken cancel)
@@ -80,12 +81,30 @@ public sealed class PlateDesk(
         var called = Check.FileName(name, "clip");
         folder.CheckRoom(claimed ?? 0);
         var frames = Directory.CreateDirectory(Path.Combine(folder.Temporary, $"{Guid.NewGuid():N}")).FullName;
-        await _one.WaitAsync(cancel);
         try
         {
             var count = 0;
-            async Task Apart(string path) =>
-                count = await VideoFrames.TakeApartAsync(path, called, PictureSet.FilmRate, PlateFollower.Longest, PlateFollower.LongestSide, frames, cancel);
+            // One at a time, and beside faces that are followed: neither waits for the other, nor for whoever sends slowly.
+            async Task Apart(string path)
+            {
+                await _apart.WaitAsync(cancel);
+                try
+                {
+                    count = await VideoFrames.TakeApartAsync(
+                        path,
+                        called,
+                        PictureSet.FilmRate,
+                        PlateFollower.Longest,
+                        PlateFollower.LongestSide,
+                        frames,
+                        cancel
+                    );
+                }
+                finally
+                {
+                    _apart.Release();
+                }
+            }
             // What is no clip is not kept.
             var (hash, length) = await assets.SaveAsync(body, UploadDesk.Largest, cancel, Apart);
             // A clip that somebody speaks in, or plays in, lies there already; nobody who sees it is to be left without it.
@@ -104,7 +123,6 @@ public sealed class PlateDesk(
         {
             if (Directory.Exists(frames))
                 Directory.Delete(frames, true);
-            _one.Release();
         }
     }
 

@@ -3,7 +3,6 @@ using Zamblo.Core;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
-using Zamblo.Core.Stage.Props;
 using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Edits;
@@ -61,7 +60,7 @@ internal sealed class CameraEdits : IEditHandler<CutLive>, IEditHandler<KeepShot
         var shots = scene.Stage.Shots.Shots;
         if (scene.Members.Count == 0 || shots.All(s => s.Clip != null))
             throw new RequestException("All shots are kept already.");
-        PropId[] things = [.. scene.Document.Props.Where(p => PropStock.Find(p.Art) != null).Select(p => p.Id)];
+        var things = scene.Document.Things;
         MemberId Who(int index) => scene.Document.Members[Math.Max(0, index)].Id;
         for (var i = 0; i < shots.Count; i++)
         {
@@ -82,7 +81,7 @@ internal sealed class CameraEdits : IEditHandler<CutLive>, IEditHandler<KeepShot
             {
                 Change = shot.Change,
                 Over = shot.Over,
-                Prop = shot.Prop < 0 ? null : things[shot.Prop],
+                Prop = shot.Prop < 0 ? null : things[shot.Prop].Laid.Id,
             };
             scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(clip, shot.Start, until), edit.Scene));
         }

@@ -53,7 +53,8 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
     // Of a scene in which nothing is said yet, in seconds: what is held is held so long.
     private const double Unknown = 30;
 
-    private bool IsSameSet => scene.Backdrop == before.Scene.Backdrop;
+    // By day or by night.
+    private bool IsSameSet => FloorMark.FloorOf(scene.Backdrop) == FloorMark.FloorOf(before.Scene.Backdrop);
 
     /// <summary>How much was taken over.</summary>
     public int Count { get; private set; }
@@ -75,14 +76,19 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
                 db.Clips.Add(ClipRows.New(later, scene.Id));
                 Count++;
             }
-        if (!IsSameSet)
-            return props;
-        var last = before.Document.Clips.OfType<LightClip>().Select(c => (Clip: c, before.Evaluated.SpanOf(c).Start)).Where(c => c.Start < at);
-        if (last.OrderBy(c => c.Start).Select(c => c.Clip).LastOrDefault() is { } light)
+        LightClip[] lights =
+        [
+            .. before
+                .Document.Clips.OfType<LightClip>()
+                .Select(c => (Clip: c, before.Evaluated.SpanOf(c).Start))
+                .Where(c => c.Start < at)
+                .OrderBy(c => c.Start)
+                .Select(c => c.Clip),
+        ];
+        if (scene.Backdrop == before.Scene.Backdrop && lights is [.., var last])
         {
-            var air = last.Where(c => c.Clip.Air != null).OrderBy(c => c.Start).Select(c => c.Clip.Air).LastOrDefault();
-            var dials = before.Document.Light with { Light = light.Light, Strength = light.Strength };
-            scene.Light = Column.Write(dials with { Amount = air ?? dials.Amount });
+            var dials = before.Document.Light with { Light = last.Light, Strength = last.Strength };
+            scene.Light = Column.Write(dials with { Amount = lights.LastOrDefault(l => l.Air != null)?.Air ?? dials.Amount });
         }
         return props;
     }
@@ -112,8 +118,6 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
     private async Task PlacesAsync()
     {
         var old = await db.Standings.AsNoTracking().Where(s => s.SceneId == before.Scene.Id).ToDictionaryAsync(s => s.CastMemberId);
-        var own = (await db.Standings.Where(s => s.SceneId == scene.Id).ToListAsync()).Concat(db.Standings.Local.Where(s => s.SceneId == scene.Id)).Distinct();
-        var mine = own.ToDictionary(s => s.CastMemberId);
         for (var i = 0; i < before.Members.Count; i++)
         {
             var who = before.Members[i].Id.Value;
@@ -128,23 +132,8 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
                 .LastOrDefault();
             if (was == null && leads.Walk == null)
                 continue;
-            if (!mine.TryGetValue(who, out var row))
-                db.Standings.Add(
-                    row = new Standing
-                    {
-                        Id = Guid.NewGuid(),
-                        SceneId = scene.Id,
-                        CastMemberId = who,
-                    }
-                );
-            var place = new MemberPlace(
-                leads.Walk?.To ?? (float?)was?.X,
-                (float)(was?.Lift ?? 0),
-                (float)(was?.Size ?? 1),
-                was?.Depth ?? 0,
-                (float)(was?.Facing ?? 0)
-            ).Clamped();
-            (row.X, row.Lift, row.Size, row.Depth, row.Facing) = (place.X, place.Lift, place.Size, place.Depth, place.Facing);
+            var place = was == null ? new MemberPlace() : SceneReader.PlaceOf(was);
+            SceneReader.Write((place with { X = leads.Walk?.To ?? place.X }).Clamped(), await PlaceEdits.RowAsync(db, scene.Id, who));
             if (leads.Walk != null)
                 Count++;
         }

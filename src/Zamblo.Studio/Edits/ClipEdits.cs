@@ -136,7 +136,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
 
     // A gesture of the library, a saved one, or one that comes along.
     private async Task<(string Key, Gesture? Own)> GestureAsync(string name, Gesture? own) =>
-        own != null ? ("own", MotionLibrary.Checked(own))
+        own != null ? (Gesture.Performed, MotionLibrary.Checked(own))
         : Gestures.Find(name) is { } known ? (known.Key, null)
         : (name, await motions.FindAsync(name));
 
@@ -281,8 +281,13 @@ internal sealed class ClipEdits(MotionLibrary motions)
                 break;
             case WalkClip walk:
                 var manner = edit.Name == null ? walk.Manner : MannerOf(edit.Name);
-                var mark = edit.WalkTo == null ? edit.Mark ?? walk.Mark : null;
-                clip = walk with { To = (edit.Mark == null ? null : MarkOf(scene, mark)?.X) ?? OnStage(edit.WalkTo ?? walk.To), Manner = manner, Mark = mark };
+                // A place of its own, another mark, or as it was.
+                clip = walk with
+                {
+                    To = MarkOf(scene, edit.WalkTo == null ? edit.Mark : null)?.X ?? OnStage(edit.WalkTo ?? walk.To),
+                    Mark = edit.WalkTo == null ? edit.Mark ?? walk.Mark : null,
+                    Manner = manner,
+                };
                 // Who runs is there sooner.
                 if (manner != walk.Manner)
                     end = start + Math.Max(0.6, (end - start) * StagePath.PaceOf(walk.Manner) / StagePath.PaceOf(manner));
@@ -361,7 +366,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
         if (clip is GestureClip g)
         {
             var share = g.From + (g.To - g.From) * (scene.Evaluated.GestureOf(g)?.ShareAt((edit.At - start) / (end - start)) ?? 0.5);
-            var even = g.Stretching(false).Stretching(g.Stretches);
+            var even = g.Evened();
             (first, second) = (even with { To = share }, even with { Id = second.Id, From = share });
         }
         ClipRows.Write(scene.Evaluated.Lay(first, start, edit.At), row);
@@ -429,23 +434,19 @@ internal sealed class ClipEdits(MotionLibrary motions)
         if (first is GestureClip gesture)
         {
             GestureSpan[] spans = [.. clips.Select(c => scene.Evaluated.GestureOf((GestureClip)c.Clip)).OfType<GestureSpan>()];
-            first = (
-                gesture with
-                {
-                    Key = "own",
-                    Own = Gestures.Join(spans, string.Join(", ", spans.Select(s => s.Gesture.Name).Distinct().Take(3))),
-                    Strength = 1,
-                    From = 0,
-                    To = 1,
-                    Loops = 1,
-                    Mirror = false,
-                    Replaces = spans.Any(s => s.Replaces),
-                    BlendIn = 0,
-                    BlendOut = 0,
-                }
-            )
-                .Stretching(false)
-                .Stretching(gesture.Stretches);
+            first = gesture.Evened() with
+            {
+                Key = Gesture.Performed,
+                Own = Gestures.Join(spans, string.Join(", ", spans.Select(s => s.Gesture.Name).Distinct().Take(3))),
+                Strength = 1,
+                From = 0,
+                To = 1,
+                Loops = 1,
+                Mirror = false,
+                Replaces = spans.Any(s => s.Replaces),
+                BlendIn = 0,
+                BlendOut = 0,
+            };
         }
         var rows = await RowsAsync(scope, edit.Scene, clips);
         ClipRows.Write(scene.Evaluated.Lay(first, start, end), rows[first.Id.Value]);

@@ -78,7 +78,7 @@ public sealed class PerformEdits : IEditHandler<FilePerformance>
         var own = MotionLibrary.Checked(
             new Gesture
             {
-                Key = "own",
+                Key = Gesture.Performed,
                 Name = MotionLibrary.Named($"Performed: {PointerParts.Find(edit.Part ?? "")?.Name.ToLowerInvariant() ?? edit.Part}"),
                 Part = "own",
                 Length = edit.End - edit.Start,
@@ -87,7 +87,7 @@ public sealed class PerformEdits : IEditHandler<FilePerformance>
             }
         );
         scope.Name = own.Name;
-        var clip = new GestureClip(new ClipId(Guid.NewGuid()), new MemberId(edit.Member), null, "own", 1, new WordAnchor(-1, "", 0, 0, 0), 0)
+        var clip = new GestureClip(new ClipId(Guid.NewGuid()), new MemberId(edit.Member), null, Gesture.Performed, 1, new WordAnchor(-1, "", 0, 0, 0), 0)
         {
             Own = own,
             Replaces = replaces,

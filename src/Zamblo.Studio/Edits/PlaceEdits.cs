@@ -41,7 +41,7 @@ internal sealed class PlaceEdits : IEditHandler<PlaceMember>, IEditHandler<Unpla
         if (stage.Cast[index].Figure is PlateFigure)
             throw new RequestException("A clip fills the stage: it stands where it stands.");
         scope.Name = $"Place {loaded.Member(edit.Member).RoleName}";
-        var row = await RowAsync(scope, edit.Scene, edit.Member);
+        var row = await RowAsync(scope.Db, edit.Scene, edit.Member);
         static double Number(double x) => double.IsFinite(x) ? x : throw new RequestException("A place is a number.");
         var place = new MemberPlace(
             (float?)(edit.X is { } across ? Number(across) : row.X),
@@ -52,14 +52,17 @@ internal sealed class PlaceEdits : IEditHandler<PlaceMember>, IEditHandler<Unpla
         ).Clamped();
         if (edit.Step is { } step && step != 0)
             place = place with { Depth = DepthAfter(loaded, index, place.Depth, Math.Sign(step)) };
-        (row.X, row.Lift, row.Size, row.Depth, row.Facing) = (place.X, place.Lift, place.Size, place.Depth, place.Facing);
+        SceneReader.Write(place, row);
     }
 
-    private static async Task<Standing> RowAsync(EditScope scope, Guid scene, Guid member)
+    /// <summary>The row of somebody in a scene; a new one where there is none, also among those that are not written yet.</summary>
+    internal static async Task<Standing> RowAsync(ZambloContext db, Guid scene, Guid member)
     {
-        var row = await scope.Db.Standings.FirstOrDefaultAsync(s => s.SceneId == scene && s.CastMemberId == member);
+        var row =
+            db.Standings.Local.FirstOrDefault(s => s.SceneId == scene && s.CastMemberId == member)
+            ?? await db.Standings.FirstOrDefaultAsync(s => s.SceneId == scene && s.CastMemberId == member);
         if (row == null)
-            scope.Db.Standings.Add(
+            db.Standings.Add(
                 row = new Standing
                 {
                     Id = Guid.NewGuid(),
@@ -81,7 +84,7 @@ internal sealed class PlaceEdits : IEditHandler<PlaceMember>, IEditHandler<Unpla
             if (stage.Cast[i].Figure is PlateFigure)
                 continue;
             var next = at.Where((_, k) => k != i).OrderBy(x => Math.Abs(x - at[i])).Cast<float?>().FirstOrDefault();
-            (await RowAsync(scope, edit.Scene, loaded.Members[i].Id.Value)).Facing = edit.Away || next == null ? 0 : Math.Sign(next.Value - at[i]);
+            (await RowAsync(scope.Db, edit.Scene, loaded.Members[i].Id.Value)).Facing = edit.Away || next == null ? 0 : Math.Sign(next.Value - at[i]);
         }
     }
 

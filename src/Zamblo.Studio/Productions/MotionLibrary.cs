@@ -148,7 +148,7 @@ public sealed class MotionLibrary(IDbContextFactory<ZambloContext> contexts, Sce
         var length = Check.Range(own.Length, 0.1, 3600, "A length");
         return own with
         {
-            Key = "own",
+            Key = Gesture.Performed,
             Name = Named(own.Name),
             Part = own.Part is { Length: > 0 and <= 20 } part ? part : "own",
             Length = length,

@@ -12,8 +12,6 @@ namespace Zamblo.Studio.Scenes;
 /// <summary>Clips as rows, and back: the one place that knows how they are written down.</summary>
 internal static class ClipRows
 {
-    /// <summary>Name of a clip with a motion of its own.</summary>
-    private const string Own = "own";
     private const string AtMember = "member";
 
     // Everything that any kind of clip may need, as it lies in the database.
@@ -142,7 +140,7 @@ internal static class ClipRows
                 (row.Name, row.Strength) = (m.Mood.ToString(), Math.Round(m.Intensity, 4));
                 break;
             case GestureClip g:
-                (row.Name, row.Strength) = (g.Own != null ? Own : g.Key, Math.Round(g.Strength, 4));
+                (row.Name, row.Strength) = (g.Own != null ? Gesture.Performed : g.Key, Math.Round(g.Strength, 4));
                 break;
             case LookClip l:
                 (row.Name, row.TargetId) = (l.Aim.Member == null ? l.Aim.ToString() : AtMember, l.Aim.Member?.Value);

@@ -174,7 +174,8 @@ internal static class SceneReader
         var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
         var mender = new RowMender(library);
         mender.Mend([production, scene, .. members, .. lines, .. takes.Values, .. sounds, .. clips, .. props]);
-        FloorMark[] marks = [.. Column.Read<FloorMarks>(production.Marks).Clamped().All.Where(m => m.Floor == FloorMark.FloorOf(scene.Backdrop))];
+        var floor = FloorMark.FloorOf(scene.Backdrop);
+        FloorMark[] marks = [.. Column.Read<FloorMarks>(production.Marks).Clamped().All.Where(m => m.Floor == floor)];
         var laid = new List<LaneClip>();
         foreach (var clip in clips)
             if (ClipRows.Read(clip) is { } read)
@@ -231,6 +232,10 @@ internal static class SceneReader
 
     /// <summary>Where a hand has put somebody.</summary>
     public static MemberPlace PlaceOf(Standing s) => new MemberPlace((float?)s.X, (float)s.Lift, (float)s.Size, s.Depth, (float)s.Facing).Clamped();
+
+    /// <summary>Writes down where a hand has put somebody.</summary>
+    public static void Write(MemberPlace place, Standing row) =>
+        (row.X, row.Lift, row.Size, row.Depth, row.Facing) = (place.X, place.Lift, place.Size, place.Depth, place.Facing);
 
     /// <summary>Where a prop stands.</summary>
     public static PropPlace PlaceOf(SceneProp p) => Column.Read<PropPlace>(p.Place).Clamped();

@@ -369,7 +369,7 @@ public sealed class SceneViews(
 
     private static IEnumerable<ShotPart> ShotsOf(LoadedScene scene)
     {
-        var (stage, shots) = (scene.Stage, scene.Stage.Shots.Shots);
+        var (stage, shots, things) = (scene.Stage, scene.Stage.Shots.Shots, scene.Document.Things);
         Guid? Who(int index) => index >= 0 && index < scene.Members.Count ? scene.Members[index].Id.Value : null;
         for (var i = 0; i < shots.Count; i++)
         {
@@ -387,7 +387,7 @@ public sealed class SceneViews(
             {
                 Change = shot.Change.ToString(),
                 Over = shot.Over,
-                Prop = shot.Prop >= 0 && shot.Prop < scene.Document.Props.Count ? scene.Document.Props[shot.Prop].Id.Value : null,
+                Prop = shot.Prop >= 0 && shot.Prop < things.Count ? things[shot.Prop].Laid.Id.Value : null,
                 Frame = Math.Clamp(stage.Rate.FrameAt((shot.Start + end) / 2), 0, stage.FrameCount - 1),
             };
         }

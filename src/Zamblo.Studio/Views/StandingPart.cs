@@ -1,4 +1,5 @@
 using Zamblo.Core.Portraits;
+using Zamblo.Core.Scenes;
 using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Views;
@@ -39,7 +40,9 @@ public sealed record StandingPart(float X, float Y, float[] Box, float Lift, flo
             [m.X - rig.Anchor[0] * m.Scale, m.Y - rig.Anchor[1] * m.Scale, size.X * m.Scale, size.Y * m.Scale],
             place?.Lift ?? 0,
             place?.Size ?? 1,
-            place != null,
+            // Whoever is only turned stands where it stands.
+            place is { } p
+                && p with { Facing = 0 } != new MemberPlace(),
             m.Figure is PlateFigure,
             first,
             count
