@@ -81,6 +81,7 @@ test("a mark is laid, dragged and walked to; everybody turns to whoever stands n
   await page.mouse.click(at.x, at.y);
   await until(() => page.evaluate((id) => window.zamblo.score().clip === id, at.id), "the change of the light to be picked");
   await page.locator("#light-steps").waitFor();
+  await until(() => page.evaluate(() => document.getElementById("light").getBoundingClientRect().top < innerHeight / 2), "the light in sight");
 
   // The next scene begins as this one ended, and does so anew when this one was changed.
   const first = await sceneState(page);

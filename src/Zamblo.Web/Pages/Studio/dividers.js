@@ -32,7 +32,8 @@ export const dividers = () => ({
     // Words say when the picked prop is held.
     if (this.prop && this.divider === "Set" && what !== "clip" && what !== "shot") return;
     if (!homes[what].includes(this.divider)) await this.turnTo(homes[what][0]);
-    // What belongs to a pick stands at the top of its divider.
+    // What belongs to a pick stands at the top of its divider; the light belongs to the set, further down.
+    if (what === "light") return document.getElementById("light")?.scrollIntoView({ block: "nearest" });
     if (what !== "member" && what !== "line") document.getElementById("notes").scrollTop = 0;
   },
   turnBy(step) {
@@ -45,6 +46,7 @@ export const dividers = () => ({
     const roleOf = (id) => scene.members.find((m) => m.id === id)?.roleName ?? "";
     const several = (n, what) => (n > 1 ? `${n} ${what}s` : "");
     if (this.prop && this.divider === "Set") return { title: this.prop.name, more: "prop" };
+    if (this.clip?.kind === "light") return { title: this.clip.title, more: "from then on" };
     if (this.clip) return { title: several(this.clipIds.length, "clip") || this.clip.title, more: `${this.clip.kind} of ${roleOf(this.clip.member)}` };
     if (this.hasPick) return { title: this.pickText, more: this.pickedLine.role };
     if (this.divider === "Sound" && this.soundId) return { title: scene.sounds.find((s) => s.id === this.soundId)?.name ?? "", more: "sound" };
