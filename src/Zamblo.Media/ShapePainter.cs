@@ -35,6 +35,7 @@ internal sealed class ShapePainter : IDisposable
     private readonly Dictionary<DrawShape, (string Text, SKPath? Path, SKPath? Stroke)> _moving = new(ReferenceEqualityComparer.Instance);
     private static readonly SKSamplingOptions Smooth = new(SKFilterMode.Linear, SKMipmapMode.Linear);
     private readonly MeshPainter _meshes = new();
+    private readonly GradientShaders _gradients = new();
     private readonly SKPaint _fill = new() { IsAntialias = true, Style = SKPaintStyle.Fill };
     private readonly SKPaint _stroke = new()
     {
@@ -129,12 +130,13 @@ internal sealed class ShapePainter : IDisposable
                 _meshes.Draw(canvas, shape, item);
             else if (shape.Picture != null && PictureShelf.Find(shape.Picture) is { } picture)
                 DrawPicture(canvas, picture, path.Bounds, shape.Blur);
-            if (path != null && shape.Fill != null)
+            if (path != null && (shape.Fill ?? shape.Gradient?.Colors) != null)
             {
-                _fill.Color = Color(shape.Fill, item.Opacity);
-                _fill.BlendMode = shape.Multiplies ? SKBlendMode.Multiply : SKBlendMode.SrcOver;
+                _fill.Color = shape.Gradient == null ? Color(shape.Fill!, item.Opacity) : Color("#000000", item.Opacity);
+                _fill.Shader = shape.Gradient == null ? null : _gradients.Of(shape, item.Colors);
+                _fill.BlendMode = ModeOf(shape.Blend);
                 canvas.DrawPath(path, _fill);
-                _fill.BlendMode = SKBlendMode.SrcOver;
+                (_fill.BlendMode, _fill.Shader) = (SKBlendMode.SrcOver, null);
             }
             if (stroke != null)
             {
@@ -145,6 +147,15 @@ internal sealed class ShapePainter : IDisposable
         if (clipped)
             canvas.Restore();
     }
+
+    private static SKBlendMode ModeOf(DrawBlend blend) =>
+        blend switch
+        {
+            DrawBlend.Multiply => SKBlendMode.Multiply,
+            DrawBlend.Screen => SKBlendMode.Screen,
+            DrawBlend.SoftLight => SKBlendMode.SoftLight,
+            _ => SKBlendMode.SrcOver,
+        };
 
     private SKPath? Stroke(DrawShape shape, SKPath path)
     {
@@ -174,6 +185,7 @@ internal sealed class ShapePainter : IDisposable
     {
         Forget();
         _meshes.Dispose();
+        _gradients.Dispose();
         _fill.Dispose();
         _stroke.Dispose();
     }

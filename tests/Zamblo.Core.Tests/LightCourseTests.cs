@@ -40,7 +40,7 @@ public class LightCourseTests
         var items = stage.Draw(frame, 1).Frames[0];
         var color = Rgb(stage.Shapes[shape].Fill!);
         for (var i = shape + 1; i < stage.Shapes.Count; i++)
-            if (stage.Shapes[i].Multiplies)
+            if (stage.Shapes[i].Blend == DrawBlend.Multiply)
                 color *= Vector3.One - items[i].Opacity * (Vector3.One - Rgb(stage.Shapes[i].Fill!));
         return color;
     }
@@ -71,8 +71,8 @@ public class LightCourseTests
     [Fact]
     public void A_light_that_stays_has_no_layers_and_nothing_to_be_dark_has_none_either()
     {
-        Assert.DoesNotContain(Stage("office", LightKind.Night).Shapes, s => s.Multiplies);
-        Assert.DoesNotContain(Stage(CastLibrary.Clear, LightKind.Noon, (LightKind.Night, 1, 2)).Shapes, s => s.Multiplies);
+        Assert.DoesNotContain(Stage("office", LightKind.Night).Shapes, s => s.Blend == DrawBlend.Multiply);
+        Assert.DoesNotContain(Stage(CastLibrary.Clear, LightKind.Noon, (LightKind.Night, 1, 2)).Shapes, s => s.Blend == DrawBlend.Multiply);
     }
 
     [Fact]

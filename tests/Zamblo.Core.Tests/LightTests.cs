@@ -122,22 +122,22 @@ public class LightTests
         {
             // Nothing, then all of it within two seconds, then a little.
             var dials = new LightDials { Weather = kind, Amount = 0 };
-            var air = Weather.Of(dials, 1280, [new AirStep(0.8, 2, 4), new AirStep(0.2, 8, 9)])!;
+            var air = Weather.Of(dials, 1280, [new AmountStep(0.8, 2, 4), new AmountStep(0.2, 8, 9)])!;
             Assert.Equal(0, Count(air, 1.9));
             Assert.InRange(Count(air, 3), 1, Count(air, 4) - 1);
             Assert.Equal(Count(Weather.Of(dials with { Amount = 0.8 }, 1280)!, 5), Count(air, 5));
             Assert.Equal(0.25, air.ShareAt(10), 6);
             Assert.InRange(Count(air, 10), 1, Count(air, 5) / 3);
             // Any frame by itself, and named by its times.
-            Assert.Equal(air.At(3.3, true), Weather.Of(dials, 1280, [new AirStep(0.8, 2, 4), new AirStep(0.2, 8, 9)])!.At(3.3, true));
-            Assert.NotEqual(air.Key, Weather.Of(dials, 1280, [new AirStep(0.8, 2, 5), new AirStep(0.2, 8, 9)])!.Key);
+            Assert.Equal(air.At(3.3, true), Weather.Of(dials, 1280, [new AmountStep(0.8, 2, 4), new AmountStep(0.2, 8, 9)])!.At(3.3, true));
+            Assert.NotEqual(air.Key, Weather.Of(dials, 1280, [new AmountStep(0.8, 2, 5), new AmountStep(0.2, 8, 9)])!.Key);
             // No drop jumps: from frame to frame few appear.
             for (var t = 2.0; t < 4; t += 0.04)
                 Assert.InRange(Count(air, t + 0.04) - Count(air, t), 0, 8);
         }
-        Assert.Null(Weather.Of(new LightDials { Weather = WeatherKind.Rain, Amount = 0 }, 1280, [new AirStep(0, 1, 2)]));
+        Assert.Null(Weather.Of(new LightDials { Weather = WeatherKind.Rain, Amount = 0 }, 1280, [new AmountStep(0, 1, 2)]));
         // Fires die down: they are along all of the edge, and lower.
-        var fire = Weather.Of(new LightDials { Weather = WeatherKind.Flames, Amount = 1 }, 1280, [new AirStep(0.2, 2, 4), new AirStep(0, 6, 8)])!;
+        var fire = Weather.Of(new LightDials { Weather = WeatherKind.Flames, Amount = 1 }, 1280, [new AmountStep(0.2, 2, 4), new AmountStep(0, 6, 8)])!;
         Assert.Equal(Count(fire, 1), Count(fire, 5));
         Assert.True(Top(fire, 5) > Top(fire, 1) + 40);
         Assert.Equal(0, Count(fire, 9));

@@ -22,6 +22,7 @@ public sealed class LightCourse
 
     private readonly LightStep[] _steps;
     private readonly LightPlot[] _plots;
+    private readonly Vector3[][] _shades = [];
 
     /// <summary>A light that stays.</summary>
     /// <param name="plot">Which.</param>
@@ -42,6 +43,7 @@ public sealed class LightCourse
         };
         if (_steps.Length == 0)
             return;
+        _shades = [.. _plots.Select(KeyShade.Of)];
         var over = _plots.Select(p => p.Figures / Baked.Figures).ToArray();
         OverAll = [.. over.Select(Layer)];
         // What the set lacks beside the figures.
@@ -66,7 +68,7 @@ public sealed class LightCourse
     /// <summary>Names what of it stands in the shapes.</summary>
     public string ShapesKey => string.Join(' ', _plots);
 
-    private static DrawShape Layer(Vector3 color) => new(All, LightPlot.Times("#ffffff", color)) { Multiplies = true };
+    private static DrawShape Layer(Vector3 color) => new(All, LightPlot.Times("#ffffff", color)) { Blend = DrawBlend.Multiply };
 
     // How much of a light there is at a moment: it has come, and none after it has.
     private float ShareOf(int plot, double t)
@@ -89,6 +91,41 @@ public sealed class LightCourse
         for (var i = 0; i < _plots.Length; i++)
             sum += ShareOf(i, t) * new Vector2(_plots[i].Shadow, _plots[i].Side);
         return (sum.X, sum.Y);
+    }
+
+    /// <summary>Whether figures are ever shaded.</summary>
+    public bool IsShaded => _plots.Any(KeyShade.IsSeen);
+
+    /// <summary>Whether that changes within the scene.</summary>
+    public bool ShadeChanges => _steps.Length > 0 && IsShaded;
+
+    /// <summary>The shade on figures at a moment, as <see cref="KeyShade.Of"/> gives it.</summary>
+    /// <param name="t">In seconds of the scene.</param>
+    public Vector3[] ShadeAt(double t)
+    {
+        if (_steps.Length == 0)
+            return KeyShade.Of(Baked);
+        var sum = new Vector3[_shades[0].Length];
+        for (var i = 0; i < _plots.Length; i++)
+        {
+            var share = ShareOf(i, t);
+            for (var k = 0; k < sum.Length && share > 0; k++)
+                sum[k] += share * _shades[i][k];
+        }
+        return sum;
+    }
+
+    /// <summary>How bright the layers over everything leave the picture at a moment, 0 to 1.</summary>
+    /// <param name="t">In seconds of the scene.</param>
+    public float BrightAt(double t)
+    {
+        var bright = 1f;
+        for (var i = 0; i < OverAll.Count; i++)
+        {
+            var own = _plots[i].Figures / Baked.Figures;
+            bright *= 1 - ShareOf(i, t) * (1 - (own.X + own.Y + own.Z) / 3);
+        }
+        return bright;
     }
 
     /// <summary>Draws the layers of a moment: each as much as there is of its light.</summary>

@@ -81,10 +81,18 @@ public sealed record LightDials
     /// <summary>How much of it, 0 to 1.</summary>
     public double Amount { get; init; } = 0.5;
 
+    /// <summary>How much of the shade on the figures is seen, 0 flat to 1.</summary>
+    public double Shade { get; init; } = 0.6;
+
+    /// <summary>Places that light comes from.</summary>
+    public IReadOnlyList<Lamp> Lamps { get; init; } = [];
+
     /// <summary>The same with everything within its range.</summary>
     public LightDials Clamped() =>
         this with
         {
+            Shade = double.IsFinite(Shade) ? Math.Clamp(Shade, 0, 1) : 0.6,
+            Lamps = [.. (Lamps ?? []).Where(l => l != null).Take(Lamp.Most).Select(l => l.Clamped())],
             Light = Enum.IsDefined(Light) ? Light : LightKind.AsDrawn,
             Weather = Enum.IsDefined(Weather) ? Weather : WeatherKind.Clear,
             Strength = double.IsFinite(Strength) ? Math.Clamp(Strength, 0, 1) : 1,
@@ -102,6 +110,9 @@ public sealed record LightDials
 /// <param name="Side">Where the light comes from: -1 from the left to 1 from the right; the shadow falls to the other side.</param>
 public readonly record struct LightPlot(Vector3 Set, Vector3 Figures, float Shadow, float Side)
 {
+    /// <summary>What a figure's colours are multiplied with in the deepest shade of it; white where the light leaves none.</summary>
+    public Vector3 Shade { get; init; } = Vector3.One;
+
     /// <summary>Of dials.</summary>
     public static LightPlot Of(LightDials dials)
     {
@@ -112,8 +123,25 @@ public readonly record struct LightPlot(Vector3 Set, Vector3 Figures, float Shad
             Vector3.Lerp(drawn.Figures, full.Figures, s),
             drawn.Shadow + (full.Shadow - drawn.Shadow) * s,
             full.Side * s
-        );
+        )
+        {
+            Shade = Vector3.Lerp(Vector3.One, ShadeOf(dials.Light), s * (float)dials.Shade),
+        };
     }
+
+    // Warm light leaves cool shade, and the other way round; chosen by eye on all characters.
+    private static Vector3 ShadeOf(LightKind kind) =>
+        kind switch
+        {
+            LightKind.Morning => new(0.62f, 0.6f, 0.74f),
+            LightKind.Noon => new(0.8f, 0.8f, 0.86f),
+            LightKind.Dusk => new(0.5f, 0.42f, 0.58f),
+            LightKind.Night => new(0.42f, 0.46f, 0.66f),
+            LightKind.Lamp => new(0.36f, 0.3f, 0.36f),
+            LightKind.Storm => new(0.72f, 0.74f, 0.8f),
+            LightKind.Spot => new(0.36f, 0.36f, 0.46f),
+            _ => Vector3.One,
+        };
 
     // Chosen by eye on all sets.
     private static LightPlot Plot(LightKind kind) =>

@@ -4,12 +4,6 @@ using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Light;
 
-/// <summary>There comes to be more or less in the air.</summary>
-/// <param name="Amount">How much, 0 to 1.</param>
-/// <param name="Start">When it begins to change, in seconds of the scene.</param>
-/// <param name="End">When it is there.</param>
-public readonly record struct AirStep(double Amount, double Start, double End);
-
 /// <summary>
 /// Rain, snow, leaves, sparks, dust, steam, smoke, flames: each drop is a function of time and its number, so that any frame can be drawn alone. In picture
 /// units, 720 high; a far layer behind the figures and a near one before them.
@@ -38,9 +32,9 @@ public sealed class Weather
 
     private readonly double _amount,
         _first;
-    private readonly AirStep[] _steps;
+    private readonly AmountStep[] _steps;
 
-    private Weather(WeatherKind kind, double amount, float width, AirStep[] steps)
+    private Weather(WeatherKind kind, double amount, float width, AmountStep[] steps)
     {
         _kind = kind;
         // There are as many as there ever come to be.
@@ -71,9 +65,9 @@ public sealed class Weather
     /// <param name="dials">What and how much.</param>
     /// <param name="width">Of the picture, in its units.</param>
     /// <param name="steps">How much comes to be in the air, and when.</param>
-    public static Weather? Of(LightDials dials, float width, IEnumerable<AirStep>? steps = null)
+    public static Weather? Of(LightDials dials, float width, IEnumerable<AmountStep>? steps = null)
     {
-        AirStep[] all = [.. (steps ?? []).OrderBy(s => s.Start)];
+        AmountStep[] all = [.. (steps ?? []).OrderBy(s => s.Start)];
         return dials.Weather == WeatherKind.Clear || dials.Amount <= 0 && all.All(s => s.Amount <= 0)
             ? null
             : new Weather(dials.Weather, dials.Amount, width, all);
@@ -81,20 +75,14 @@ public sealed class Weather
 
     /// <summary>How much of what there ever is of it is there at a moment, 0 to 1.</summary>
     /// <param name="t">In seconds of the scene.</param>
-    public double ShareAt(double t)
-    {
-        var amount = _first;
-        foreach (var step in _steps)
-            amount += (step.Amount - amount) * Ease.Smooth((t - step.Start) / Math.Max(1e-3, step.End - step.Start));
-        return amount / _amount;
-    }
+    public double ShareAt(double t) => AmountStep.At(_first, _steps, t) / _amount;
 
     /// <summary>Names it.</summary>
     public string Key =>
         string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{_kind} {_near} {_far} {_width}")
         + (_steps.Length == 0 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {_first}") + string.Concat(_steps.Select(KeyOf)));
 
-    private static string KeyOf(AirStep step) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {step.Amount} {step.Start} {step.End}");
+    private static string KeyOf(AmountStep step) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {step.Amount} {step.Start} {step.End}");
 
     /// <summary>Behind the figures: one shape, whose path comes with each frame.</summary>
     public DrawShape Far => ShapeOf(_how.Far, _how.FarStroke);

@@ -170,8 +170,18 @@ public sealed class EvaluatedScene
     private LightStep StepOf(LightClip clip)
     {
         var (start, end) = SpanOf(clip);
-        return new LightStep(LightPlot.Of(new LightDials { Light = clip.Light, Strength = clip.Strength }), start, end);
+        return new LightStep(LightPlot.Of(Document.Light with { Light = clip.Light, Strength = clip.Strength }), start, end);
     }
+
+    private AmountStep[] StepsOf(Func<LightClip, double?> amount) =>
+        [
+            .. Document
+                .Clips.OfType<LightClip>()
+                .Where(c => amount(c) != null)
+                .Select(c => (Much: amount(c)!.Value, Span: SpanOf(c)))
+                .Select(c => new AmountStep(c.Much, c.Span.Start, c.Span.End))
+                .OrderBy(s => s.Start),
+        ];
 
     private IReadOnlyList<PropHold> HoldsOf(PropId prop, MemberId[] ids) =>
         [
@@ -256,15 +266,16 @@ public sealed class EvaluatedScene
         // Where nothing is behind, there is nothing to be dark.
         var changes = backdrop.Back.Count == 0 ? [] : Document.Clips.OfType<LightClip>().Select(StepOf);
         var light = new LightCourse(LightPlot.Of(Document.Light), changes);
-        var air = Document.Clips.OfType<LightClip>().Where(c => c.Air != null).Select(c => new AirStep(c.Air!.Value, SpanOf(c).Start, SpanOf(c).End));
+        var air = StepsOf(c => c.Air);
+        var lamps = backdrop.Back.Count == 0 ? null : new LampCourse(Document.Light.Lamps, StepsOf(c => c.Lamps));
         var weather = Document.Height > 0 ? Weather.Of(Document.Light, PictureText.Height * Document.Width / Document.Height, air) : null;
         var fade = (Document.Camera.FadeIn, Document.Camera.FadeOut);
-        var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather, fade, props) { Shots = SceneShots.Of(this) };
+        var bare = new StageScene(backdrop, members, Document.Rate, Duration, null, light, weather, fade, props, lamps) { Shots = SceneShots.Of(this) };
         if (Document.Lettering.IsEmpty)
             return bare;
         var text = SceneText.Of(this, bare, _letters ?? throw new InvalidOperationException("Nobody sets the words of the picture."));
         _written = text.Unseen;
-        return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather, fade, props) { Shots = bare.Shots };
+        return new StageScene(backdrop, members, Document.Rate, Duration, text, light, weather, fade, props, lamps) { Shots = bare.Shots };
     }
 
     private IReadOnlyList<UnseenText> _written = [];

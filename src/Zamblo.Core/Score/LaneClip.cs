@@ -360,6 +360,9 @@ public sealed record LightClip(ClipId Id, MemberId Member, LineId? Line, LightKi
     /// <summary>How much there comes to be in the air, 0 to 1; null leaves it as it is.</summary>
     public double? Air { get; init; }
 
+    /// <summary>How bright the lamps come to be beside themselves, 0 to 1; null leaves them as they are.</summary>
+    public double? Lamps { get; init; }
+
     /// <inheritdoc/>
     public override double Hold(double start, double end) => start;
 }

@@ -31,8 +31,11 @@ public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null
     /// </summary>
     public float Blur { get; init; }
 
-    /// <summary>What lies below is multiplied with its fill, in place of being covered (W3C Compositing and Blending Level 1, "multiply").</summary>
-    public bool Multiplies { get; init; }
+    /// <summary>How its fill meets what lies below.</summary>
+    public DrawBlend Blend { get; init; }
+
+    /// <summary>Colours that run across its fill, in place of one.</summary>
+    public DrawGradient? Gradient { get; init; }
 
     /// <summary>Light that falls on the picture, "#rrggbb": each of its colours is multiplied with it. Null leaves it as it is.</summary>
     public string? Tint { get; init; }
@@ -42,7 +45,8 @@ public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null
 /// <param name="Transform">From the shape's own units to the stage.</param>
 /// <param name="Opacity">0 hides it.</param>
 /// <param name="Path">Path data where the shape has none of its own.</param>
-public readonly record struct DrawItem(Matrix3x2 Transform, float Opacity, string? Path = null);
+/// <param name="Colors">Colours of the shape's gradient in this frame, one after the other; null leaves it its own.</param>
+public readonly record struct DrawItem(Matrix3x2 Transform, float Opacity, string? Path = null, string? Colors = null);
 
 /// <summary>A list of things to draw, back to front: the same list is shown in the browser and rendered to film.</summary>
 /// <param name="Shapes">What stays the same.</param>

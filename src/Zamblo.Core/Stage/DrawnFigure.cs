@@ -214,6 +214,10 @@ public sealed partial class DrawnFigure : Figure
     }
 
     /// <inheritdoc/>
+    public override Vector2 OriginOf(int shape) =>
+        _slots[shape] is { Kind: not (Kind.Art or Kind.Front), Node: var node and >= 0 } ? Pivot(_nodes[node].Part) : Vector2.Zero;
+
+    /// <inheritdoc/>
     public override int SpringCount => _springs.Count;
 
     /// <inheritdoc/>

@@ -16,6 +16,10 @@ public abstract class Figure
     /// <summary>What it draws; clips index into this list.</summary>
     public abstract IReadOnlyList<DrawShape> Shapes { get; }
 
+    /// <summary>Where a shape's own units begin in the drawing: those that are made anew in each frame lie about their own middle.</summary>
+    /// <param name="shape">Index among <see cref="Shapes"/>.</param>
+    public virtual Vector2 OriginOf(int shape) => Vector2.Zero;
+
     /// <summary>How many parts dangle.</summary>
     public virtual int SpringCount => 0;
 

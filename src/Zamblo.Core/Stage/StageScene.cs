@@ -32,10 +32,7 @@ public sealed class StageScene
     private readonly IReadOnlyList<DrawGroup> _groups;
     private readonly Lazy<string> _manifest;
     private readonly PictureText? _text;
-    private readonly LightPlot _light;
-    private readonly LightCourse _course;
-    private readonly int _setLightFirst,
-        _allLightFirst;
+    private readonly StageLights _lights;
     private readonly Weather? _weather;
     private readonly BackdropFilm? _film;
     private readonly int _weatherFirst;
@@ -57,6 +54,7 @@ public sealed class StageScene
     /// <param name="weather">In the air.</param>
     /// <param name="fade">Out of black at the start and into it at the end, in seconds each.</param>
     /// <param name="props">Things that stand about and are held.</param>
+    /// <param name="lamps">Where light comes from; null where it has no place.</param>
     public StageScene(
         Backdrop backdrop,
         IReadOnlyList<StageMember> members,
@@ -66,13 +64,13 @@ public sealed class StageScene
         LightCourse? light = null,
         Weather? weather = null,
         (double In, double Out) fade = default,
-        IReadOnlyList<StageProp>? props = null
+        IReadOnlyList<StageProp>? props = null,
+        LampCourse? lamps = null
     )
     {
         _props = new StageProps(props ?? []);
         (_text, _weather, _fade) = (text, weather, fade);
-        _course = light ?? new LightCourse(LightPlot.Of(new LightDials()));
-        _light = _course.Baked;
+        _lights = new StageLights(light ?? new LightCourse(LightPlot.Of(new LightDials())), lamps ?? new LampCourse([], []));
         _cast = members;
         _film = backdrop.Film;
         var isPictured = _film != null || backdrop.Back.Any(s => s.Picture != null);
@@ -81,8 +79,8 @@ public sealed class StageScene
         _paths = [.. members.Select(PathOf)];
         Rate = rate;
         FrameCount = Math.Max(1, rate.FramesFor(duration));
-        _shapes.AddRange(backdrop.Back.Select(_light.OnSet));
-        var darkness = isPictured ? _light.OverPicture() : null;
+        _shapes.AddRange(backdrop.Back.Select(_lights.Plot.OnSet));
+        var darkness = isPictured ? _lights.Plot.OverPicture() : null;
         if (_film == null && darkness != null)
             _shapes.Add(darkness);
         BackCount = _shapes.Count;
@@ -96,9 +94,7 @@ public sealed class StageScene
         groups.Add(new DrawGroup(BackCount, _weatherFirst - BackCount, false));
         if (weather != null)
             groups.Add(new DrawGroup(_weatherFirst, 1, false) { Plane = DrawPlane.Over });
-        _setLightFirst = _shapes.Count;
-        _shapes.AddRange(_course.OverSet);
-        groups.Add(new DrawGroup(_setLightFirst, _course.OverSet.Count, false) { Plane = DrawPlane.Over });
+        _lights.AddBehind(_shapes, groups);
         _pieces = StageOrder.Of(members, _props.All);
         foreach (var piece in _pieces)
         {
@@ -113,16 +109,14 @@ public sealed class StageScene
                     break;
                 default:
                     _frontFirst = first;
-                    _shapes.AddRange(backdrop.Front.Select(_light.OnSet));
+                    _shapes.AddRange(backdrop.Front.Select(_lights.Plot.OnSet));
                     break;
             }
             // A figure comes with its shadow and with what it holds.
             groups.Add(new DrawGroup(first, _shapes.Count - first, piece.Kind == PieceKind.Front));
         }
         // The light belongs to the stage: it is there also where nothing is shown that lies on the picture.
-        _allLightFirst = _shapes.Count;
-        _shapes.AddRange(_course.OverAll);
-        groups.Add(new DrawGroup(_allLightFirst, _course.OverAll.Count, false) { Plane = DrawPlane.Over });
+        _lights.AddBefore(_shapes, groups);
         OverFirst = _shapes.Count;
         if (weather != null)
             _shapes.Add(weather.Near);
@@ -134,7 +128,7 @@ public sealed class StageScene
         groups.Add(new DrawGroup(OverFirst, _shapes.Count - OverFirst, false) { Plane = DrawPlane.Over });
         _groups = [.. groups.Where(g => g.Count > 0)];
         _manifest = new Lazy<string>(() =>
-            StageManifest.Of(this, (_frontFirst, _frontCount), _text?.Contents ?? [], $"{_course.Key} {_weather?.Key} {_film?.Key}", _fade)
+            StageManifest.Of(this, (_frontFirst, _frontCount), _text?.Contents ?? [], $"{_lights.Key} {_weather?.Key} {_film?.Key}", _fade)
         );
     }
 
@@ -195,16 +189,15 @@ public sealed class StageScene
                 )
             )
         );
-        foreach (var s in figure.Shapes)
-            _shapes.Add(_light.OnFigure(s) with { Clip = s.Clip < 0 ? -1 : s.Clip + first });
+        _lights.AddFigure(figure, _shapes);
         _props.AddHeld(index, figure, first, _shapes, Lit);
     }
 
     // What hangs on walls is lit as they are, all else as the cast is.
     private DrawShape Lit(StageProp prop, DrawShape shape) =>
-        prop.Art.Stands is PropGround.Wall or PropGround.Hang ? _light.OnSet(shape)
-        : shape.Picture != null ? _light.OnPicture(shape)
-        : _light.OnFigure(shape);
+        prop.Art.Stands is PropGround.Wall or PropGround.Hang ? _lights.Plot.OnSet(shape)
+        : shape.Picture != null ? _lights.Plot.OnPicture(shape)
+        : _lights.Plot.OnFigure(shape);
 
     // From a place on the stage to a member's drawing.
     private Vector2 ToDrawing(int member, double t, Vector2 place)
@@ -291,11 +284,11 @@ public sealed class StageScene
 
     /// <summary>Names light, air and what is written over the picture, as far as it stands in the shapes; empty where nothing is.</summary>
     public string TextKey =>
-        _text == null && _weather == null && !HasFade && _course.OverAll.Count == 0 && _light == LightPlot.Of(new LightDials())
+        _text == null && _weather == null && !HasFade && _lights.IsPlain
             ? ""
             : Convert.ToHexStringLower(
                 System.Security.Cryptography.SHA256.HashData(
-                    System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { _text?.Shapes, Light = $"{_course.ShapesKey} {_weather?.Key} {HasFade}" })
+                    System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { _text?.Shapes, Light = $"{_lights.ShapesKey} {_weather?.Key} {HasFade}" })
                 )
             )[..16];
 
@@ -354,6 +347,7 @@ public sealed class StageScene
         var own = _cast[member];
         var items = new DrawItem[figure.Shapes.Count];
         figure.DrawAt(Rate.TimeOf(frame), change(performer.Value.Evaluate(Rate, frame, 1)[0]), Place(figure, own.X, own.Y, own.Scale), items);
+        _lights.Shade(Rate.TimeOf(frame), items, at);
         return (at, items);
     }
 
@@ -377,7 +371,6 @@ public sealed class StageScene
                 frames[f][i] = i == BackCount ? _film!.At(t) : still;
             if (_weather != null)
                 (frames[f][_weatherFirst], frames[f][OverFirst]) = (_weather.At(t, false), _weather.At(t, true));
-            _course.Draw(t, frames[f].AsSpan(_setLightFirst, _course.OverSet.Count), frames[f].AsSpan(_allLightFirst, _course.OverAll.Count));
             _text?.Draw(t, frames[f].AsSpan(_textFirst, _text.Shapes.Count));
             if (HasFade)
                 frames[f][^1] = new DrawItem(Matrix3x2.Identity, BlackAt(first + f));
@@ -401,13 +394,15 @@ public sealed class StageScene
                 frames[f][at - 1] = ShadowOf(index, poses[before + f], Rate.TimeOf(first + f));
             }
         }
+        for (var f = 0; f < count; f++)
+            _lights.Draw(Rate.TimeOf(first + f), frames[f]);
         for (var f = 0; f < count && _props.All.Count > 0; f++)
         {
             var at = f;
             _props.Draw(
                 Rate.TimeOf(first + f),
                 frames[f],
-                _course.ShadowAt(Rate.TimeOf(first + f)).Shadow,
+                _lights.ShadowAt(Rate.TimeOf(first + f)).Shadow,
                 (who, right) => HandOf(who, right, held[who].Span[at])
             );
         }
@@ -430,7 +425,7 @@ public sealed class StageScene
     {
         var member = _cast[index];
         var head = Heads[index];
-        var (dark, side) = _course.ShadowAt(t);
+        var (dark, side) = _lights.ShadowAt(t);
         var isSeen = member.Figure.Rig.Stage.Gait != Gait.Glide;
         var up = Math.Clamp(pose.Rise * 4, 0, 0.8f);
         var wide = ShadowWidth * (head.Right - head.Left) * (1 - 0.5f * up);

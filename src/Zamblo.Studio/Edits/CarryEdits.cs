@@ -88,7 +88,15 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
         if (scene.Backdrop == before.Scene.Backdrop && lights is [.., var last])
         {
             var dials = before.Document.Light with { Light = last.Light, Strength = last.Strength };
-            scene.Light = Column.Write(dials with { Amount = lights.LastOrDefault(l => l.Air != null)?.Air ?? dials.Amount });
+            // Lamps that were dimmed are less bright lamps there.
+            var dimmed = (float)(lights.LastOrDefault(l => l.Lamps != null)?.Lamps ?? 1);
+            scene.Light = Column.Write(
+                dials with
+                {
+                    Amount = lights.LastOrDefault(l => l.Air != null)?.Air ?? dials.Amount,
+                    Lamps = [.. dials.Lamps.Select(l => l with { Strength = l.Strength * dimmed })],
+                }
+            );
         }
         return props;
     }

@@ -35,6 +35,7 @@ internal static class ClipRows
         public double Over { get; init; } = FrameBlend.Usual;
         public bool Right { get; init; }
         public double? Air { get; init; }
+        public double? Lamps { get; init; }
     }
 
     /// <summary>Reads a row.</summary>
@@ -88,14 +89,13 @@ internal static class ClipRows
                 : null,
             ClipKind.Hold => row.PropId is { } prop ? new HoldClip(id, member, line, new PropId(prop), data.Right, data.Start, end) : null,
             ClipKind.Light => LightOf(row.Name) is { } light
-                ? new LightClip(id, member, line, light, Math.Clamp(strength, 0, 1), data.Start, end)
-                {
-                    Air = data.Air is { } air && double.IsFinite(air) ? Math.Clamp(air, 0, 1) : null,
-                }
+                ? new LightClip(id, member, line, light, Math.Clamp(strength, 0, 1), data.Start, end) { Air = AmountOf(data.Air), Lamps = AmountOf(data.Lamps) }
                 : null,
             _ => null,
         };
     }
+
+    private static double? AmountOf(double? read) => read is { } much && double.IsFinite(much) ? Math.Clamp(much, 0, 1) : null;
 
     /// <summary>Writes a clip into a row of its own or a new one.</summary>
     public static void Write(LaneClip clip, ScoreClip row)
@@ -130,7 +130,7 @@ internal static class ClipRows
                 Change = s.Change,
                 Over = s.Over,
             },
-            LightClip l => new Written(l.Start, l.End, 0) { Air = l.Air },
+            LightClip l => new Written(l.Start, l.End, 0) { Air = l.Air, Lamps = l.Lamps },
             HoldClip h => new Written(h.Start, h.End, 0) { Right = h.Right },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };

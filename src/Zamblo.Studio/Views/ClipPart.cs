@@ -29,6 +29,9 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
     public bool Stretches { get; init; }
     public double? Air { get; init; }
 
+    /// <summary>Of a change of the light: how bright the lamps become, 0 to 1.</summary>
+    public double? Lamps { get; init; }
+
     /// <summary>All clips of a scene.</summary>
     public static IEnumerable<ClipPart> Of(LoadedScene scene)
     {
@@ -66,7 +69,7 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
                 },
                 LookClip l => part with { Name = l.Aim.ToString() },
                 WalkClip w => part with { Name = ClipRows.NameOf(w.Manner), WalkTo = w.To, WalkFrom = w.From, Mark = w.Mark },
-                LightClip l => part with { Name = l.Light.ToString(), Strength = (float)l.Strength, Air = l.Air },
+                LightClip l => part with { Name = l.Light.ToString(), Strength = (float)l.Strength, Air = l.Air, Lamps = l.Lamps },
                 HoldClip h => part with { Name = "hold", Prop = h.Prop.Value, Right = h.Right },
                 ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString(), Change = shot.Change.ToString(), Over = shot.Over },
                 _ => part,

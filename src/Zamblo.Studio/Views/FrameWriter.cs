@@ -9,7 +9,7 @@ namespace Zamblo.Studio.Views;
 
 /// <summary>
 /// The stage protocol. Shapes go once. Frames go in chunks: each frame is a list of what changed since the one before, as
-/// [index, a, b, c, d, e, f, opacity, path]; the path is 0 where the shape has its own. A chunk's first frame is complete but for the backdrop. Beside the
+/// [index, a, b, c, d, e, f, opacity, path]; the path is 0 where the shape has its own; the colours of a gradient follow where they change. A chunk's first frame is complete but for the backdrop. Beside the
 /// frames goes what the camera sees in each: the part of the stage that is near, and of what lies behind, each as x, y, width, then 1 while
 /// the camera moves; 0 where all of it is as in the frame before.
 /// </summary>
@@ -45,8 +45,18 @@ public static class FrameWriter
                 .Append(s.Clip);
             if (flat.Contains(i))
                 json.Append(",\"flat\":true");
-            if (s.Multiplies)
-                json.Append(",\"multiplies\":true");
+            if (s.Blend != DrawBlend.Normal)
+                json.Append(",\"blend\":").Append(Text(NameOf(s.Blend)));
+            if (s.Gradient is { } g)
+                json.Append(",\"gradient\":{\"radial\":")
+                    .Append(g.IsRadial ? "true" : "false")
+                    .Append(",\"line\":[")
+                    .AppendJoin(',', new[] { g.From.X, g.From.Y, g.To.X, g.To.Y }.Select(v => N(v, 2)))
+                    .Append("],\"at\":[")
+                    .AppendJoin(',', g.At.Select(v => N(v, 3)))
+                    .Append("],\"colors\":")
+                    .Append(Text(g.Colors))
+                    .Append('}');
             if (s.Picture != null)
                 json.Append(",\"picture\":").Append(Text(s.Picture));
             if (s.Blur > 0)
@@ -65,6 +75,15 @@ public static class FrameWriter
         }
         return Encoding.UTF8.GetBytes(json.Append("]}").ToString());
     }
+
+    // As a canvas calls it.
+    private static string NameOf(DrawBlend blend) =>
+        blend switch
+        {
+            DrawBlend.Multiply => "multiply",
+            DrawBlend.Screen => "screen",
+            _ => "soft-light",
+        };
 
     /// <summary>A chunk of frames.</summary>
     /// <param name="scene">Whose.</param>
@@ -153,7 +172,10 @@ public static class FrameWriter
         json.Append('[').Append(index);
         foreach (var (value, digits) in (ReadOnlySpan<(float, int)>)[(m.M11, 5), (m.M12, 5), (m.M21, 5), (m.M22, 5), (m.M31, 3), (m.M32, 3), (item.Opacity, 3)])
             json.Append(',').Append(N(value, digits));
-        json.Append(',').Append(item.Path == null ? "0" : Text(item.Path)).Append(']');
+        json.Append(',').Append(item.Path == null ? "0" : Text(item.Path));
+        if (item.Colors != null)
+            json.Append(',').Append(Text(item.Colors));
+        json.Append(']');
     }
 
     private static string Text(string? value) => value == null ? "null" : "\"" + JavaScriptEncoder.Default.Encode(value) + "\"";

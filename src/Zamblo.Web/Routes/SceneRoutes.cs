@@ -94,6 +94,8 @@ internal static class SceneRoutes
         scene.MapEdit<PlaceMember>("POST", "/places", (e, id) => e with { Scene = id });
         scene.MapEdit<FaceEachOther>("POST", "/places/facing", (e, id) => e with { Scene = id });
         scene.MapEdit<SetFloorMark>("POST", "/marks", (e, id) => e with { Scene = id });
+        scene.MapEdit<SetLamp>("POST", "/lamps", (e, id) => e with { Scene = id });
+        scene.MapEdit<DropLamp>("POST", "/lamps/drop", (e, id) => e with { Scene = id });
         scene.MapEdit<LiftFloorMark>("POST", "/marks/lift", (e, id) => e with { Scene = id });
         scene.MapEdit<UnplaceMember>("POST", "/places/own", (e, id) => e with { Scene = id });
         scene.MapEdit<CutScene>("POST", "/cut", (e, id) => e with { Scene = id });

@@ -160,6 +160,7 @@ export class StagePainter {
     this.backCount = shapes.back;
     this.overFirst = shapes.over;
     this.paths.clear();
+    this.gradients = new Map();
     this.back = this.backAfter = null;
   }
 
@@ -210,8 +211,8 @@ export class StagePainter {
   // The shapes of another one, which goes on owning them.
   share(other) {
     if (this.shapes !== other.shapes) {
-      const { shapes, pictures, grain, hasGrain, lit, backCount, overFirst, paths, clips } = other;
-      Object.assign(this, { shapes, pictures, grain, hasGrain, lit, backCount, overFirst, paths, clips });
+      const { shapes, pictures, grain, hasGrain, lit, backCount, overFirst, paths, gradients, clips } = other;
+      Object.assign(this, { shapes, pictures, grain, hasGrain, lit, backCount, overFirst, paths, gradients, clips });
       this.back = this.backAfter = null;
     }
     this.look(other.looksAt);
@@ -319,11 +320,11 @@ export class StagePainter {
       if (shape.blur) drawBlurred(context, picture, boxOf(shape.d), shape.blur);
       else context.drawImage(picture, ...boxOf(shape.d));
     }
-    if (shape.fill) {
-      context.fillStyle = shape.fill;
-      if (shape.multiplies) context.globalCompositeOperation = "multiply";
+    if (shape.fill || shape.gradient) {
+      context.fillStyle = shape.gradient ? this.gradient(context, i, shape.gradient, item[9]) : shape.fill;
+      if (shape.blend) context.globalCompositeOperation = shape.blend;
       context.fill(path);
-      if (shape.multiplies) context.globalCompositeOperation = "source-over";
+      if (shape.blend) context.globalCompositeOperation = "source-over";
     }
     if (shape.stroke && shape.width > 0) {
       context.strokeStyle = shape.stroke;
@@ -349,7 +350,7 @@ export class StagePainter {
       if (!path) continue;
       context.save();
       this.transform(context, item);
-      const isIn = (shape.fill || shape.picture) && context.isPointInPath(path, x, y);
+      const isIn = (shape.fill || shape.picture || (shape.gradient && !shape.blend)) && context.isPointInPath(path, x, y);
       context.restore();
       if (isIn) return i;
     }
@@ -373,6 +374,19 @@ export class StagePainter {
     // Clip and lower face are the same frame in the same light.
     if (this.litClip?.from !== shown || this.litClip.tint !== shape.tint) this.litClip = { from: shown, tint: shape.tint, picture: tinted(shown, shape.tint) };
     drawMesh(context, this.litClip.picture, shape.mesh, at, corners, scale);
+  }
+
+  // Colours that run across a fill: those of the frame where it brings its own. The last ones are kept.
+  gradient(context, i, { radial, line: [x0, y0, x1, y1], at, colors }, own = colors) {
+    const known = this.gradients.get(i);
+    if (known?.colors === own) return known.made;
+    const made = radial ? context.createRadialGradient(x0, y0, 0, x0, y0, Math.hypot(x1 - x0, y1 - y0)) : context.createLinearGradient(x0, y0, x1, y1);
+    own
+      .slice(1)
+      .split("#")
+      .forEach((color, k) => made.addColorStop(at[k], `#${color}`));
+    this.gradients.set(i, { colors: own, made });
+    return made;
   }
 
   staticPath(i, shape) {

@@ -1,10 +1,12 @@
 // Light and weather of the scene.
 import { patch } from "../../front/api.js";
+import { lamps } from "./lamps.js";
 import { lightSteps } from "./light-steps.js";
 import { mix } from "./mix.js";
 
 const names = { AsDrawn: "As drawn" };
 const strength = { strength: ["Strength", 0, 1, 0.05, "", "How much of this light there is."] };
+const shade = { shade: ["Shade", 0, 1, 0.05, "", "How much of the shade on the figures is seen."] };
 const amount = { amount: ["Amount", 0, 1, 0.05, "", "How thick it falls."] };
 
 const light = () => ({
@@ -13,7 +15,11 @@ const light = () => ({
   },
   get lightDials() {
     const { light, weather } = this.scene?.scene.light ?? {};
-    const texts = { ...(light === "AsDrawn" ? {} : strength), ...(weather === "Clear" ? {} : amount) };
+    const texts = {
+      ...(light === "AsDrawn" ? {} : strength),
+      ...(light === "AsDrawn" && !this.lightSteps.length ? {} : shade),
+      ...(weather === "Clear" ? {} : amount),
+    };
     return this.rows(texts, this.scene?.scene.light, `light:${this.sceneId}`, "Applies to this scene.");
   },
   setLight(key, event) {
@@ -28,4 +34,4 @@ const light = () => ({
   },
 });
 
-export const lightPanel = () => mix(light(), lightSteps());
+export const lightPanel = () => mix(light(), lamps(), lightSteps());

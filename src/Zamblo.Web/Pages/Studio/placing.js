@@ -1,7 +1,7 @@
 // Members and props are put where they stand, on the stage itself: dragged, made larger at a corner, moved by keys. Handles are there while Set is open.
 import { pointOf, thingAt } from "./aim.js";
-import { marksOnStage } from "./marks-on-stage.js";
 import { mix } from "./mix.js";
+import { onStage } from "./on-stage.js";
 import { placed, placeOf, sizeOf, styleOf, walkedBy } from "./placed.js";
 import { stage } from "./shared.js";
 
@@ -147,4 +147,4 @@ const placing = () => ({
   },
 });
 
-export const placingPanel = () => mix(placing(), placed(), marksOnStage());
+export const placingPanel = () => mix(placing(), placed(), onStage());
