@@ -55,14 +55,40 @@ internal sealed class MeshPainter : IDisposable
         if (_ready.TryGetValue(shape, out var known) && ReferenceEquals(known.Image, image))
             return known;
         Drop(known);
+        if (shape.Blur > 0)
+            return _ready[shape] = Soft(shape, image);
+        return _ready[shape] = Made(shape, image, image.ToShader(SKShaderTileMode.Clamp, SKShaderTileMode.Clamp, Smooth));
+    }
+
+    private static Ready Made(DrawShape shape, SKImage image, SKShader shader)
+    {
         var texture = new SKPoint[shape.Mesh!.Texture.Count / 2];
         for (var i = 0; i < texture.Length; i++)
             texture[i] = new SKPoint(shape.Mesh.Texture[2 * i], shape.Mesh.Texture[2 * i + 1]);
-        var shader = image.ToShader(SKShaderTileMode.Clamp, SKShaderTileMode.Clamp, Smooth);
         var light = shape.Tint == null ? null : SKColorFilter.CreateBlendMode(ShapePainter.Color(shape.Tint, 1), SKBlendMode.Modulate);
         var paint = new SKPaint { Shader = shader, ColorFilter = light };
-        return _ready[shape] = new Ready(texture, [.. shape.Mesh.Triangles], paint, shader, light, image);
+        return new Ready(texture, [.. shape.Mesh.Triangles], paint, shader, light, image);
     }
+
+    // Out of focus nothing fine is left: made small first, so that a frame of a clip costs little. Larger by twice the blur on each side, as a picture is.
+    private static Ready Soft(DrawShape shape, SKImage image)
+    {
+        var less = Less(shape.Blur);
+        var blur = shape.Blur / less;
+        int width = (int)Math.Ceiling(image.Width / (double)less),
+            height = (int)Math.Ceiling(image.Height / (double)less);
+        using var surface = SKSurface.Create(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        using var filter = SKImageFilter.CreateBlur(blur, blur);
+        using var paint = new SKPaint { ImageFilter = filter };
+        surface.Canvas.DrawImage(image, SKRect.Inflate(new SKRect(0, 0, width, height), 2 * blur, 2 * blur), Small, paint);
+        using var soft = surface.Snapshot();
+        return Made(shape, image, soft.ToShader(SKShaderTileMode.Clamp, SKShaderTileMode.Clamp, Smooth, SKMatrix.CreateScale(less, less)));
+    }
+
+    private static readonly SKSamplingOptions Small = new(SKFilterMode.Linear, SKMipmapMode.Linear);
+
+    // Pixels of a picture that become one before it is blurred; the page does the same.
+    private static int Less(float blur) => Math.Clamp((int)(blur / 2), 1, 16);
 
     private static void Drop(Ready? ready)
     {

@@ -155,6 +155,25 @@ public class PictureTests
         // Twice as wide as high: all of it leaves 20 pixels above and below in the colour of its edge.
         Assert.True(bitmap.GetPixel(100, 180).Red > 150 && bitmap.GetPixel(540, 180).Blue > 150);
         Assert.True(bitmap.GetPixel(320, 8).Green > 150 && bitmap.GetPixel(320, 352).Green > 150);
+
+        // Half as large and moved by a quarter of the stage, its middle is there; what fills the stage goes on filling it, however it is moved.
+        var moved = set with
+        {
+            Size = 50,
+            Right = 25,
+            Down = -10,
+        };
+        Assert.Equal(moved, PictureSet.Read(moved.Key));
+        var there = Rasteriser.ForStage(640, 360).Draw(new StageScene(moved.ToBackdrop(), [], new Core.FrameRate(25), 0.1).Draw(0, 1), 0);
+        Assert.True(there.GetPixel(470, 144).Red > 150 && there.GetPixel(490, 144).Blue > 150 && there.GetPixel(300, 144).Green > 150);
+        foreach (var filling in (PictureSet[])[set with { IsWhole = false, Size = 50 }, set with { IsWhole = false, Right = 100, Down = 100, Size = 150 }])
+        {
+            var (corner, scale) = filling.Placement;
+            Assert.True(
+                corner is { X: <= 0, Y: <= 0 } && corner.X + 40 * scale >= StageScene.Width - 0.01f && corner.Y + 20 * scale >= StageScene.Height - 0.01f
+            );
+        }
+        Assert.All((string[])[":m101,0,100", ":m0,0,20", ":m0,0,401", ":m0,0", ":m0,0,100:m0,0,100"], wrong => Assert.Null(PictureSet.Read(set.Key + wrong)));
     }
 
     [Fact]
@@ -233,6 +252,13 @@ public class PictureTests
                 scene.Manifest(),
                 new StageScene((set with { Height = 30, IsWhole = true }).ToBackdrop(), [maro], new Core.FrameRate(50), 1.5).Manifest()
             );
+            // Out of focus a frame has the same colours, and what it has beside each other runs into each other.
+            var soft = new StageScene((set with { Blur = 20 }).ToBackdrop(), [], new Core.FrameRate(25), 1);
+            foreach (var frame in (int[])[0, 12])
+                Assert.Equal(
+                    rasteriser.Draw(new StageScene(set.ToBackdrop(), [], new Core.FrameRate(25), 1).Draw(frame, 1), 0).GetPixel(160, 90),
+                    Rasteriser.ForStage(320, 180).Draw(soft.Draw(frame, 1), 0).GetPixel(160, 90)
+                );
             var dark = new StageScene((set with { Darker = 50 }).ToBackdrop(), [], new Core.FrameRate(25), 1);
             Assert.InRange(rasteriser.Draw(dark.Draw(0, 1), 0).GetPixel(8, 8).Red, 100, 150);
         }

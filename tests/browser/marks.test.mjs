@@ -76,7 +76,7 @@ test("a mark is laid, dragged and walked to; everybody turns to whoever stands n
     const score = window.zamblo.score();
     const light = score.lights[0];
     const { x, y } = score.canvas.getBoundingClientRect();
-    return { id: light.id, x: x + score.x((light.start + light.end) / 2), y: y + score.under + (score.hasShots ? 17 : 0) + 8 };
+    return { id: light.id, x: x + score.x((light.start + light.end) / 2), y: y + score.under + score.shotsHeight + 8 };
   });
   await page.mouse.click(at.x, at.y);
   await until(() => page.evaluate((id) => window.zamblo.score().clip === id, at.id), "the change of the light to be picked");

@@ -312,6 +312,13 @@ test("canvas and film show the same picture", async () => {
   const soft = await sceneState(page);
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${soft.production.revision}.${soft.heard}`);
   await compare(lines[1], [0.3]);
+  // Larger and moved, too.
+  await page.locator("#move-set").getByLabel("Larger").fill("150");
+  await page.locator("#move-set").getByLabel("Across").fill("-20");
+  await until(async () => (await sceneState(page)).scene.backdrop.endsWith(":14:m-20,0,150"), "the picture elsewhere");
+  const moved = await sceneState(page);
+  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${moved.production.revision}.${moved.heard}`);
+  await compare(lines[1], [0.4]);
   // A clip plays in the film as it does here.
   const clip = join(out, "own.mp4");
   execFileSync("ffmpeg", ["-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=size=640x360:rate=25:duration=2", "-pix_fmt", "yuv420p", clip]);
@@ -321,6 +328,11 @@ test("canvas and film show the same picture", async () => {
   const filmed = await sceneState(page);
   await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${filmed.production.revision}.${filmed.heard}`);
   await compare(lines[1], [0.3, 0.8]);
+  await page.getByLabel("Blur").fill("8");
+  await until(async () => (await sceneState(page)).scene.backdrop.includes(":8:"), "the clip out of focus");
+  const blurred = await sceneState(page);
+  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${blurred.production.revision}.${blurred.heard}`);
+  await compare(lines[1], [0.6]);
   check(page);
   await page.context().close();
 });

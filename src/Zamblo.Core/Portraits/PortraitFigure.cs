@@ -93,8 +93,18 @@ public sealed class PortraitFigure : Figure
     }
 
     /// <summary>Where it stands, and how large, so that its picture lies on the stage as a whole, on what was behind it.</summary>
+    /// <param name="set">Key of the set that was behind it: where that has been moved or made larger, it goes along.</param>
     /// <returns>Place across, height of its foot, and scale.</returns>
-    public (float X, float Y, float Scale) InPlace() => PortraitRig.InPlace(Rig, Size);
+    public (float X, float Y, float Scale) InPlace(string? set = null)
+    {
+        var (x, y, scale) = PortraitRig.InPlace(Rig, Size);
+        if (PictureSet.Read(set) is not { } now)
+            return (x, y, scale);
+        var (there, to) = (now.Placement, (now with { Right = 0, Down = 0, Size = 100 }).Placement);
+        var by = there.Scale / to.Scale;
+        var at = (new Vector2(x, y) - to.Corner) * by + there.Corner;
+        return (at.X, at.Y, scale * by);
+    }
 
     /// <summary>Key of the set that its picture makes without it; null where there is none.</summary>
     public string? Behind => _recipe.Behind;

@@ -246,7 +246,7 @@ public sealed class EvaluatedScene
                         (x, y, scale) = plate.InPlace();
                     // Before what was behind it in its picture, a portrait stays where it is.
                     if (figure is PortraitFigure portrait && portrait.IsAtHome(Document.Backdrop))
-                        (x, y, scale) = portrait.InPlace();
+                        (x, y, scale) = portrait.InPlace(Document.Backdrop);
                     if (m.Place is { } place && figure is not PlateFigure)
                         (x, y, scale) = (place.X ?? x, y - place.Lift, scale * place.Size);
                     return new StageMember(figure, x, y, scale, stage.BeforeFront, lines, m.Performance)

@@ -23,6 +23,7 @@ public sealed class BackdropFilm
         {
             Picture = set.Hash,
             Filmed = set.Frames,
+            Blur = set.Blur / scale,
             Mesh = new DrawMesh([.. _texture.SelectMany(t => new[] { t.X, t.Y })], [0, 1, 2, 0, 2, 3]),
         };
     }

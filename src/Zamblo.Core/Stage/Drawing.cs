@@ -27,7 +27,7 @@ public sealed record DrawShape(string? Path, string? Fill, string? Stroke = null
 
     /// <summary>
     /// How far a picture that fills a box is out of focus: standard deviation of a Gaussian blur in the shape's units. The picture reaches twice as far
-    /// beyond its box on each side then, and is cut there: a blurred edge would let through what lies behind.
+    /// beyond its box on each side then, and is cut there: a blurred edge would let through what lies behind. Of a mesh: in pixels of its picture.
     /// </summary>
     public float Blur { get; init; }
 

@@ -73,7 +73,7 @@ internal sealed class SceneEdits(CastLibrary library)
             : "Change the pauses";
         var scene = await scope.Db.Scenes.FirstAsync(s => s.Id == edit.Scene);
         if (edit.Backdrop != null)
-            (scene.Backdrop, scene.BackdropHash) = (edit.Backdrop, await PictureOfAsync(scope.Db, edit.Backdrop));
+            (scene.Backdrop, scene.BackdropHash) = (PictureSet.Read(edit.Backdrop)?.Key ?? edit.Backdrop, await PictureOfAsync(scope.Db, edit.Backdrop));
         if (edit.Camera != null)
             scene.Camera = Column.Write(Dials.Turned(Column.Read<CameraDials>(scene.Camera), edit.Camera).Clamped());
         if (edit.Light != null)

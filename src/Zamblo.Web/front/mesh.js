@@ -17,6 +17,18 @@ export function tinted(picture, tint) {
   return canvas;
 }
 
+// Out of focus: made small first, for nothing fine is left; larger by twice the blur on each side (MeshPainter). Gives so many pixels became one.
+export function softened(picture, blur) {
+  const less = Math.min(16, Math.max(1, Math.trunc(blur / 2)));
+  const canvas = new OffscreenCanvas(Math.ceil(picture.width / less), Math.ceil(picture.height / less));
+  const context = canvas.getContext("2d");
+  const air = (2 * blur) / less;
+  context.imageSmoothingQuality = "high";
+  context.filter = `blur(${blur / less}px)`;
+  context.drawImage(picture, -air, -air, canvas.width + 2 * air, canvas.height + 2 * air);
+  return { picture: canvas, less };
+}
+
 // The corners of a frame, as "x,y x,y ..."; of a clip as "#frame x,y,u,v ...", with where they are in that frame of it.
 export function cornersOf(text) {
   const words = text.split(" ");

@@ -1,4 +1,6 @@
 // How the score is laid out and what lies where: ruler, and a staff per cast member with its voice (level, words, phones) and its lip strip.
+import { ShotPictures } from "./score-pictures.js";
+
 export const gutter = 116;
 export const ruler = 26;
 export const staffGap = 10;
@@ -11,6 +13,8 @@ const leastMouth = 26;
 // The handle of a line, and the lanes of moods and gestures.
 export const handle = 7;
 export const lane = 17;
+// The camera's lane while one works with it: then it has pictures of what each shot shows.
+const pictured = 46;
 // From top to bottom.
 export const laneNames = { mood: "Mood", look: "Eyes", gesture: "Gesture", walk: "Stage", hold: "Hands" };
 // So near to an edge, in pixels, a pointer takes the edge.
@@ -43,6 +47,7 @@ export class ScoreLayout {
     // Whether all of the scene is in sight because somebody wanted it so: it stays so when the scene grows.
     this.isFitted = true;
     this.pictures = new Map();
+    this.shotPictures = new ShotPictures();
   }
 
   // Staves from top to bottom. Whoever says nothing, or is folded, takes little room; the others share the rest.
@@ -58,7 +63,7 @@ export class ScoreLayout {
         : Object.keys(laneNames).filter(
             (kind) => !this.folded.has(kind) && this.scene.clips.some((c) => c.member === m.id && c.kind === kind && this.shows(c)),
           );
-    const least = members.reduce((sum, m) => sum + low(m), ruler + this.lanesUnder * lane);
+    const least = members.reduce((sum, m) => sum + low(m), ruler + this.heightUnder);
     const roomWith = (lanes) =>
       (this.canvas.parentElement.clientHeight - least - members.reduce((sum, m) => sum + lanes(m).length * lane, 0)) / Math.max(1, open);
     // Where not all of it fits, lanes fold but for acting, and for the set those of walks and hands; where that is not enough, mouths do but for the face.
@@ -90,9 +95,13 @@ export class ScoreLayout {
     return (this.scene?.clips ?? []).filter((c) => c.kind === "light").sort((a, b) => a.start - b.start);
   }
 
-  // So many lanes lie under the staves: camera, light, sounds.
-  get lanesUnder() {
-    return (this.hasShots ? 1 : 0) + (this.lights.length ? 1 : 0) + this.soundLanes.length;
+  get shotsHeight() {
+    return !this.hasShots ? 0 : this.needs === "Camera" ? pictured : lane;
+  }
+
+  // What lies under the staves: camera, light, sounds.
+  get heightUnder() {
+    return this.shotsHeight + ((this.lights.length ? 1 : 0) + this.soundLanes.length) * lane;
   }
 
   get under() {
@@ -136,6 +145,7 @@ export class ScoreLayout {
       [...this.slim].join("."),
       this.needs,
       this.filter,
+      this.shotPictures.came,
     ].join();
     if (state === this.shown && time === this.shownTime) return;
     if (state !== this.shown) {
@@ -231,8 +241,9 @@ export class ScoreLayout {
     const staff = staves.find((s) => y >= s.y && y < s.y + s.height);
     const t = this.timeAt(x);
     if (!staff) {
-      let row = Math.floor((y - this.under) / lane);
-      if (this.hasShots && row-- === 0) return this.hitShot(t);
+      const below = y - this.under - this.shotsHeight;
+      if (below < 0) return this.hitShot(t);
+      let row = Math.floor(below / lane);
       if (this.lights.length && row-- === 0) return this.hitLight(t);
       const sound = this.soundLanes[row];
       return sound && t >= sound.start && t < sound.end ? { sound, time: t } : null;

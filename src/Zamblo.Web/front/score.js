@@ -10,7 +10,7 @@ export class Score extends ScoreLines {
     const ratio = devicePixelRatio;
     const width = canvas.clientWidth;
     const { staves } = this;
-    const height = Math.max(canvas.parentElement.clientHeight, this.under + this.lanesUnder * lane);
+    const height = Math.max(canvas.parentElement.clientHeight, this.under + this.heightUnder);
     if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
       canvas.width = Math.round(width * ratio);
       canvas.height = Math.round(height * ratio);
@@ -31,8 +31,8 @@ export class Score extends ScoreLines {
     this.drawMeetings();
     let { under } = this;
     if (this.hasShots) {
-      this.drawShots(under);
-      under += lane;
+      this.drawShots(under, this.shotsHeight);
+      under += this.shotsHeight;
     }
     if (this.lights.length) {
       this.drawLights(under);
@@ -157,20 +157,20 @@ export class Score extends ScoreLines {
   }
 
   // What the camera sees: those by hand in ink, those that it chooses pale.
-  drawShots(y) {
+  drawShots(y, height) {
     const { context: c } = this;
     c.font = '11px "Figtree"';
     c.textBaseline = "middle";
     c.fillStyle = this.color("soft");
-    c.fillText("Camera", 14, y + lane / 2);
-    for (const shot of this.scene.shots) {
+    c.fillText("Camera", 14, y + height / 2);
+    for (const [i, shot] of this.scene.shots.entries()) {
       const drag = shot.clip && this.drag?.clip?.id === shot.clip ? this.drag : null;
       const x0 = Math.max(gutter, this.x(shot.start + (drag && drag.edge !== "End" ? drag.dx : 0)));
       const x1 = Math.min(this.width, this.x(shot.end + (drag && drag.edge !== "Start" ? drag.dx : 0)));
       if (x1 <= x0) continue;
       const member = this.scene.members.find((m) => m.id === shot.subject && shot.framing !== "Wide");
       c.beginPath();
-      c.roundRect(x0 + 1, y + 1, Math.max(2, x1 - x0 - 2), lane - 4, 2);
+      c.roundRect(x0 + 1, y + 1, Math.max(2, x1 - x0 - 2), height - 4, 2);
       c.fillStyle = member ? this.ink(member) : this.color("soft");
       c.globalAlpha = shot.clip ? 0.4 : 0.14;
       c.fill();
@@ -180,10 +180,11 @@ export class Score extends ScoreLines {
         c.strokeStyle = this.clip === shot.clip ? this.color("thread") : c.fillStyle;
         c.stroke();
       }
+      const taken = height > lane ? this.shotPictures.draw(c, i, x0 + 3, y + 3, x1 - x0 - 6, height - 8) : 0;
       c.fillStyle = this.color("ink");
       const name = member && shot.framing !== "Two" ? `${shot.framing} ${member.roleName}` : shot.framing;
-      const text = fitText(c, name, x1 - x0 - 10);
-      if (text.length > 2 || text === name) c.fillText(text, x0 + 5, y + lane / 2);
+      const text = fitText(c, name, x1 - x0 - 10 - taken);
+      if (text.length > 2 || text === name) c.fillText(text, x0 + 5 + taken, y + height / 2);
     }
   }
 

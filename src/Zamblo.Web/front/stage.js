@@ -1,6 +1,6 @@
 // Draws drawing lists on a canvas, exactly as the server's rasteriser does.
 import { ClipFrames } from "./clip-frames.js";
-import { cornersOf, drawMesh, tinted } from "./mesh.js";
+import { cornersOf, drawMesh, softened, tinted } from "./mesh.js";
 
 export const stageWidth = 1280;
 export const stageHeight = 720;
@@ -367,13 +367,17 @@ export class StagePainter {
       return;
     }
     // While a frame is on its way the last one that came stays.
-    const there = this.clips.get(shape.picture, frame, shape.filmed);
-    const shown = there ?? (shape.mesh.triangles.length === 6 ? this.lastClip : null);
-    if (there) this.lastClip = there;
+    const came = this.clips.get(shape.picture, frame, shape.filmed);
+    const shown = came ?? (shape.mesh.triangles.length === 6 ? this.lastClip : null);
+    if (came) this.lastClip = came;
     if (!shown) return;
     // Clip and lower face are the same frame in the same light.
     if (this.litClip?.from !== shown || this.litClip.tint !== shape.tint) this.litClip = { from: shown, tint: shape.tint, picture: tinted(shown, shape.tint) };
-    drawMesh(context, this.litClip.picture, shape.mesh, at, corners, scale);
+    if (!shape.blur) return void drawMesh(context, this.litClip.picture, shape.mesh, at, corners, scale);
+    this.litClip.soft ??= softened(this.litClip.picture, shape.blur);
+    const { picture: soft, less } = this.litClip.soft;
+    const there = at.map((v) => v / less);
+    drawMesh(context, soft, shape.mesh, there, corners, scale);
   }
 
   // Colours that run across a fill: those of the frame where it brings its own. The last ones are kept.

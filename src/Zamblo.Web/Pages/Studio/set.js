@@ -1,5 +1,5 @@
 // Where a scene plays: its set, chosen by looking, or a picture of one's own.
-import { post } from "../../front/api.js";
+import { patch, post } from "../../front/api.js";
 
 export const setPanel = () => ({
   setSought: "",
@@ -13,10 +13,13 @@ export const setPanel = () => ({
       .filter((b) => !text || b.name.toLowerCase().includes(text))
       .map((b) => ({ ...b, isNow: b.key === this.scene.scene.backdrop }));
   },
-  // A picture of one's own is written in its key: its hash, size, edge, how it lies, how much darker it is, and how far out of focus, where it is.
+  // A picture of one's own is written in its key: its hash, size, edge, how it lies, how much darker it is, how far out of focus, where it is; of a clip its
+  // frames; and, where it is moved, "m" with how far to the right, down, and how large it is.
   get ownParts() {
     const parts = this.scene?.scene.backdrop.split(":") ?? [];
-    return parts[0] === "picture" ? [...parts, "0"].slice(0, 7) : parts[0] === "clip" ? parts : null;
+    if (parts[0] !== "picture" && parts[0] !== "clip") return null;
+    const moved = parts.at(-1).startsWith("m") ? parts.pop() : "m0,0,100";
+    return [...(parts[0] === "clip" ? parts : [...parts, "0"].slice(0, 7)), moved];
   },
   get isClipSet() {
     return this.ownParts?.[0] === "clip";
@@ -30,20 +33,36 @@ export const setPanel = () => ({
   get darkerSet() {
     return Number(this.ownParts?.[5] ?? 0);
   },
-  changeOwn(at, value) {
-    return this.changeScene({ backdrop: this.ownParts.with(at, value).join(":") });
+  // Made when its turn has come: two that are turned quickly do not undo each other.
+  changeOwn(change) {
+    return this.edit(() => patch(`/api/scenes/${this.sceneId}`, { revision: this.revision, backdrop: change(this.ownParts).join(":") }));
   },
   wholeSet(event) {
-    return this.changeOwn(4, event.target.checked ? "whole" : "fill");
+    const whole = event.target.checked ? "whole" : "fill";
+    return this.changeOwn((parts) => parts.with(4, whole));
   },
-  darkenSet(event) {
-    return this.changeOwn(5, event.target.value);
+  darkenSet({ target: { value } }) {
+    return this.changeOwn((parts) => parts.with(5, value));
   },
   get blurredSet() {
     return Number(this.ownParts?.[6] ?? 0);
   },
-  blurSet(event) {
-    return this.changeOwn(6, event.target.value);
+  blurSet({ target: { value } }) {
+    return this.changeOwn((parts) => parts.with(6, value));
+  },
+  get movedSet() {
+    return this.ownParts?.at(-1).slice(1).split(",").map(Number) ?? [0, 0, 100];
+  },
+  get movesOfSet() {
+    const [right, down, size] = this.movedSet;
+    return [
+      { at: 2, name: "Larger", min: this.isWholeSet ? 50 : 100, max: 400, step: 5, value: size },
+      { at: 0, name: "Across", min: -100, max: 100, step: 1, value: right },
+      { at: 1, name: "Down", min: -100, max: 100, step: 1, value: down },
+    ];
+  },
+  moveSet({ at }, { target: { value } }) {
+    return this.changeOwn((parts) => parts.with(-1, `m${this.movedSet.with(at, Number(value)).join()}`));
   },
   ownSet(event) {
     const [file] = event.target.files;

@@ -21,6 +21,7 @@ export const shotList = () => ({
       height: Math.round((128 * height) / width),
       picture: `/api/scenes/${this.sceneId}/frames/${s.frame}?width=256&r=${this.version}`,
     }));
+    score.view?.shotPictures.set(this.shots.map((s) => s.picture));
     this.findShot();
     this.placeShot();
   },
