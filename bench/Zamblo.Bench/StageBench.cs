@@ -18,6 +18,7 @@ internal static class StageBench
         var spoken = await Espeak.SpeakAsync("en-us", "Is everybody here? Then let us begin, and see who is awake when the bread is done.", new Delivery());
         var audio = await AudioFiles.ResampleAsync(spoken.Audio, AudioFiles.MasterRate);
         var lines = Enumerable.Range(0, 4).Select(i => new HeardLine(i, audio, spoken.Speech)).ToArray();
+        SkiaSharp.SKGraphics.Init();
         double? still = null;
         foreach (
             var (name, light, camera) in ((string, LightDials, CameraDials)[])

@@ -62,7 +62,7 @@ internal static class DrawnFrames
             await File.WriteAllBytesAsync(part, [], cancel);
         string[] arguments =
         [
-            .. "-v error -y -f rawvideo -pix_fmt rgba".Split(' '),
+            .. "-v error -y -f rawvideo -pix_fmt bgra".Split(' '),
             "-s",
             size.ToString(),
             "-r",

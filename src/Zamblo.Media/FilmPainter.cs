@@ -38,15 +38,16 @@ internal sealed class FilmPainter : IDisposable
     public FilmPainter(int width, int height)
     {
         (_width, _height) = (width, height);
-        _bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        _bitmap = new SKBitmap(new SKImageInfo(width, height, Rasteriser.Pixels, SKAlphaType.Premul));
         _canvas = new SKCanvas(_bitmap);
         var cover = StageView.Cover(width, height);
         var view = PlanePainters.MatrixOf(cover, width, height);
         _planes = new PlanePainters(width, height, view, cover.ScaleFor(width));
         // The grain is the paper's: it stays where it is, whatever is seen.
-        var grain = MemoryMarshal.Cast<byte, uint>(Rasteriser.GrainFor(width, height, view)).ToArray();
+        var colored = Rasteriser.GrainFor(width, height, view);
+        var grain = new byte[width * height];
         for (var i = 0; i < grain.Length; i++)
-            grain[i] &= 255;
+            grain[i] = colored[4 * i];
         _picture = new PlanarPicture(width, height, grain);
     }
 

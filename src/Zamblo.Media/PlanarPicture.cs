@@ -1,5 +1,6 @@
-using System.Numerics;
+using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
 using SkiaSharp;
 
 namespace Zamblo.Media;
@@ -26,30 +27,22 @@ internal sealed class PlanarPicture
 
     private readonly int _width,
         _height;
-    private readonly uint[] _paper,
-        _none;
-    private uint[] _grain;
-    private readonly uint[] _red,
-        _green,
-        _blue;
+    private readonly byte[] _paper;
+    private bool _hasGrain = true;
 
     /// <param name="width">In pixels, even.</param>
     /// <param name="height">In pixels, even.</param>
     /// <param name="grain">Grey values that are multiplied over the picture, one a pixel.</param>
-    public PlanarPicture(int width, int height, uint[] grain)
+    public PlanarPicture(int width, int height, byte[] grain)
     {
-        (_width, _height, _grain, _paper) = (width, height, grain, grain);
-        _none = new uint[grain.Length];
-        Array.Fill(_none, 255u);
+        (_width, _height, _paper) = (width, height, grain);
         Planes = new byte[width * height * 3 / 2];
-        // Two rows added up, with room for a whole vector at the end.
-        (_red, _green, _blue) = (new uint[width + Vector<uint>.Count], new uint[width + Vector<uint>.Count], new uint[width + Vector<uint>.Count]);
     }
 
     /// <summary>Paper grain lies over what is converted from now on.</summary>
     public bool HasGrain
     {
-        set => _grain = value ? _paper : _none;
+        set => _hasGrain = value;
     }
 
     private static int Of(double factor) => (int)Math.Round(factor * (1 << Bits));
@@ -57,77 +50,124 @@ internal sealed class PlanarPicture
     /// <summary>The planes, one after the other: luma, blue difference, red difference.</summary>
     public byte[] Planes { get; }
 
+    // So many pixels of a row at once.
+    private const int Block = 32;
+
     /// <summary>Converts a part of a picture.</summary>
-    /// <param name="pixels">RGBA, opaque, of the whole picture.</param>
+    /// <param name="pixels">Blue, green, red, alpha; opaque, of the whole picture.</param>
     /// <param name="part">Even on all sides.</param>
     public void Convert(ReadOnlySpan<byte> pixels, SKRectI part)
     {
-        var source = MemoryMarshal.Cast<byte, uint>(pixels);
-        Span<byte> luma = Planes.AsSpan(0, _width * _height),
-            u = Planes.AsSpan(_width * _height, _width * _height / 4),
-            v = Planes.AsSpan(_width * _height * 5 / 4);
+        if (pixels.Length < 4 * _width * _height || part.Left < 0 || part.Top < 0 || part.Right > _width || part.Bottom > _height)
+            throw new ArgumentException("The part lies beyond the picture.", nameof(part));
         for (var y = part.Top; y < part.Bottom; y += 2)
         {
-            Row(source, luma, y, part.Left, part.Right, isFirst: true);
-            Row(source, luma, y + 1, part.Left, part.Right, isFirst: false);
-            var at = y / 2 * (_width / 2);
-            for (var x = part.Left; x < part.Right; x += 2)
-            {
-                int r = (int)(_red[x] + _red[x + 1]),
-                    g = (int)(_green[x] + _green[x + 1]),
-                    b = (int)(_blue[x] + _blue[x + 1]);
-                // Four pixels are in the sum.
-                u[at + x / 2] = (byte)((UR * r + UG * g + UB * b + (128 << (Bits + 2)) + 2 * (Half << 1)) >> (Bits + 2));
-                v[at + x / 2] = (byte)((VR * r + VG * g + VB * b + (128 << (Bits + 2)) + 2 * (Half << 1)) >> (Bits + 2));
-            }
+            var x = part.Left;
+            for (; x + Block <= part.Right; x += Block)
+                Blocks(pixels, x, y);
+            for (; x < part.Right; x += 2)
+                Quad(pixels, x, y);
         }
     }
 
-    // One row of luma; its colours are kept, or added to those that are kept.
-    private void Row(ReadOnlySpan<uint> source, Span<byte> luma, int y, int from, int to, bool isFirst)
+    // Two rows of a block: their luma, and half a row of chroma.
+    private void Blocks(ReadOnlySpan<byte> pixels, int x, int y)
     {
-        var row = y * _width;
-        var byteMask = new Vector<uint>(255);
-        var round = new Vector<uint>(128);
-        var (yr, yg, yb) = (new Vector<uint>((uint)YR), new Vector<uint>((uint)YG), new Vector<uint>((uint)YB));
-        var offset = new Vector<uint>((16u << Bits) + Half);
-        Span<uint> gathered = stackalloc uint[Vector<uint>.Count];
-        for (var x = from; x < to; x += Vector<uint>.Count)
+        Span<Vector256<uint>> luma = stackalloc Vector256<uint>[8];
+        Span<Vector256<ulong>> u = stackalloc Vector256<ulong>[4];
+        Span<Vector256<ulong>> v = stackalloc Vector256<ulong>[4];
+        ref var source = ref MemoryMarshal.GetReference(pixels);
+        ref var grain = ref MemoryMarshal.GetArrayDataReference(_paper);
+        for (var k = 0; k < 4; k++)
         {
-            var count = Math.Min(Vector<uint>.Count, to - x);
-            var isWhole = row + x + Vector<uint>.Count <= source.Length;
-            var pixel = isWhole ? new Vector<uint>(source[(row + x)..]) : Tail(source, row + x);
-            var grain = isWhole ? new Vector<uint>(_grain, row + x) : Tail(_grain, row + x);
-            Vector<uint> Grained(Vector<uint> channel)
+            nuint at = (nuint)(y * _width + x + 8 * k),
+                below = at + (nuint)_width;
+            var (first, second) = (Grained(ref source, ref grain, at), Grained(ref source, ref grain, below));
+            var mask = Vector256.Create(255u);
+            Vector256<uint> b0 = first & mask,
+                g0 = (first >>> 8) & mask,
+                r0 = (first >>> 16) & mask,
+                b1 = second & mask,
+                g1 = (second >>> 8) & mask,
+                r1 = (second >>> 16) & mask;
+            (luma[k], luma[4 + k]) = (Luma(r0, g0, b0), Luma(r1, g1, b1));
+            Vector256<int> r = Pairs(r0 + r1),
+                g = Pairs(g0 + g1),
+                b = Pairs(b0 + b1);
+            (u[k], v[k]) = (Chroma(UR * r + UG * g + UB * b), Chroma(VR * r + VG * g + VB * b));
+        }
+        ref var planes = ref MemoryMarshal.GetArrayDataReference(Planes);
+        var row = (nuint)(y * _width + x);
+        Bytes(luma[0], luma[1], luma[2], luma[3]).StoreUnsafe(ref planes, row);
+        Bytes(luma[4], luma[5], luma[6], luma[7]).StoreUnsafe(ref planes, row + (nuint)_width);
+        var chroma = (nuint)(_width * _height + y / 2 * (_width / 2) + x / 2);
+        Bytes(u).StoreUnsafe(ref planes, chroma);
+        Bytes(v).StoreUnsafe(ref planes, chroma + (nuint)(_width * _height / 4));
+    }
+
+    // Eight pixels, with the paper's grain multiplied over them: a b / 255 of each byte, rounded; exact for all bytes.
+    private Vector256<uint> Grained(ref byte source, ref byte grain, nuint at)
+    {
+        var pixel = Vector256.LoadUnsafe(ref source, 4 * at);
+        if (!_hasGrain)
+            return pixel.AsUInt32();
+        var grey = Vector256.WidenLower(
+            Vector256.WidenLower(Vector128.CreateScalar(Unsafe.ReadUnaligned<ulong>(ref Unsafe.Add(ref grain, at))).AsByte().ToVector256())
+        );
+        grey |= grey << 8;
+        grey |= grey << 16;
+        Vector256<ushort> low = Divided(Vector256.WidenLower(pixel) * Vector256.WidenLower(grey.AsByte())),
+            high = Divided(Vector256.WidenUpper(pixel) * Vector256.WidenUpper(grey.AsByte()));
+        return Vector256.Narrow(low, high).AsUInt32();
+    }
+
+    private static Vector256<ushort> Divided(Vector256<ushort> product)
+    {
+        product += Vector256.Create((ushort)128);
+        return (product + (product >>> 8)) >>> 8;
+    }
+
+    private static Vector256<uint> Luma(Vector256<uint> r, Vector256<uint> g, Vector256<uint> b) =>
+        ((uint)YR * r + (uint)YG * g + (uint)YB * b + Vector256.Create((16u << Bits) + Half)) >>> Bits;
+
+    // Neighbours added up, in the even lanes; nothing in the odd ones.
+    private static Vector256<int> Pairs(Vector256<uint> sums) => ((sums.AsUInt64() & Vector256.Create(0xFFFFFFFFul)) + (sums.AsUInt64() >>> 32)).AsInt32();
+
+    // Four pixels are in the sum.
+    private static Vector256<ulong> Chroma(Vector256<int> sum) =>
+        ((sum + Vector256.Create((128 << (Bits + 2)) + 2 * (Half << 1))) >> (Bits + 2)).AsUInt64() & Vector256.Create(0xFFFFFFFFul);
+
+    private static Vector256<byte> Bytes(Vector256<uint> a, Vector256<uint> b, Vector256<uint> c, Vector256<uint> d) =>
+        Vector256.Narrow(Vector256.Narrow(a, b), Vector256.Narrow(c, d));
+
+    private static Vector128<byte> Bytes(ReadOnlySpan<Vector256<ulong>> four)
+    {
+        var shorts = Vector256.Narrow(Vector256.Narrow(four[0], four[1]), Vector256.Narrow(four[2], four[3]));
+        return Vector128.Narrow(shorts.GetLower(), shorts.GetUpper());
+    }
+
+    // Four pixels that share a colour.
+    private void Quad(ReadOnlySpan<byte> pixels, int x, int y)
+    {
+        int r = 0,
+            g = 0,
+            b = 0;
+        foreach (var at in (ReadOnlySpan<int>)[y * _width + x, y * _width + x + 1, (y + 1) * _width + x, (y + 1) * _width + x + 1])
+        {
+            var grain = _hasGrain ? _paper[at] : 255;
+            int Grained(byte channel)
             {
-                // a b / 255, rounded; exact for all bytes.
-                var product = channel * grain + round;
+                var product = channel * grain + 128;
                 return (product + (product >> 8)) >> 8;
             }
-            Vector<uint> r = Grained(pixel & byteMask),
-                g = Grained((pixel >> 8) & byteMask),
-                b = Grained((pixel >> 16) & byteMask);
-            ((yr * r + yg * g + yb * b + offset) >> Bits).CopyTo(gathered);
-            for (var i = 0; i < count; i++)
-                luma[row + x + i] = (byte)gathered[i];
-            if (!isFirst)
-            {
-                r += new Vector<uint>(_red, x);
-                g += new Vector<uint>(_green, x);
-                b += new Vector<uint>(_blue, x);
-            }
-            r.CopyTo(_red, x);
-            g.CopyTo(_green, x);
-            b.CopyTo(_blue, x);
+            int own = Grained(pixels[4 * at + 2]),
+                green = Grained(pixels[4 * at + 1]),
+                blue = Grained(pixels[4 * at]);
+            Planes[at] = (byte)((YR * own + YG * green + YB * blue + (16 << Bits) + Half) >> Bits);
+            (r, g, b) = (r + own, g + green, b + blue);
         }
-    }
-
-    // The last pixels of the picture, filled up.
-    private static Vector<uint> Tail(ReadOnlySpan<uint> source, int at)
-    {
-        Span<uint> some = stackalloc uint[Vector<uint>.Count];
-        some.Clear();
-        source[at..].CopyTo(some);
-        return new Vector<uint>(some);
+        var chroma = _width * _height + y / 2 * (_width / 2) + x / 2;
+        Planes[chroma] = (byte)((UR * r + UG * g + UB * b + (128 << (Bits + 2)) + 2 * (Half << 1)) >> (Bits + 2));
+        Planes[chroma + _width * _height / 4] = (byte)((VR * r + VG * g + VB * b + (128 << (Bits + 2)) + 2 * (Half << 1)) >> (Bits + 2));
     }
 }

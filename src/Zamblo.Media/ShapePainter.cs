@@ -10,6 +10,9 @@ internal sealed class ShapePainter : IDisposable
     private SKMatrix _view;
     private float _scale;
 
+    // Skia looks at what the processor can do only when it is told to.
+    static ShapePainter() => SKGraphics.Init();
+
     /// <param name="view">From the stage to the picture.</param>
     /// <param name="scale">Of that.</param>
     public ShapePainter(SKMatrix view, float scale) => Look(view, scale);

@@ -91,41 +91,57 @@ public class LampTests
     private static IEnumerable<int> ShadedOf(StageScene stage) =>
         Enumerable.Range(stage.ShapesOf(0).First, stage.ShapesOf(0).Count).Where(i => stage.Shapes[i].Gradient != null);
 
+    // What a shape has at a place across its figure, in the drawing's own units.
+    private static Vector3 SeenAt(StageScene stage, int shape, float x)
+    {
+        var s = stage.Shapes[shape];
+        var own = x - stage.Cast[0].Figure.OriginOf(shape - stage.ShapesOf(0).First - 1).X;
+        if (s.Gradient is not { } g)
+            return Colors(s.Fill![..7])[0];
+        var t = Math.Clamp((own - g.From.X) / (g.To.X - g.From.X), 0, 1);
+        var colors = Colors(g.Colors);
+        var next = Math.Max(1, Enumerable.Range(0, g.At.Count).First(k => g.At[k] >= t));
+        return Vector3.Lerp(colors[next - 1], colors[next], (t - g.At[next - 1]) / (g.At[next] - g.At[next - 1]));
+    }
+
     [Theory]
     [InlineData(LightKind.Morning, true)]
     [InlineData(LightKind.Lamp, true)]
     [InlineData(LightKind.Dusk, false)]
     [InlineData(LightKind.Night, false)]
-    public void The_side_away_from_the_light_lies_in_the_shade(LightKind kind, bool fromLeft)
+    public void The_side_away_from_the_light_lies_in_the_shade_which_is_one_over_all_of_a_figure(LightKind kind, bool fromLeft)
     {
-        var stage = Stage(new LightDials { Light = kind });
-        int[] shaded = [.. ShadedOf(stage)];
-        Assert.True(shaded.Length > 10);
-        Assert.All(
-            shaded,
-            i =>
-            {
-                var shape = stage.Shapes[i];
-                var colors = Colors(shape.Gradient!.Colors);
-                var (lit, dark) = fromLeft ? (colors[0], colors[^1]) : (colors[^1], colors[0]);
-                Assert.True(lit == Vector3.Zero || lit.Length() > dark.Length());
-                // Towards the light a shape has its colour, nothing is brighter than that.
-                Assert.All(colors, c => Assert.True(c.Length() <= Colors(shape.Fill![..7])[0].Length() + 1e-3f));
-            }
-        );
-        Assert.Empty(ShadedOf(Stage(new LightDials { Light = kind, Shade = 0 })));
-        Assert.Empty(ShadedOf(Stage(new LightDials())));
+        var (stage, flat) = (Stage(new LightDials { Light = kind }), Stage(new LightDials { Light = kind, Shade = 0 }));
+        var (head, half) = (stage.Cast[0].Figure.Rig.Head.Centre[0], stage.Cast[0].Figure.Rig.Head.Radius[0]);
+        var (first, count) = stage.ShapesOf(0);
+        var filled = Enumerable.Range(first + 1, count - 1).Where(i => flat.Shapes[i].Fill is { } f && Colors(f[..7])[0].Length() > 0.3f).ToArray();
+        int[] shaded = [.. filled.Where(i => stage.Shapes[i].Gradient != null)];
+        Assert.True(shaded.Length > 5);
+        // What is left of its colour at a place: the same for every shape that reaches there.
+        float Left(int shape, float x) => SeenAt(stage, shape, x).Length() / Colors(flat.Shapes[shape].Fill![..7])[0].Length();
+        foreach (var i in shaded)
+        {
+            var (lit, dark) = fromLeft ? (head - half, head + half) : (head + half, head - half);
+            Assert.True(Left(i, lit) > 0.96f && Left(i, dark) < 0.92f, $"{kind}: {Left(i, lit)} and {Left(i, dark)}");
+            foreach (var share in (float[])[-1, -0.5f, 0, 0.4f, 0.8f])
+                Assert.Equal(Left(shaded[0], head + share * half), Left(i, head + share * half), 0.05f);
+        }
+        // What is small has one colour: that of its place. An eye on the dark side is darker than the other.
+        var eyes = filled.Where(i => stage.Shapes[i].Path == null && stage.Cast[0].Figure.OriginOf(i - first - 1).X != 0).ToArray();
+        Assert.NotEmpty(eyes);
+        Assert.All(eyes, i => Assert.Equal(Left(shaded[0], stage.Cast[0].Figure.OriginOf(i - first - 1).X), Left(i, 0), 0.06f));
+        Assert.All(flat.Shapes, s => Assert.True(s.Gradient == null));
+        Assert.All(Stage(new LightDials()).Shapes, s => Assert.True(s.Gradient == null));
     }
 
     [Fact]
-    public void One_line_of_shade_runs_over_all_of_a_figure_also_over_what_is_made_anew_in_each_frame()
+    public void Light_from_the_front_leaves_shade_at_both_sides()
     {
-        var stage = Stage(new LightDials { Light = LightKind.Dusk });
-        var (first, figure) = (stage.ShapesOf(0).First + 1, stage.Cast[0].Figure);
-        var lines = ShadedOf(stage).Select(i => (stage.Shapes[i].Gradient!, Own: figure.OriginOf(i - first), IsMade: stage.Shapes[i].Path == null)).ToArray();
-        Assert.True(lines.Count(l => l.IsMade) >= 6);
-        Assert.All(lines, l => Assert.Equal(lines[0].Item1.From.X + lines[0].Own.X, l.Item1.From.X + l.Own.X, 0.01f));
-        Assert.Contains(lines, l => l.IsMade && l.Own.X != 0);
+        var stage = Stage(new LightDials { Light = LightKind.Spot });
+        var (head, half) = (stage.Cast[0].Figure.Rig.Head.Centre[0], stage.Cast[0].Figure.Rig.Head.Radius[0]);
+        var wide = ShadedOf(stage).First(i => stage.Shapes[i].Gradient!.At.Count == 4);
+        float Bright(float x) => SeenAt(stage, wide, x).Length();
+        Assert.True(Bright(head - 1.2f * half) < 0.95f * Bright(head) && Bright(head + 1.2f * half) < 0.95f * Bright(head));
     }
 
     [Fact]
@@ -142,7 +158,14 @@ public class LampTests
         }
         Assert.True(Tilt(stage, 1) < -0.1f && Tilt(stage, 5) > 0.1f);
         Assert.InRange(Tilt(stage, 3), Tilt(stage, 1), Tilt(stage, 5));
-        Assert.Equal(Tilt(morning, 0), Tilt(stage, 1), 0.03f);
-        Assert.Equal(Tilt(dusk, 0), Tilt(stage, 5), 0.03f);
+        // Before and after it is that of a light that stays.
+        var (head, half) = (stage.Cast[0].Figure.Rig.Head.Centre[0], stage.Cast[0].Figure.Rig.Head.Radius[0]);
+        foreach (var (s, t) in new[] { (morning, 1.0), (dusk, 5.0) })
+        {
+            var own = shape - stage.ShapesOf(0).First + s.ShapesOf(0).First;
+            var colors = Colors(stage.Draw((int)(25 * t), 1).Frames[0][shape].Colors!);
+            float Share(Vector3 a, Vector3 b) => a.Length() / b.Length();
+            Assert.Equal(Share(SeenAt(s, own, head - 1.25f * half), SeenAt(s, own, head + 1.25f * half)), Share(colors[0], colors[^1]), 0.05f);
+        }
     }
 }

@@ -350,8 +350,8 @@ public class FilmTests : InFolder
         ];
         foreach (var (r, g, b, y, u, v) in colours)
         {
-            var picture = new PlanarPicture(6, 4, [.. Enumerable.Repeat(255u, 24)]);
-            picture.Convert(Enumerable.Repeat(new byte[] { r, g, b, 255 }, 24).SelectMany(p => p).ToArray(), new SkiaSharp.SKRectI(0, 0, 6, 4));
+            var picture = new PlanarPicture(6, 4, [.. Enumerable.Repeat((byte)255, 24)]);
+            picture.Convert(Enumerable.Repeat(new byte[] { b, g, r, 255 }, 24).SelectMany(p => p).ToArray(), new SkiaSharp.SKRectI(0, 0, 6, 4));
             Assert.All(picture.Planes[..24], p => Assert.InRange(p, y - 1, y + 1));
             Assert.All(picture.Planes[24..30], p => Assert.InRange(p, u - 1, u + 1));
             Assert.All(picture.Planes[30..], p => Assert.InRange(p, v - 1, v + 1));

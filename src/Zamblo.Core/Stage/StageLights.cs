@@ -1,5 +1,6 @@
 using System.Numerics;
 using Zamblo.Core.Light;
+using Zamblo.Core.Stage.Wardrobe;
 
 namespace Zamblo.Core.Stage;
 
@@ -63,13 +64,24 @@ internal sealed class StageLights(LightCourse course, LampCourse lamps)
             if (course.IsShaded && lit is { Fill: not null, Mesh: null })
             {
                 var origin = figure.OriginOf(i);
-                lit = KeyShade.On(lit, middle - half - origin.X, middle + half - origin.X, _first);
+                var (from, to) = (middle - half - origin.X, middle + half - origin.X);
                 if (course.ShadeChanges)
+                {
+                    lit = KeyShade.On(lit, from, to, _first);
                     _shaded.Add((shapes.Count, lit.Fill!));
+                }
+                else
+                    lit = KeyShade.On(lit, from, to, AcrossOf(shape.Path), Plot);
             }
             shapes.Add(lit);
         }
     }
+
+    // What is made anew in each frame, eyes and mouth, lies about its own middle.
+    private static (float, float)? AcrossOf(string? path) =>
+        path == null ? (0, 0)
+        : PathPoints.IsPlain(path) ? PathPoints.Widths(path)
+        : null;
 
     // Half the line that the shade runs along, in half widths of the head.
     private const float Across = 1.25f;

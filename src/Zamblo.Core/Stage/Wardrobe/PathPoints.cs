@@ -49,6 +49,21 @@ internal static partial class PathPoints
         return (top, bottom);
     }
 
+    /// <summary>Its least and greatest x, control points and all.</summary>
+    public static (float Left, float Right) Widths(string d)
+    {
+        var (left, right) = (float.MaxValue, float.MinValue);
+        Map(
+            d,
+            p =>
+            {
+                (left, right) = (MathF.Min(left, p.X), MathF.Max(right, p.X));
+                return p;
+            }
+        );
+        return (left, right);
+    }
+
     [GeneratedRegex(@"\A(?:[MLCQZ ,]|-?[0-9]+(?:\.[0-9]+)?)*\z", RegexOptions.CultureInvariant | RegexOptions.NonBacktracking)]
     private static partial Regex Plain();
 
