@@ -4,33 +4,50 @@ import { median, play, playText, send, setStage } from "./playing.mjs";
 
 const cast = ["maro", "bubb", "tock", "wick", "ines"];
 
-// From a press until the stage has drawn the scene with the edit in it.
-const seen = (page, press) =>
-  page.evaluate(async (press) => {
-    const { score, frames } = window.zamblo;
-    const [revision, shown] = [score().scene.production.revision, frames()];
-    const from = performance.now();
-    const { select, value } = press;
-    const element = document.querySelector(select);
+// From a press until the picture with the edit in it is on the screen: the browser tells when each frame of the page was shown.
+async function seen(page, shown, press) {
+  const { from, drawn } = await page.evaluate(async ({ select, value }) => {
+    const { frames } = window.zamblo;
+    const [before, element, canvas] = [frames(), document.querySelector(select), document.querySelector("#stage")];
     if (!element) throw new Error(`There is no ${select}.`);
+    // Drawn is the first picture out of other frames than those that were there.
+    const drawing = new Promise((done) => {
+      const look = new MutationObserver(() => {
+        if (frames() === before) return;
+        look.disconnect();
+        done(Date.now());
+      });
+      look.observe(canvas, { attributes: true, attributeFilter: ["data-frame"] });
+    });
+    const late = new Promise((_, fail) => setTimeout(() => fail(new Error(`Nothing came of ${select}.`)), 10000));
+    const from = Date.now();
     if (value === undefined) element.click();
     else {
       element.value = value;
       element.dispatchEvent(new Event("change", { bubbles: true }));
     }
-    const looked = () => new Promise((r) => requestAnimationFrame(r));
-    while (score().scene.production.revision === revision || frames() === shown) {
-      await looked();
-      if (performance.now() - from > 10000) throw new Error(`Nothing came of ${select}.`);
-    }
-    await looked();
-    return performance.now() - from;
+    return { from, drawn: await Promise.race([drawing, late]) };
   }, press);
+  for (let i = 0; i < 50 && !shown.some((t) => t >= drawn); i++) await page.waitForTimeout(20);
+  return shown.find((t) => t >= drawn) - from;
+}
+
+// When each frame of the page was shown, in milliseconds of the clock; grows.
+async function framesOf(page) {
+  const shown = [];
+  const session = await page.context().newCDPSession(page);
+  session.on("Page.screencastFrame", ({ sessionId, metadata }) => {
+    shown.push(1000 * metadata.timestamp);
+    session.send("Page.screencastFrameAck", { sessionId }).catch(() => {});
+  });
+  await session.send("Page.startScreencast", { format: "jpeg", quality: 30, everyNthFrame: 1 });
+  return shown;
+}
 
 // What the edit before has left to be done (pictures of shots, the score) is over.
-async function seenAfterRest(page, press) {
+async function seenAfterRest(page, shown, press) {
   await page.waitForTimeout(900);
-  return seen(page, press);
+  return seen(page, shown, press);
 }
 
 const server = await startServer();
@@ -56,13 +73,14 @@ try {
   await turnTo(page, "Set");
   await page.locator("#light-kind").waitFor();
   await page.waitForTimeout(1500);
+  const shown = await framesOf(page);
   const lights = [];
-  for (let i = 0; i < 12; i++) lights.push(await seenAfterRest(page, { select: "#light-kind", value: ["Morning", "Storm", "Lamp"][i % 3] }));
+  for (let i = 0; i < 12; i++) lights.push(await seenAfterRest(page, shown, { select: "#light-kind", value: ["Morning", "Storm", "Lamp"][i % 3] }));
   await turnTo(page, "Camera");
   await page.locator("#shot").waitFor();
   await page.waitForTimeout(1500);
   const shots = [];
-  for (let i = 0; i < 12; i++) shots.push(await seenAfterRest(page, { select: `[data-framing="${["Close", "Medium", "Full"][i % 3]}"]` }));
+  for (let i = 0; i < 12; i++) shots.push(await seenAfterRest(page, shown, { select: `[data-framing="${["Close", "Medium", "Full"][i % 3]}"]` }));
   if (page.problems.length) console.error(page.problems.join("\n"));
   console.log(`five on stage          ${playText(plain)}`);
   console.log(`with light and rain    ${playText(wet)}`);

@@ -64,18 +64,20 @@ internal sealed class PlanePainters : IDisposable
             return;
         }
         var after = new FrameLook(next.Near, next.Far, true);
-        if (next.Change == ShotChange.Wipe)
+        if (next.Change is ShotChange.Wipe or ShotChange.Pass)
         {
             Look(look);
             All();
             canvas.ResetMatrix();
             canvas.Save();
             // Over a pixel at most: as the page has it.
-            canvas.ClipRect(new SKRect(0, 0, MathF.Round(next.Share * _width), _height));
+            canvas.ClipRect(new SKRect(0, 0, Math.Clamp(MathF.Round(next.Edge * _width), 0, _width), _height));
             canvas.Clear(ground);
             Look(after);
             All();
             canvas.Restore();
+            if (next.Change == ShotChange.Pass)
+                Pass(canvas, next.Edge);
             return;
         }
         // Added to each other, so that what is transparent in both is so in the picture.
@@ -102,6 +104,19 @@ internal sealed class PlanePainters : IDisposable
             foreach (var group in list.Groups)
                 Draw(canvas, list, frame, group);
         }
+    }
+
+    // What passes close to the camera.
+    private void Pass(SKCanvas canvas, float edge)
+    {
+        float left = (edge - FrameBlend.PassWidth / 2) * _width,
+            right = (edge + FrameBlend.PassWidth / 2) * _width;
+        SKColor[] colors = [.. FrameBlend.PassStops.Select(s => ShapePainter.Color(FrameBlend.PassColor, s.Much))];
+        float[] at = [.. FrameBlend.PassStops.Select(s => s.At)];
+        using var shader = SKShader.CreateLinearGradient(new SKPoint(left, 0), new SKPoint(right, 0), colors, at, SKShaderTileMode.Clamp);
+        using var paint = new SKPaint { Shader = shader };
+        canvas.ResetMatrix();
+        canvas.DrawRect(new SKRect(left, 0, right, _height), paint);
     }
 
     /// <summary>Draws a group of a frame.</summary>

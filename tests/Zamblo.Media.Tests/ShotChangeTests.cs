@@ -92,6 +92,25 @@ public class ShotChangeTests
     }
 
     [Fact]
+    public void Something_dark_passes_and_hides_the_edge()
+    {
+        SKColor[] a = Picture(Stage("bakery", 9, ShotChange.Cut)),
+            b = Picture(Stage("bakery", 1, ShotChange.Cut)),
+            passed = Picture(Stage("bakery", 2, ShotChange.Pass));
+        var middle = (0.52f * (1 + FrameBlend.PassWidth) - FrameBlend.PassWidth / 2) * Width;
+        var half = FrameBlend.PassWidth / 2 * Width;
+        int[] xs = [.. Enumerable.Range(0, Width)];
+        SKColor[] Row(SKColor[] of) => [.. xs.Select(x => of[Height / 2 * Width + x])];
+        var (rowA, rowB, row) = (Row(a), Row(b), Row(passed));
+        Assert.All(xs.Where(x => Math.Abs(x - middle) < 0.4f * half), x => Assert.True(row[x] is { Red: < 24, Green: < 28, Blue: < 40 }));
+        Assert.True(xs.Where(x => x < middle - half - 1).Count(x => row[x] != rowB[x]) < 4);
+        Assert.True(xs.Where(x => x > middle + half + 1).Count(x => row[x] != rowA[x]) < 4);
+        // It comes from beyond the picture and is gone when it ends.
+        Assert.Equal(-FrameBlend.PassWidth / 2, new FrameBlend(default, default, ShotChange.Pass, 0).Edge);
+        Assert.Equal(1 + FrameBlend.PassWidth / 2, new FrameBlend(default, default, ShotChange.Pass, 1).Edge, 4);
+    }
+
+    [Fact]
     public void It_begins_and_ends_where_it_is_said_and_leaves_something_of_each_shot()
     {
         var stage = Stage("bakery", 2, ShotChange.Dissolve);

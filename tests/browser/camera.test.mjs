@@ -58,7 +58,7 @@ test("shots are made by themselves, one is changed in one click, and the camera 
   assert.ok(Math.abs(now[2] - before[2]) > 20, `${before} and ${now}`);
   // It begins out of the one before, through black, behind an edge: stage and film are the same in the middle of it.
   const { id, fps } = await sceneState(page);
-  for (const change of ["Dissolve", "Dip", "Wipe"]) {
+  for (const change of ["Dissolve", "Dip", "Wipe", "Pass"]) {
     await page.locator("#shot-change").selectOption(change);
     await page.waitForFunction(([i, c]) => window.zamblo.score().scene.shots[i].change === c, [at, change]);
     const { start } = (await sceneState(page)).shots[at];

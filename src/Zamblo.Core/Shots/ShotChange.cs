@@ -18,6 +18,9 @@ public enum ShotChange
 
     /// <summary>An edge passes over the picture, and the other one is behind it.</summary>
     Wipe,
+
+    /// <summary>Something dark and out of focus passes close to the camera, and hides the edge.</summary>
+    Pass,
 }
 
 /// <summary>A second view of the same moment, in one picture with the first while one shot becomes the next.</summary>
@@ -40,6 +43,18 @@ public readonly record struct FrameBlend(StageView Near, StageView Far, ShotChan
             ShotChange.Dip => Math.Max(0, 1 - 2 * Share),
             _ => 1,
         };
+
+    /// <summary>Of what passes close to the camera: its width, in widths of the picture; its colour, and how much of it there is from its left to its right.</summary>
+    public const float PassWidth = 0.34f;
+
+    /// <inheritdoc cref="PassWidth"/>
+    public const string PassColor = "#10141f";
+
+    /// <inheritdoc cref="PassWidth"/>
+    public static IReadOnlyList<(float At, float Much)> PassStops { get; } = [(0, 0), (0.24f, 1), (0.76f, 1), (1, 0)];
+
+    /// <summary>Where the edge is between the next picture, at its left, and the one before: 0 to 1 across the picture, whole pixels at the drawer's.</summary>
+    public float Edge => Change == ShotChange.Pass ? Share * (1 + PassWidth) - PassWidth / 2 : Share;
 
     /// <summary>How much of the next picture is seen.</summary>
     public float After =>

@@ -142,14 +142,22 @@ public static class FrameWriter
 
     /// <summary>
     /// What the camera sees, as the page reads it; while one shot becomes the next, there follow how much is seen of both, the way of the change
-    /// (2 a wipe), how far it is, and what the next one shows.
+    /// (2 a wipe, 3 behind something that passes), where the edge is, and what the next one shows.
     /// </summary>
     public static float[] Look(FrameLook look)
     {
         float[] one = [.. Of(look.Near), .. Of(look.Far), look.Moves ? 1 : 0];
-        return look.Next is { } n ? [.. one, n.Before, n.After, n.Change == ShotChange.Wipe ? 2 : 1, n.Share, .. Of(n.Near), .. Of(n.Far)] : one;
+        return look.Next is { } n ? [.. one, n.Before, n.After, WayOf(n.Change), n.Edge, .. Of(n.Near), .. Of(n.Far)] : one;
         static float[] Of(StageView v) => [v.X, v.Y, v.Width];
     }
+
+    private static float WayOf(ShotChange change) =>
+        change switch
+        {
+            ShotChange.Wipe => 2,
+            ShotChange.Pass => 3,
+            _ => 1,
+        };
 
     private static IEnumerable<string> Numbers(FrameLook look) => Look(look).Select(v => N(v, 3));
 

@@ -110,7 +110,7 @@ function lookOf(numbers) {
   const view = (at) => ({ near: numbers.slice(at, at + 3), far: numbers.slice(at + 3, at + 6), moves: numbers[6] === 1 });
   if (numbers.length < 17) return view(0);
   const [before, after, way, share] = numbers.slice(7, 11);
-  return { ...view(0), next: { ...view(11), before, after, share, isWipe: way === 2 } };
+  return { ...view(0), next: { ...view(11), before, after, share, isWipe: way > 1, isPass: way === 3 } };
 }
 
 function copyOf(canvas) {
@@ -121,6 +121,14 @@ function copyOf(canvas) {
 
 // So much more than it needs is painted of what lies behind while the camera moves, at each side.
 const spare = 0.12;
+
+const passWidth = 0.34;
+const passStops = [
+  [0, 0],
+  [0.24, 1],
+  [0.76, 1],
+  [1, 0],
+];
 
 export class StagePainter {
   constructor(canvas) {
@@ -229,7 +237,7 @@ export class StagePainter {
     if (next.isWipe) {
       context.setTransform(1, 0, 0, 1, 0, 0);
       context.beginPath();
-      context.rect(0, 0, Math.round(next.share * canvas.width), canvas.height);
+      context.rect(0, 0, Math.min(canvas.width, Math.max(0, Math.round(next.share * canvas.width))), canvas.height);
       context.clip();
     }
     // What lies behind is kept for both.
@@ -238,6 +246,7 @@ export class StagePainter {
     [this.back, this.backAfter] = [this.backAfter, this.back];
     context.restore();
     this.seen = seen;
+    if (next.isPass) this.drawPass(next.share);
     if (next.isWipe) return;
     pictures.push(copyOf(canvas));
     context.setTransform(1, 0, 0, 1, 0, 0);
@@ -253,6 +262,18 @@ export class StagePainter {
     context.fillStyle = "#000";
     if (this.backCount) context.fillRect(0, 0, canvas.width, canvas.height);
     context.globalCompositeOperation = "source-over";
+  }
+
+  // Something dark and out of focus passes close to the camera (FrameBlend).
+  drawPass(edge) {
+    const { context, canvas } = this;
+    const [left, right] = [-0.5, 0.5].map((side) => (edge + side * passWidth) * canvas.width);
+    const dark = context.createLinearGradient(left, 0, right, 0);
+    for (const [at, much] of passStops) dark.addColorStop(at, `rgb(16 20 31 / ${much})`);
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.globalAlpha = 1;
+    context.fillStyle = dark;
+    context.fillRect(left, 0, right - left, canvas.height);
   }
 
   drawView(items, { near, far, moves }) {

@@ -13,6 +13,13 @@ const mouths = {};
 const heardKeys = ["source", "draft", "words", "phones", "cues", "levels", "pitch", "accents", "rises"];
 const heavy = new Set([...heardKeys, "parts"]);
 
+// The next picture is on the screen; a page that is not looked at does not wait for it.
+const drawn = () =>
+  new Promise((done) => {
+    requestAnimationFrame(() => setTimeout(done));
+    setTimeout(done, 200);
+  });
+
 export const loading = () => ({
   // One at a time: an answer leaves out what the page has, so nothing may change in between.
   reload(fit = false) {
@@ -49,25 +56,12 @@ export const loading = () => ({
       });
       const changed = this.version !== version;
       this.version = version;
+      if (changed) await this.showPicture(scene, version);
       score.raw = scene;
       this.scene = scene;
       document.title = `${scene.production.title} · Zamblo`;
       score.view?.setScene(scene);
-      if (changed) {
-        this.bare = null;
-        const store = new FrameStore((from, count) => `/api/scenes/${scene.id}/frames?from=${from}&count=${count}&r=${version}`, scene.frames);
-        store.onArrival = () => (stage.shown = -1);
-        this.loadSound();
-        const shapes = scene.id + scene.shapesKey;
-        if (shapes !== stage.painter.key) {
-          await stage.painter.load(`/api/scenes/${scene.id}/shapes?r=${version}`);
-          stage.painter.key = shapes;
-        }
-        stage.painter.look(scene.production.view);
-        store.first(scene.picture);
-        stage.frames = store;
-        stage.shown = -1;
-      }
+      if (changed) this.loadSound();
       if (!scene.members.some((m) => m.id === this.selectedMember)) this.selectedMember = scene.members[0]?.id ?? null;
       if (!scene.lines.some((l) => l.id === this.selectedLine)) this.selectedLine = null;
       if (!scene.lines.some((l) => l.id === this.picked.line)) this.unpick();
@@ -81,6 +75,25 @@ export const loading = () => ({
       if (other) return void this.goToScene(other.id);
       this.error = e.message;
     }
+  },
+  // What is to be seen, ahead of what is written about it: where shapes are others, the picture is there before the page follows.
+  async showPicture(scene, version) {
+    this.bare = null;
+    const store = new FrameStore((from, count) => `/api/scenes/${scene.id}/frames?from=${from}&count=${count}&r=${version}`, scene.frames);
+    store.onArrival = () => (stage.shown = -1);
+    const shapes = scene.id + scene.shapesKey;
+    const isOther = shapes !== stage.painter.key;
+    if (isOther) {
+      await stage.painter.load(`/api/scenes/${scene.id}/shapes?r=${version}`);
+      stage.painter.key = shapes;
+    }
+    stage.painter.look(scene.production.view);
+    store.first(scene.picture);
+    stage.frames = store;
+    stage.shown = -1;
+    const { production, id } = score.raw ?? {};
+    const isAlike = id === scene.id && production.width === scene.production.width && production.height === scene.production.height;
+    if (isOther && isAlike) await drawn();
   },
   loadSound() {
     const { id, sound, duration } = score.raw;

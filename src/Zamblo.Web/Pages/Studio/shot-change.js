@@ -9,6 +9,7 @@ export const shotChange = () => ({
     { key: "Dissolve", name: "Out of the one before" },
     { key: "Dip", name: "Through black" },
     { key: "Wipe", name: "Behind an edge that passes" },
+    { key: "Pass", name: "Behind something that passes" },
   ],
   get changeDials() {
     const { shot } = this;
