@@ -44,7 +44,7 @@ public readonly record struct FrameBlend(StageView Near, StageView Far, ShotChan
             _ => 1,
         };
 
-    /// <summary>Of what passes close to the camera: its width, in widths of the picture; its colour, and how much of it there is from its left to its right.</summary>
+    /// <summary>Of what passes close to the camera: its width, in widths of the picture; its colour; how much of it there is from left to right.</summary>
     public const float PassWidth = 0.34f;
 
     /// <inheritdoc cref="PassWidth"/>

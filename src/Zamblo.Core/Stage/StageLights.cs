@@ -4,7 +4,7 @@ using Zamblo.Core.Stage.Wardrobe;
 
 namespace Zamblo.Core.Stage;
 
-/// <summary>The light among the shapes of a scene: layers over the set and over everything, glows of lamps behind and before the figures, shade on these.</summary>
+/// <summary>The light among the shapes of a scene: layers over set and everything, glows of lamps behind and before the figures, shade on these.</summary>
 internal sealed class StageLights(LightCourse course, LampCourse lamps)
 {
     private int _overSet,

@@ -9,9 +9,9 @@ namespace Zamblo.Studio.Views;
 
 /// <summary>
 /// The stage protocol. Shapes go once. Frames go in chunks: each frame is a list of what changed since the one before, as
-/// [index, a, b, c, d, e, f, opacity, path]; the path is 0 where the shape has its own; the colours of a gradient follow where they change. A chunk's first frame is complete but for the backdrop. Beside the
-/// frames goes what the camera sees in each: the part of the stage that is near, and of what lies behind, each as x, y, width, then 1 while
-/// the camera moves; 0 where all of it is as in the frame before.
+/// [index, a, b, c, d, e, f, opacity, path]; the path is 0 where the shape has its own; the colours of a gradient follow where they change.
+/// A chunk's first frame is complete but for the backdrop. Beside the frames goes what the camera sees in each: the part of the stage that is
+/// near, and of what lies behind, each as x, y, width, then 1 while the camera moves; 0 where all of it is as in the frame before.
 /// </summary>
 public static class FrameWriter
 {

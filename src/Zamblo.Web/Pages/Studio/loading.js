@@ -109,28 +109,6 @@ export const loading = () => ({
   get isEmpty() {
     return this.scene !== null && this.scene.lines.length === 0;
   },
-  get sceneList() {
-    return this.scene?.scenes ?? [];
-  },
-  get hasScenes() {
-    return this.sceneList.length > 1;
-  },
-  async goToScene(id) {
-    if (id !== this.sceneId) await this.showScene(id);
-  },
-  async showScene(id) {
-    player.pause();
-    this.sceneId = id;
-    player.position = 0;
-    this.setLoop(null);
-    history.replaceState(null, "", `?scene=${id}`);
-    await this.reload(true);
-  },
-  // The next one, or the one before: at the ends nothing happens.
-  turnScene(by) {
-    const next = this.sceneList[this.sceneList.findIndex((s) => s.id === this.sceneId) + by];
-    return next && this.goToScene(next.id);
-  },
   changeScene(change) {
     return this.edit(() => patch(`/api/scenes/${this.sceneId}`, { revision: this.revision, ...change }));
   },

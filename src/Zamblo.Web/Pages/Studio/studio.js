@@ -14,6 +14,7 @@ import { panels } from "./panels.js";
 import { playing } from "./playing.js";
 import { listenToKeys, onKey, player, score, stage } from "./shared.js";
 import { trying } from "./trying.js";
+import { turningScenes } from "./turning-scenes.js";
 import { working } from "./working.js";
 
 applyTheme();
@@ -57,5 +58,5 @@ const desk = () => ({
 });
 
 for (const [name, panel] of Object.entries(panels)) Alpine.data(name, panel);
-Alpine.data("studio", () => mix(desk(), loading(), playing(), picking(), trying(), edits(), news(), dividers(), working(), carrying()));
+Alpine.data("studio", () => mix(desk(), loading(), turningScenes(), playing(), picking(), trying(), edits(), news(), dividers(), working(), carrying()));
 Alpine.start();
