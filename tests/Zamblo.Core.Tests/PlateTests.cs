@@ -19,9 +19,37 @@ public class PlateTests
     public void A_clip_goes_forth_and_back_without_a_jump()
     {
         var track = Track(5, i => At(100 + i, 100));
-        int[] shown = [.. Enumerable.Range(0, 14).Select(f => track.FrameAt(Rate.TimeOf(f)))];
-        Assert.Equal([0, 1, 2, 3, 4, 3, 2, 1, 0, 1, 2, 3, 4, 3], shown);
-        Assert.Equal(0, Track(1, _ => At(0, 0)).FrameAt(7.3));
+        int[] Shown(PlateTrack of, int count, PlatePlay? play = null) =>
+            [.. Enumerable.Range(0, count).Select(f => PlateCourse.Of(of, play).FrameAt(Rate.TimeOf(f), Rate))];
+        Assert.Equal([0, 1, 2, 3, 4, 3, 2, 1, 0, 1, 2, 3, 4, 3], Shown(track, 14));
+        Assert.Equal(0, PlateCourse.Of(Track(1, _ => At(0, 0)), null).FrameAt(7.3, Rate));
+        // A part of it, from one moment to another.
+        var longer = Track(100, i => At(100 + i, 100));
+        Assert.Equal([.. Enumerable.Range(50, 25), .. Enumerable.Range(50, 24).Reverse(), 51], Shown(longer, 50, new PlatePlay { From = 2, To = 3 }));
+        Assert.Equal(99, Shown(longer, 40, new PlatePlay { From = 3.2 }).Max());
+        Assert.NotNull(new PlatePlay { From = 2, To = 2.1 }.Error());
+        Assert.NotNull(new PlatePlay { From = double.NaN }.Error());
+        Assert.Null(new PlatePlay { From = 2, To = 2.4 }.Error());
+    }
+
+    [Fact]
+    public void A_clip_goes_round_over_the_seam_at_which_place_and_motion_are_alike()
+    {
+        // A head that sways once in two seconds, and nods once in five: after ten seconds all of it is as it was.
+        var track = Track(330, i => At(300 + 40 * MathF.Sin(i * MathF.Tau / 50), 150 + 12 * MathF.Sin(i * MathF.Tau / 125)));
+        var course = PlateCourse.Of(track, new PlatePlay { Loops = true });
+        Assert.True(course.Seam > 0);
+        Assert.Equal(0, (course.Last - course.Seam + 1) % 250);
+        float Width(PortraitMarks m) => m.Outline.Max(p => p.X) - m.Outline.Min(p => p.X);
+        var shown = Enumerable.Range(0, 1500).Select(f => course.FrameAt(Rate.TimeOf(f), Rate)).ToArray();
+        // No step is larger at the seam than elsewhere, and the jump is what it says.
+        float Step(int a, int b) => Vector2.Distance(track.Marks[a]!.Outline[0], track.Marks[b]!.Outline[0]) / Width(track.Marks[a]!);
+        var most = Enumerable.Range(1, 329).Max(i => Step(i - 1, i));
+        Assert.All(shown.Zip(shown.Skip(1)), p => Assert.True(Step(p.First, p.Second) <= 1.05f * most));
+        Assert.Equal(Step(course.Last, course.Seam), course.Jump, 0.01f);
+        Assert.Contains(course.Last, shown);
+        // Where nothing comes again it goes forth and back.
+        Assert.Equal(-1, PlateCourse.Of(Track(20, i => At(100 + i, 100)), new PlatePlay { Loops = true }).Seam);
     }
 
     [Fact]

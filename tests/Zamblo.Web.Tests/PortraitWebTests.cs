@@ -42,7 +42,7 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
                             voice = "flite:slt",
                             kind = "person",
                             marks = f.GetProperty("marks"),
-                            hasTeeth = true,
+                            teeth = "Even",
                         }
                 )
                 .ToArray(),
@@ -129,6 +129,62 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
     }
 
     [Fact]
+    public async Task All_motions_are_seen_and_what_is_no_stroke_or_part_is_refused()
+    {
+        var brought = await BringAsync("one.jpg");
+        JsonNode Changed(Action<JsonNode> change)
+        {
+            var order = JsonSerializer.SerializeToNode(Order(brought))!;
+            change(order);
+            return new JsonObject { ["order"] = order, ["which"] = 0 };
+        }
+        JsonObject At(float x, float y) => new() { ["x"] = x, ["y"] = y };
+        JsonObject Part(int marks) =>
+            new()
+            {
+                ["edge"] = new JsonArray([.. Enumerable.Range(0, marks).Select(i => (JsonNode)At(300 + 200 * (i % 2), 100 + 60 * (i / 2)))]),
+                ["pivot"] = At(400, 260),
+                ["wags"] = true,
+                ["amount"] = 0.5,
+            };
+        JsonObject Stroke(params float[] points) =>
+            new()
+            {
+                ["isKept"] = false,
+                ["size"] = 30,
+                ["feather"] = 0.2,
+                ["points"] = new JsonArray([.. points.Select(p => (JsonNode)p)]),
+            };
+        var strip = await Server.PostAsync(
+            "/api/portraits/strip",
+            Changed(o =>
+            {
+                o["strokes"] = new JsonArray(Stroke(20, 20, 90, 60));
+                o["faces"]![0]!["parts"] = new JsonArray(Part(4));
+                o["faces"]![0]!["eyes"] = "Cartoon";
+            })
+        );
+        var cells = strip.GetProperty("cells").EnumerateArray().ToArray();
+        Assert.Equal(cells.Length, cells.Select(c => Text(c, "name")).Distinct().Count());
+        Assert.Equal(Core.Mouth.MouthShapes.All.Count, cells.Count(c => Text(c, "name").StartsWith("mouth: ", StringComparison.Ordinal)));
+        Assert.Equal(Core.Performance.Moods.All.Count, cells.Count(c => Text(c, "name").StartsWith("mood: ", StringComparison.Ordinal)));
+        // No two mouths are alike.
+        string Items(string name) => cells.Single(c => Text(c, "name") == name).GetProperty("items").GetRawText();
+        Assert.NotEqual(Items("mouth: open"), Items("mouth: closed"));
+        foreach (
+            var wrong in (Action<JsonNode>[])
+                [
+                    o => o["strokes"] = new JsonArray(Stroke(20)),
+                    o => o["strokes"] = new JsonArray((JsonNode?)null),
+                    o => o["faces"]![0]!["parts"] = new JsonArray(Part(2)),
+                    o => o["faces"]![0]!["parts"] = new JsonArray([.. Enumerable.Range(0, 9).Select(_ => (JsonNode)Part(4))]),
+                    o => o["faces"]![0]!["teeth"] = "Gold",
+                ]
+        )
+            await Server.PostAsync("/api/portraits/strip", Changed(wrong), expect: 400);
+    }
+
+    [Fact]
     public async Task What_a_character_is_made_of_is_not_swept_and_what_was_only_tried_is()
     {
         var brought = await BringAsync("one.jpg");
@@ -195,6 +251,31 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
         Assert.Contains("\"#3 ", await Server.Client.GetStringAsync($"/api/scenes/{scene}/frames?from=3&count=1"));
         var job = Text(await Server.PostAsync($"/api/scenes/{scene}/renders", new { }), "job");
         Assert.Equal("done", Text(await Server.WaitAsync(production, job), "state"));
+        // A sound it has not, and that is said; a part of it is played, and it is that one in Casting from then on.
+        await Server.PostAsync(
+            $"/api/scenes/{scene}/sounds",
+            new
+            {
+                hash = clip,
+                name = "Its own",
+                kind = "Room",
+            },
+            expect: 400
+        );
+        async Task<JsonElement> PlayAsync(string which, object play, int expect = 200) => await Server.PostAsync($"/api/plates/{which}/play", play, expect);
+        var part = await PlayAsync(key, new { from = 0.4, to = 1.2 });
+        Assert.Equal(0.8, part.GetProperty("seconds").GetDouble(), 3);
+        Assert.NotEqual(key, Text(part, "key"));
+        var round = await PlayAsync(Text(part, "key"), new { loops = true });
+        Assert.True(round.GetProperty("loops").GetBoolean());
+        Assert.InRange(round.GetProperty("jump").GetDouble(), 0, 0.2);
+        var cards = (await Server.GetAsync("/api/characters")).EnumerateArray().Select(c => Text(c, "key")).ToArray();
+        Assert.Contains(Text(round, "key"), cards);
+        Assert.DoesNotContain(key, cards);
+        Assert.Equal(key, Text(await PlayAsync(Text(round, "key"), new { }), "key"));
+        await PlayAsync(key, new { from = 1, to = 1.1 }, 400);
+        await PlayAsync(key, new { from = 30 }, 400);
+        await PlayAsync("clip-0", new { from = 0 }, 404);
         // Elsewhere its frames are made anew.
         var file = await Server.Client.GetByteArrayAsync($"/api/productions/{production}/archive");
         var other = new Host();

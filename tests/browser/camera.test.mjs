@@ -1,7 +1,21 @@
 // The camera: shots by themselves, changed in a click, cut live, seen in the film.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { alike, check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, typeLine, until, violations, waitForLines } from "./harness.mjs";
+import {
+  alike,
+  check,
+  newProduction,
+  openPage,
+  sceneState,
+  shown,
+  startBrowser,
+  startServer,
+  turnTo,
+  typeLine,
+  until,
+  violations,
+  waitForLines,
+} from "./harness.mjs";
 
 let server, browser;
 before(async () => {
@@ -162,7 +176,8 @@ test("all sizes are looked at side by side before one is chosen, and a held came
   await page.locator("[data-framing=Close]").click();
   await page.locator("#shot-place img").waitFor();
   await page.getByLabel("Meanwhile").selectOption("Drift");
-  await page.locator("#shot-move option:checked").filter({ hasText: "Wanders" }).waitFor({ state: "attached" });
+  await until(async () => (await sceneState(page)).shots.some((s) => s.move === "Drift"), "the drift");
+  await shown(page);
   await seek(page, 1);
   const id = await page.evaluate(() => document.querySelector("[data-scene]").dataset.scene);
   for (const frame of [15, 30]) await alike(page, id, frame);

@@ -143,6 +143,12 @@ export function similarity(a, b) {
   return Number(/All:([\d.]+)/.exec(told)[1]);
 }
 
+// The page shows the scene as the server has it now.
+export async function shown(page) {
+  const { production, heard } = await sceneState(page);
+  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${production.revision}.${heard}`);
+}
+
 // A frame of a scene is on the canvas what it is in the film.
 export async function alike(page, id, frame, size = [1280, 720]) {
   const pictures = await page.evaluate(

@@ -45,6 +45,78 @@ test("from a picture to a speaking film in four clicks, and one of them chooses 
   check(page);
 });
 
+test("a thing is cut out with a brush, gets a tail that wags and other eyes; all of it is undone", async () => {
+  const page = await openPage(browser, server);
+  await page.goto(`${server.url}/portrait`);
+  await page.setInputFiles("#portrait-file", join(pictures, "one.jpg"));
+  await ready(page);
+  const shown = page.locator("svg[role=application]");
+  const box = await shown.boundingBox();
+  const trace = async (places) => {
+    const at = (p) => [box.x + box.width * p[0], box.y + box.height * p[1]];
+    await page.mouse.move(...at(places[0]));
+    await page.mouse.down();
+    for (const p of places.slice(1)) await page.mouse.move(...at(p), { steps: 4 });
+    await page.mouse.up();
+  };
+  const asked = () => page.waitForRequest((r) => r.url().endsWith("/api/portraits/shapes"));
+  const order = async (doing) => {
+    const [request] = await Promise.all([asked(), doing()]);
+    await ready(page);
+    return JSON.parse(request.postData()).order;
+  };
+  // Keep, then take away, each with a stroke.
+  await page.getByRole("button", { name: "Keep" }).click();
+  let sent = await order(() =>
+    trace([
+      [0.2, 0.9],
+      [0.5, 0.93],
+      [0.8, 0.9],
+    ]),
+  );
+  assert.ok(sent.strokes.length === 1 && sent.strokes[0].isKept && sent.strokes[0].points.length >= 6);
+  await page.getByRole("button", { name: "Take away" }).click();
+  sent = await order(() =>
+    trace([
+      [0.1, 0.1],
+      [0.2, 0.1],
+    ]),
+  );
+  assert.deepEqual(
+    sent.strokes.map((s) => s.isKept),
+    [true, false],
+  );
+  await page.keyboard.press("Escape");
+  assert.deepEqual(await violations(page), []);
+  // A part is drawn around, its pivot is dragged, it moves by itself.
+  await page.locator("#portrait-part").click();
+  sent = await order(() =>
+    trace([
+      [0.62, 0.2],
+      [0.75, 0.2],
+      [0.75, 0.34],
+      [0.62, 0.34],
+      [0.61, 0.22],
+    ]),
+  );
+  assert.equal(sent.faces[0].parts.length, 1);
+  sent = await order(() => page.getByLabel("How Part 1 moves").selectOption({ label: "moves by itself" }));
+  assert.equal(sent.faces[0].parts[0].wags, true);
+  const pivot = page.locator("[data-handle=pivot-0]");
+  const was = Number(await pivot.getAttribute("cx"));
+  await pivot.focus();
+  sent = await order(() => page.keyboard.press("Shift+ArrowRight"));
+  assert.ok(sent.faces[0].parts[0].pivot.x > was + 4);
+  await order(() => page.locator("#eyes").selectOption("Animal"));
+  sent = await order(() => page.locator("#teeth").selectOption("Fangs"));
+  assert.deepEqual([sent.faces[0].eyes, sent.faces[0].teeth], ["Animal", "Fangs"]);
+  await order(() => page.getByRole("button", { name: "On paper" }).click());
+  // Seven steps, and all of them back.
+  for (let i = 0; i < 7; i++) sent = await order(() => page.getByRole("button", { name: "Undo" }).click());
+  assert.ok(sent.strokes.length === 0 && sent.faces[0].parts.length === 0 && sent.faces[0].eyes === "Own");
+  check(page);
+});
+
 test("marks are dragged, nudged by keys, undone; a face is left out and marked by a box", async () => {
   const page = await openPage(browser, server);
   await page.goto(`${server.url}/portrait`);
@@ -109,6 +181,16 @@ test("a clip is followed, stopped, followed again, and its mouth says what is ty
   await page.setInputFiles("#portrait-file", join(pictures, "clip.mp4"));
   await page.locator("#portrait-film:not([disabled])").waitFor({ timeout: 60000 });
   assert.deepEqual(await violations(page), []);
+  // A part of it, and round; all of it again, and back.
+  const played = page.locator("[role=status]", { hasText: "Longer voices" });
+  await page.locator("#clip-from").fill("0.4");
+  await page.locator("#clip-from").blur();
+  await played.filter({ hasText: "1.2 s of clip.mp4" }).waitFor();
+  await page.locator("#clip-from").fill("0");
+  await page.locator("#clip-from").blur();
+  await played.filter({ hasText: "1.6 s" }).waitFor();
+  await page.locator("#clip-on").selectOption("round");
+  await played.filter({ hasText: "go round: the face jumps by" }).waitFor();
   await page.locator("#portrait-film").click();
   await page.waitForURL(/one-take/);
   await page.locator("#take-text").fill("Good morning. I have been a clip for a long time.");

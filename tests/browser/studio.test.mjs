@@ -14,6 +14,7 @@ import {
   openPage,
   recordings,
   sceneState,
+  shown,
   startBrowser,
   startServer,
   turnTo,
@@ -303,21 +304,18 @@ test("canvas and film show the same picture", async () => {
   await page.locator("#backdrop").click();
   await page.getByLabel("A picture or clip of your own as the set").setInputFiles(own);
   await page.locator("#own-set").waitFor();
-  const lit = await sceneState(page);
-  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${lit.production.revision}.${lit.heard}`);
+  await shown(page);
   await compare(lines[1], [0.5]);
   // Out of focus it is in the film what it is here.
   await page.getByLabel("Blur").fill("14");
   await until(async () => (await sceneState(page)).scene.backdrop.endsWith(":14"), "the blur");
-  const soft = await sceneState(page);
-  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${soft.production.revision}.${soft.heard}`);
+  await shown(page);
   await compare(lines[1], [0.3]);
   // Larger and moved, too.
   await page.locator("#move-set").getByLabel("Larger").fill("150");
   await page.locator("#move-set").getByLabel("Across").fill("-20");
   await until(async () => (await sceneState(page)).scene.backdrop.endsWith(":14:m-20,0,150"), "the picture elsewhere");
-  const moved = await sceneState(page);
-  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${moved.production.revision}.${moved.heard}`);
+  await shown(page);
   await compare(lines[1], [0.4]);
   // A clip plays in the film as it does here.
   const clip = join(out, "own.mp4");
@@ -325,13 +323,11 @@ test("canvas and film show the same picture", async () => {
   await page.locator("#backdrop").click();
   await page.getByLabel("A picture or clip of your own as the set").setInputFiles(clip);
   await until(async () => (await sceneState(page)).scene.backdrop.startsWith("clip:"), "the clip");
-  const filmed = await sceneState(page);
-  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${filmed.production.revision}.${filmed.heard}`);
+  await shown(page);
   await compare(lines[1], [0.3, 0.8]);
   await page.getByLabel("Blur").fill("8");
   await until(async () => (await sceneState(page)).scene.backdrop.includes(":8:"), "the clip out of focus");
-  const blurred = await sceneState(page);
-  await page.waitForFunction((r) => window.zamblo.frames().url(0, 1).includes(`r=${r}`), `${blurred.production.revision}.${blurred.heard}`);
+  await shown(page);
   await compare(lines[1], [0.6]);
   check(page);
   await page.context().close();

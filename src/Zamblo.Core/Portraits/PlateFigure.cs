@@ -15,6 +15,7 @@ public sealed class PlateFigure : Figure
     private const float UnitsHigh = 1000;
 
     private readonly PlateTrack _track;
+    private readonly PlateCourse _course;
     private readonly PortraitMesh _mesh;
 
     // Where the face is in the first frame: that is the one that a still shows.
@@ -38,16 +39,17 @@ public sealed class PlateFigure : Figure
     /// <param name="name">What people read.</param>
     /// <param name="key">In addresses and files.</param>
     /// <param name="voice">That suits it.</param>
+    /// <param name="play">Which part of the clip is played; null for all of it, forth and back.</param>
     /// <exception cref="ArtException">The face is in no frame.</exception>
-    public PlateFigure(PlateTrack track, string clip, MouthLook look, string name, string key, string voice = "espeak:en-us")
+    public PlateFigure(PlateTrack track, string clip, MouthLook look, string name, string key, string voice = "espeak:en-us", PlatePlay? play = null)
     {
-        _track = track;
+        (_track, _course) = (track, PlateCourse.Of(track, play));
         // The quietest mouth is the best to move: of the middle of those that are shut most.
         var reference = track.Marks.OfType<PortraitMarks>().OrderBy(GapOf).FirstOrDefault() ?? throw new ArtException($"No face is seen in \"{name}\".");
         _unit = UnitsHigh / track.Height;
         Size = new Vector2(track.Width * _unit, UnitsHigh);
         _mesh = new PortraitMesh(reference, track.Width, track.Height);
-        _first = track.Marks[0] is { } marks ? new PortraitMesh(marks, track.Width, track.Height, linesOnly: true) : _mesh;
+        _first = track.Marks[_course.First] is { } marks ? new PortraitMesh(marks, track.Width, track.Height, linesOnly: true) : _mesh;
         _motion = new PortraitMotion(_mesh);
         _spread = new MotionSpread(_mesh.Points.Count, _mesh.Points, _mesh.Triangles);
         var moving = _motion.Moving();
@@ -83,7 +85,7 @@ public sealed class PlateFigure : Figure
 
     /// <summary>Whether its face is seen well enough at a moment to be given another mouth.</summary>
     /// <param name="t">In seconds of the scene.</param>
-    public bool IsSeenAt(double t) => _track.Marks[_track.FrameAt(t)] != null;
+    public bool IsSeenAt(double t) => _track.Marks[_course.FrameAt(t, _track.Rate)] != null;
 
     private static float GapOf(PortraitMarks m) =>
         Vector2.Distance(m.Mouth.InnerUpper[m.Mouth.InnerUpper.Length / 2], m.Mouth.InnerLower[m.Mouth.InnerLower.Length / 2]) / m.Mouth.Width;
@@ -179,7 +181,7 @@ public sealed class PlateFigure : Figure
     /// <inheritdoc/>
     public override void DrawAt(double t, in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default)
     {
-        var frame = _track.FrameAt(t);
+        var frame = _course.FrameAt(t, _track.Rate);
         Span<Vector2> whole = [new(0, 0), new(_track.Width, 0), new(_track.Width, _track.Height), new(0, _track.Height)];
         Span<Vector2> units = [.. whole];
         foreach (ref var u in units)

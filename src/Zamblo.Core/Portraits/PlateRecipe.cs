@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Serialization;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Portraits;
@@ -21,6 +22,10 @@ public sealed record PlateRecipe
     /// <summary>What is seen between the lips.</summary>
     public MouthLook Mouth { get; init; } = new();
 
+    /// <summary>Which part of it is played, and how it goes on; null for all of it, forth and back.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public PlatePlay? Play { get; init; }
+
     /// <summary>What is wrong with it; null where nothing is.</summary>
     public string? Error()
     {
@@ -28,6 +33,8 @@ public sealed record PlateRecipe
             return "A plate has a name of up to 80 characters.";
         if (Mouth == null || new[] { Mouth.Inside, Mouth.Tongue, Mouth.LipLine, Mouth.Lips }.Any(c => c == null || !ArtText.IsColor(c)))
             return "A plate says what is seen between its lips, in colours that are written as #rrggbb.";
+        if (Play?.Error() is { } error)
+            return error;
         return Hashes.All(ArtText.IsHash) ? null : "A plate names its files by their hashes.";
     }
 

@@ -16,17 +16,6 @@ public sealed record PlateTrack(int Width, int Height, FrameRate Rate, IReadOnly
     // A jump of more than this share of the face's width between two frames is a cut.
     private const float Cut = 0.6f;
 
-    /// <summary>Which frame of the clip is shown at a moment: forth and back, without a jump, for as long as it takes.</summary>
-    /// <param name="t">In seconds, 0 or more.</param>
-    public int FrameAt(double t)
-    {
-        var last = Marks.Count - 1;
-        if (last <= 0)
-            return 0;
-        var n = (int)Math.Floor(t * Rate.FramesPerSecond + 1e-6) % (2 * last);
-        return n <= last ? n : 2 * last - n;
-    }
-
     /// <summary>The same track with its marks steadied, forwards and backwards alike; cuts stay cuts.</summary>
     public PlateTrack Steadied()
     {

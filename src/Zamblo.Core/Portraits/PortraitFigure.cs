@@ -20,8 +20,12 @@ public sealed class PortraitFigure : Figure
     private readonly List<DrawShape> _shapes = [];
     private readonly MouthDrawing _strip;
     private readonly MouthInside _inside;
-    private readonly int _mouthFirst,
+    private readonly int _meshAt,
+        _mouthFirst,
         _eyesFirst;
+
+    // Each with its shape, and its number among those that dangle; -1 for one that moves by itself.
+    private readonly List<(PartPatch Part, int Shape, int Spring)> _parts = [];
     private readonly EyePatch?[] _patches;
 
     private const int EyeShapes = 5;
@@ -41,6 +45,8 @@ public sealed class PortraitFigure : Figure
         _turn = new HeadTurn(_mesh, recipe.Height, recipe.IsFree);
         _heads = [.. _mesh.Points.Select(p => (_turn.WeightOf(p), _turn.DepthOf(p)))];
         Rig = PortraitRig.Of(key, recipe.Name, recipe.Voice, _mesh, _unit, Size, recipe.Mouth, recipe.IsFree) with { Description = recipe.Description };
+        AddParts(isBehind: true);
+        _meshAt = _shapes.Count;
         _shapes.Add(
             new DrawShape(null, null)
             {
@@ -66,8 +72,34 @@ public sealed class PortraitFigure : Figure
             _shapes.Add(new DrawShape(null, null, patch?.Lash ?? "#000000", lash * 1.6f, Clip: at));
             _shapes.Add(new DrawShape(null, null, patch?.Lash ?? "#000000", lash));
         }
+        AddParts(isBehind: false);
         _strip = new MouthDrawing(Rig.Mouth, Rig.Ink, 0);
     }
+
+    private void AddParts(bool isBehind)
+    {
+        foreach (var part in (_recipe.Parts ?? []).Where(p => p.IsBehind == isBehind))
+        {
+            _parts.Add((part, _shapes.Count, part.Wags ? -1 : SpringCount));
+            _shapes.Add(MouthInside.Quad(part.Hash, part.Width, part.Height, -1));
+        }
+    }
+
+    /// <inheritdoc/>
+    public override int SpringCount => _parts.Count(p => p.Spring >= 0);
+
+    /// <inheritdoc/>
+    public override Spring SpringAt(int i) => PartPatch.Hangs;
+
+    /// <inheritdoc/>
+    public override void Hang(in Pose pose, Span<Vector2> places)
+    {
+        foreach (var (part, _, spring) in _parts)
+            if (spring >= 0)
+                places[spring] = Turned(part.Pivot, part, pose) * _unit / Size.Y;
+    }
+
+    private Vector2 Turned(Vector2 point, PartPatch part, in Pose pose) => _turn.Place(point, _turn.WeightOf(part.Pivot), _turn.DepthOf(part.Pivot), pose);
 
     // Where nothing is, nothing is drawn.
     private Func<(int A, int B, int C), bool> Covering(PortraitRecipe recipe)
@@ -147,12 +179,22 @@ public sealed class PortraitFigure : Figure
     }
 
     /// <inheritdoc/>
-    public override void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default)
+    public override void Draw(in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default) => DrawAt(0, pose, place, items, lags);
+
+    /// <inheritdoc/>
+    public override void DrawAt(double t, in Pose pose, Matrix3x2 place, Span<DrawItem> items, ReadOnlySpan<Vector2> lags = default)
     {
+        foreach (var (part, shape, spring) in _parts)
+        {
+            var around = part.Corners(part.TurnAt(t, spring >= 0 && spring < lags.Length ? lags[spring] : default));
+            for (var i = 0; i < around.Length; i++)
+                around[i] = _unit * Turned(around[i], part, pose);
+            items[shape] = new DrawItem(place, 1, DrawMesh.Write(around));
+        }
         var corners = CornersOf(pose);
         for (var i = 0; i < corners.Length; i++)
             corners[i] *= _unit;
-        items[0] = new DrawItem(place, 1, DrawMesh.Write(corners));
+        items[_meshAt] = new DrawItem(place, 1, DrawMesh.Write(corners));
         DrawMouth(pose, place, corners, items.Slice(_mouthFirst, MouthInside.Count));
         for (var e = 0; e < 2; e++)
             DrawEye(e, pose, place, corners, items.Slice(_eyesFirst + e * EyeShapes, EyeShapes));

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Serialization;
 using Zamblo.Core.Stage;
 
 namespace Zamblo.Core.Portraits;
@@ -99,6 +100,10 @@ public sealed record PortraitRecipe
     /// <summary>What is seen between the lips.</summary>
     public MouthLook Mouth { get; init; } = new();
 
+    /// <summary>Parts that hang on pivots; null for none.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<PartPatch>? Parts { get; init; }
+
     /// <summary>The figure is cut out: it may move and stand anywhere.</summary>
     public bool IsFree { get; init; }
 
@@ -129,6 +134,10 @@ public sealed record PortraitRecipe
             return $"\"{color}\" is no colour: colours are written as #rrggbb.";
         if (Cover != null && (Cover.Length != CoverSide * CoverSide / 4 || !Cover.All(char.IsAsciiHexDigit)))
             return "A portrait says which cells of its picture have anything in them, or nothing of it.";
+        if (Parts is { Count: > LoosePart.Most } || Parts?.Contains(null!) == true)
+            return $"A portrait has at most {LoosePart.Most} parts that hang on pivots.";
+        if (Parts?.Select(p => p.Error()).FirstOrDefault(e => e != null) is { } wrong)
+            return wrong;
         if (Behind != null && PictureSet.Read(Behind) is not { Frames: 0 })
             return "What is behind a portrait is a picture.";
         return Marks.ErrorFor(Width, Height);
@@ -147,6 +156,7 @@ public sealed record PortraitRecipe
             Mouth?.TeethLower?.Hash,
             PictureSet.Read(Behind)?.Hash,
         }
+            .Concat(Parts?.Select(p => p?.Hash) ?? [])
             .OfType<string>()
             .Distinct();
 

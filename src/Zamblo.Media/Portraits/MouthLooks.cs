@@ -10,9 +10,9 @@ internal static class MouthLooks
     /// <summary>What is seen between the lips of a face.</summary>
     /// <param name="picture">Blue first.</param>
     /// <param name="marks">Of the face.</param>
-    /// <param name="hasTeeth">Draw teeth.</param>
+    /// <param name="teeth">What teeth it has; where the picture shows some, even ones are its own.</param>
     /// <param name="keep">Keeps a picture and gives its hash.</param>
-    public static MouthLook Of(Mat picture, PortraitMarks marks, bool hasTeeth, Func<byte[], string> keep)
+    public static MouthLook Of(Mat picture, PortraitMarks marks, TeethKind teeth, Func<byte[], string> keep)
     {
         var lips = marks.Mouth;
         using var lipMask = MaskOf(picture, lips.OuterUpper.Concat(lips.OuterLower.Reverse()));
@@ -23,11 +23,11 @@ internal static class MouthLooks
         var thick = Math.Max(2, (int)(0.03f * Vector2.Distance(lips.InnerUpper[0], lips.InnerUpper[^1])));
         Cv2.Polylines(seam, [Pixels.Polygon(lips.InnerUpper.Select(m => (Vector2)m))], false, Scalar.White, thick);
         var line = Pixels.Darkest(picture, seam, 0.25);
-        float light = (float)(0.114 * face.Val0 + 0.587 * face.Val1 + 0.299 * face.Val2) / 255,
+        float light = Brightness(face),
             // Skin is warm by itself: what is above that is the light's (chosen by eye).
             warmth = Math.Clamp((float)(face.Val2 / Math.Max(1, face.Val0)) / 1.5f, 1, 1.5f);
         TeethPatch? Row(bool isUpper) =>
-            hasTeeth ? new TeethPatch(keep(TeethPictures.Draw(isUpper, light, warmth)), TeethPictures.Width, TeethPictures.Height) : null;
+            teeth == TeethKind.None ? null : new TeethPatch(keep(TeethPictures.Draw(isUpper, light, warmth, teeth)), TeethPictures.Width, TeethPictures.Height);
         string Mixed(double share, double b, double g, double r)
         {
             var bright = 0.35 + 0.75 * light;
@@ -42,7 +42,17 @@ internal static class MouthLooks
             LipLine = Pixels.Hex(line.Val0 * 0.8, line.Val1 * 0.8, line.Val2 * 0.8),
             Lips = Pixels.Hex(lip.Val0, lip.Val1, lip.Val2),
         };
-        return hasTeeth ? WithOwnTeeth(look, picture, marks, light, keep) : look;
+        return teeth == TeethKind.Even ? WithOwnTeeth(look, picture, marks, light, keep) : look;
+    }
+
+    // ITU-R BT.601: shares of the three colours in brightness.
+    private static float Brightness(Scalar color) => (float)(0.114 * color.Val0 + 0.587 * color.Val1 + 0.299 * color.Val2) / 255;
+
+    /// <summary>In how bright a light a face is, 0 to 1.</summary>
+    public static float LightOf(Mat picture, PortraitMarks marks)
+    {
+        using var face = MaskOf(picture, marks.Outline);
+        return Brightness(Cv2.Mean(picture, face));
     }
 
     // Share of what is seen between the lips that has to be teeth; pixels of the patch across.

@@ -96,7 +96,7 @@ public static class PlateFollower
         var look = MouthLooks.Of(
             colors,
             track.Marks[first]!,
-            true,
+            TeethKind.Even,
             bytes =>
             {
                 var own = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(bytes));

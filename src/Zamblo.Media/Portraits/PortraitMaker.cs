@@ -17,8 +17,17 @@ public sealed record PortraitWish(string Name, PortraitMarks Marks)
     /// <summary>Cut the figure out; left as it is where nobody is told from the ground.</summary>
     public bool IsFree { get; init; } = true;
 
-    /// <summary>Draw teeth.</summary>
-    public bool HasTeeth { get; init; } = true;
+    /// <summary>A person, whom the model knows; of all else strokes of the brush say where it is.</summary>
+    public bool IsPerson { get; init; } = true;
+
+    /// <summary>What teeth it has.</summary>
+    public TeethKind Teeth { get; init; }
+
+    /// <summary>What eyes it has.</summary>
+    public EyeKind Eyes { get; init; }
+
+    /// <summary>Parts that hang on pivots.</summary>
+    public IReadOnlyList<LoosePart> Parts { get; init; } = [];
 }
 
 /// <summary>A portrait that was made, and the pictures that it names.</summary>
@@ -51,17 +60,25 @@ public static class PortraitMaker
     /// <summary>Makes a portrait of each face; all of one picture stand before the same ground, with none of them on it.</summary>
     /// <param name="picture">As it was taken in.</param>
     /// <param name="wishes">One for each.</param>
+    /// <param name="strokes">Correct by hand what is cut out.</param>
     /// <param name="cancel">Stops.</param>
-    /// <exception cref="MediaException">A face is not as it must be.</exception>
-    public static IReadOnlyList<MadePortrait> Make(TakenPicture picture, IReadOnlyList<PortraitWish> wishes, CancellationToken cancel = default)
+    /// <exception cref="MediaException">A face, a stroke or a part is not as it must be.</exception>
+    public static IReadOnlyList<MadePortrait> Make(
+        TakenPicture picture,
+        IReadOnlyList<PortraitWish> wishes,
+        IReadOnlyList<CutStroke>? strokes = null,
+        CancellationToken cancel = default
+    )
     {
         foreach (var wish in wishes)
-            if (wish.Marks.ErrorFor(picture.Width, picture.Height) is { } error)
+            if (ErrorOf(wish, picture) is { } error)
                 throw new MediaException(error);
+        if (strokes is { Count: > CutStroke.Most } || strokes?.Select(s => s.Error()).FirstOrDefault(e => e != null) is { Length: > 0 })
+            throw new MediaException($"A picture has up to {CutStroke.Most} strokes of the brush, each a list of places.");
         using var four = Pixels.Read(picture.Bytes);
         using var three = OnPaper(four);
         var shared = new Dictionary<string, byte[]>();
-        using var people = wishes.Any(w => w.IsFree) ? PeopleIn(four, three, wishes) : null;
+        using var people = wishes.Any(w => w.IsFree) ? PeopleIn(four, three, wishes, strokes ?? []) : null;
         cancel.ThrowIfCancellationRequested();
         byte[] ground = picture.Bytes;
         if (people != null)
@@ -79,6 +96,11 @@ public static class PortraitMaker
         }
         return made;
     }
+
+    private static string? ErrorOf(PortraitWish wish, TakenPicture picture) =>
+        wish.Marks.ErrorFor(picture.Width, picture.Height)
+        ?? (wish.Parts.Count > LoosePart.Most ? $"A figure has up to {LoosePart.Most} parts that hang on pivots." : null)
+        ?? wish.Parts.Select(p => p.ErrorFor(picture.Width, picture.Height)).FirstOrDefault(e => e != null);
 
     private const long MostExact = 6_000_000;
 
@@ -105,15 +127,29 @@ public static class PortraitMaker
         string KeepMat(Mat mat) => Keep(pictures, Pixels.Write(mat));
         string own;
         string? cover = null;
+        IReadOnlyList<PartPatch> parts = [];
         if (people != null)
         {
             using var alone = Alone(people, wishes, which);
             using var cut = CutOut(three, alone);
+            parts = LooseParts.TakeOut(cut, wish.Parts, KeepMat);
             own = KeepMat(cut);
             cover = CoverOf(alone);
         }
+        else if (wish.Parts.Count > 0)
+        {
+            using var whole = new Mat();
+            Cv2.CvtColor(three, whole, ColorConversionCodes.BGR2BGRA);
+            parts = LooseParts.TakeOut(whole, wish.Parts, KeepMat);
+            own = KeepMat(whole);
+        }
         else
             own = Keep(pictures, picture.Bytes);
+        var mouth = MouthLooks.Of(three, marks, wish.Teeth, bytes => Keep(pictures, bytes));
+        EyePatch? EyeOf(EyeMarks? eye) =>
+            eye == null ? null
+            : wish.Eyes == EyeKind.Own ? EyePictures.Of(three, eye, KeepMat)
+            : DrawnEyes.Of(eye, wish.Eyes, MouthLooks.LightOf(three, marks), mouth.LipLine, bytes => Keep(pictures, bytes));
         var recipe = new PortraitRecipe
         {
             Name = wish.Name,
@@ -123,9 +159,10 @@ public static class PortraitMaker
             Width = picture.Width,
             Height = picture.Height,
             Marks = marks,
-            EyeLeft = marks.EyeLeft is { } a ? EyePictures.Of(three, a, KeepMat) : null,
-            EyeRight = marks.EyeRight is { } b ? EyePictures.Of(three, b, KeepMat) : null,
-            Mouth = MouthLooks.Of(three, marks, wish.HasTeeth, bytes => Keep(pictures, bytes)),
+            EyeLeft = EyeOf(marks.EyeLeft),
+            EyeRight = EyeOf(marks.EyeRight),
+            Mouth = mouth,
+            Parts = parts.Count > 0 ? parts : null,
             IsFree = people != null,
             Cover = cover,
             Behind = behind,
@@ -156,6 +193,17 @@ public static class PortraitMaker
     }
 
     // Null where the faces are not told from the ground: a drawing, a thing.
+    private static Mat? PeopleIn(Mat four, Mat three, IReadOnlyList<PortraitWish> wishes, IReadOnlyList<CutStroke> strokes)
+    {
+        if (strokes.Count == 0)
+            return PeopleIn(four, three, wishes);
+        var found = wishes.All(w => w.IsPerson) || HasHoles(four) ? PeopleIn(four, three, wishes) : null;
+        // A drawing, an animal, a thing: what strokes keep is told from the rest by its colours.
+        found ??= CutBrush.Guess(three, wishes.Select(w => w.Marks.Outline), strokes);
+        CutBrush.Apply(found, strokes);
+        return found;
+    }
+
     private static Mat? PeopleIn(Mat four, Mat three, IReadOnlyList<PortraitWish> wishes)
     {
         if (HasHoles(four))

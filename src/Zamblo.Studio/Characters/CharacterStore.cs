@@ -181,11 +181,11 @@ public sealed class CharacterStore(IDbContextFactory<ZambloContext> contexts, As
 
     /// <summary>Keeps somebody in a clip; gives the key. Its files are assets already.</summary>
     /// <exception cref="RequestException">It makes no figure.</exception>
-    public async Task<string> SaveAsync(PlateRecipe plate)
+    public async Task<string> SaveAsync(PlateRecipe plate, string? replaces = null)
     {
         if (plate.Error() is { } error)
             throw new RequestException(error);
-        return await KeepAsync(FromClip, plate.ToJson(), plate.Name, Kinds[0], null);
+        return await KeepAsync(FromClip, plate.ToJson(), plate.Name, Kinds[0], replaces);
     }
 
     /// <summary>Keeps a character that somebody has drawn; gives its key.</summary>

@@ -21,6 +21,13 @@ namespace Zamblo.Studio.Characters;
 /// <param name="Error">What went wrong.</param>
 public sealed record PlateWork(string State, double Share, string? Key, string? Size, double Seconds, IReadOnlyList<string> Notes, string? Error);
 
+/// <summary>How a clip is played.</summary>
+/// <param name="Key">Of the character.</param>
+/// <param name="Seconds">That are played before it goes on.</param>
+/// <param name="Loops">It goes round over a seam; else forth and back.</param>
+/// <param name="Jump">How far the face jumps there, in widths of the face.</param>
+public sealed record PlayedPlate(string Key, double Seconds, bool Loops, double Jump);
+
 /// <summary>Takes clips in and follows the face in them, in the background of a page.</summary>
 public sealed class PlateDesk(
     AssetStore assets,
@@ -124,6 +131,23 @@ public sealed class PlateDesk(
             if (Directory.Exists(frames))
                 Directory.Delete(frames, true);
         }
+    }
+
+    /// <summary>Plays another part of a clip, or otherwise: the character is that one from now on.</summary>
+    /// <param name="key">Of the character.</param>
+    /// <param name="play">What is played.</param>
+    /// <exception cref="RequestException">The part is none.</exception>
+    public async Task<PlayedPlate> PlayAsync(string key, PlatePlay play)
+    {
+        var recipe = characters.FindPlateRecipe(key) ?? throw new NotFoundException("such clip");
+        if (play.Error() is { } error)
+            throw new RequestException(error);
+        var changed = recipe with { Play = play == new PlatePlay() ? null : play };
+        var (course, rate, frames) = plates.CourseOf(changed) ?? throw new NotFoundException("such clip");
+        if (play.From >= rate.TimeOf(frames))
+            throw new RequestException("The clip is over by then.");
+        var kept = changed == recipe ? key : await characters.SaveAsync(changed, key);
+        return new PlayedPlate(kept, rate.TimeOf(course.Last - course.First + 1), course.Seam >= 0, Math.Round(course.Jump, 4));
     }
 
     /// <summary>How far a work is.</summary>

@@ -49,9 +49,22 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
             EnsureFrames(recipe.Clip, track.Rate, track.Marks.Count);
             foreach (var teeth in new[] { recipe.Mouth.TeethUpper, recipe.Mouth.TeethLower }.OfType<TeethPatch>())
                 PictureShelf.Know(teeth.Hash, assets.PathOf(teeth.Hash));
-            return new PlateFigure(track, recipe.Clip, recipe.Mouth, recipe.Name, key, recipe.Voice);
+            return new PlateFigure(track, recipe.Clip, recipe.Mouth, recipe.Name, key, recipe.Voice, recipe.Play);
         }
         catch (Exception e) when (e is ArtException or JsonException or IOException or InvalidDataException or MediaException or RequestException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>The way through a clip that a recipe asks for; null where its files are gone.</summary>
+    public (PlateCourse Course, FrameRate Rate, int Frames)? CourseOf(PlateRecipe recipe)
+    {
+        try
+        {
+            return Read(recipe.Track) is { } track ? (PlateCourse.Of(track, recipe.Play), track.Rate, track.Marks.Count) : null;
+        }
+        catch (Exception e) when (e is JsonException or IOException or InvalidDataException)
         {
             return null;
         }

@@ -32,14 +32,27 @@ public sealed record PictureWithFaces(string Hash, int Width, int Height, IReadO
 /// <param name="Voice">That suits it.</param>
 /// <param name="Kind">"person", "creature", "thing" or "machine"; a person where nothing is said.</param>
 /// <param name="Marks">Of the face.</param>
-/// <param name="HasTeeth">Draw teeth.</param>
-public sealed record FaceOrder(string? Name, string? Voice, string? Kind, PortraitMarks Marks, bool HasTeeth);
+public sealed record FaceOrder(string? Name, string? Voice, string? Kind, PortraitMarks Marks)
+{
+    /// <summary>What teeth it has.</summary>
+    public TeethKind Teeth { get; init; }
+
+    /// <summary>What eyes it has.</summary>
+    public EyeKind Eyes { get; init; }
+
+    /// <summary>Parts that hang on pivots.</summary>
+    public IReadOnlyList<LoosePart>? Parts { get; init; }
+}
 
 /// <summary>Characters out of a picture.</summary>
 /// <param name="Picture">Its hash.</param>
 /// <param name="Faces">One or more.</param>
 /// <param name="IsFree">Cut out, so that they may move and stand elsewhere.</param>
-public sealed record PortraitOrder(string Picture, IReadOnlyList<FaceOrder> Faces, bool IsFree);
+public sealed record PortraitOrder(string Picture, IReadOnlyList<FaceOrder> Faces, bool IsFree)
+{
+    /// <summary>Strokes of the brush over the cut-out, in their order.</summary>
+    public IReadOnlyList<CutStroke>? Strokes { get; init; }
+}
 
 /// <summary>What was made of a picture.</summary>
 /// <param name="Keys">Of the characters, in their order.</param>
@@ -97,7 +110,7 @@ public sealed class PortraitDesk(AssetStore assets, DataFolder folder, Character
     /// <exception cref="RequestException">It is not as it must be.</exception>
     public async Task<IReadOnlyList<PortraitRecipe>> TryAsync(PortraitOrder? order)
     {
-        if (order?.Faces == null || order.Faces.Any(f => f?.Marks == null))
+        if (order?.Faces == null || order.Faces.Any(f => f?.Marks == null || f.Parts?.Contains(null!) == true) || order.Strokes?.Contains(null!) == true)
             throw new RequestException("Say which picture, and where the faces are.");
         var key = JsonSerializer.Serialize(order);
         if (_tried.Count > MostTried)
@@ -130,11 +143,14 @@ public sealed class PortraitDesk(AssetStore assets, DataFolder folder, Character
                     {
                         Voice = f.Voice is { Length: > 0 } voice ? voice : "espeak:en-us",
                         IsFree = order.IsFree,
-                        HasTeeth = f.HasTeeth,
+                        IsPerson = f.Kind is null or "person",
+                        Teeth = Check.Known(f.Teeth, "kind of teeth"),
+                        Eyes = Check.Known(f.Eyes, "kind of eyes"),
+                        Parts = f.Parts ?? [],
                     }
             )
             .ToArray();
-        var made = await Task.Run(() => PortraitMaker.Make(PictureFiles.Again(bytes), wishes));
+        var made = await Task.Run(() => PortraitMaker.Make(PictureFiles.Again(bytes), wishes, order.Strokes));
         foreach (var (hash, picture) in made.SelectMany(m => m.Pictures).DistinctBy(p => p.Key))
             if (await KeepAsync(picture, "part of a portrait", CancellationToken.None) != hash)
                 throw new InvalidDataException("A picture changed while it was kept.");

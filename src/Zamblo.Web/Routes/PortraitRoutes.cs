@@ -21,7 +21,11 @@ internal static class PortraitRoutes
     private sealed record Drag(PortraitMarks? Marks, string? Handle, float X, float Y, bool IsPaired);
 
     /// <summary>A face to be looked at.</summary>
-    private sealed record Look(PortraitOrder? Order, int Which, Mood? Mood);
+    private sealed record Look(PortraitOrder? Order, int Which, Mood? Mood)
+    {
+        /// <summary>On plain paper, so that one sees what is cut out.</summary>
+        public bool IsAlone { get; init; }
+    }
 
     /// <summary>A production with all of one picture.</summary>
     private sealed record Begin(string? Title, string[]? Keys, string? Set, string? Size);
@@ -67,11 +71,33 @@ internal static class PortraitRoutes
             }
         );
         group.MapPost(
+            "/strip",
+            async (Look body, PortraitDesk desk, CastLibrary library) =>
+            {
+                var recipes = await desk.TryAsync(body.Order);
+                if (body.Which < 0 || body.Which >= recipes.Count)
+                    throw new RequestException("There is no such face.");
+                return Results.Bytes(MotionStrip.Of(library, FigureOf(recipes[body.Which])), "application/json");
+            }
+        );
+        group.MapPost(
             "/production",
             async (Begin body, PortraitProduction productions) =>
                 new { id = await productions.BeginAsync(body.Title, new MadeOfPicture(body.Keys ?? [], body.Set, body.Size ?? "")) }
         );
         group.MapPost("", (PortraitOrder body, PortraitDesk desk) => desk.SaveAsync(body));
+    }
+
+    private static PortraitFigure FigureOf(PortraitRecipe recipe)
+    {
+        try
+        {
+            return new PortraitFigure(recipe, "tried");
+        }
+        catch (ArtException e)
+        {
+            throw new RequestException(e.Message);
+        }
     }
 
     // All of them in their place; the one that is looked at turns, looks, blinks and says the sentence.
@@ -82,15 +108,7 @@ internal static class PortraitRoutes
         var members = recipes.Select(
             (recipe, i) =>
             {
-                PortraitFigure figure;
-                try
-                {
-                    figure = new PortraitFigure(recipe, "tried");
-                }
-                catch (ArtException e)
-                {
-                    throw new RequestException(e.Message);
-                }
+                var figure = FigureOf(recipe);
                 var (x, y, scale) = figure.InPlace();
                 var isShown = i == look.Which;
                 return new StageMember(
@@ -115,7 +133,8 @@ internal static class PortraitRoutes
                 };
             }
         );
-        var backdrop = recipes[0].Behind is { } key && PictureSet.Read(key) is { } set ? set.ToBackdrop() : CastLibrary.Shipped().Backdrop("paper");
+        var backdrop =
+            !look.IsAlone && recipes[0].Behind is { } key && PictureSet.Read(key) is { } set ? set.ToBackdrop() : CastLibrary.Shipped().Backdrop("paper");
         return new StageScene(backdrop, [.. members], new FrameRate(25), length);
     }
 }

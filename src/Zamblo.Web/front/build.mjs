@@ -19,7 +19,7 @@ for (const font of ["bricolage-grotesque", "figtree", "jetbrains-mono"]) {
 
 const icons = `
   play pause chevron-left chevron-right skip-back repeat undo-2 redo-2 plus trash-2 copy pencil mic upload type clapperboard
-  download x rotate-cw zoom-in zoom-out maximize-2 moon sun keyboard square user-plus ear check layers circle triangle-alert
+  download x rotate-cw zoom-in zoom-out maximize-2 moon sun keyboard square user-plus ear check layers layout-grid circle triangle-alert
   library-big minus clipboard rotate-ccw copy-check mic-off link volume-2 arrow-right chevron-up chevron-down scissors
   flip-horizontal-2 scan scan-eye printer folder-open switch-camera dices sparkles music star search image square-dashed frame hand message-square
   scan-face user-round lock move users`

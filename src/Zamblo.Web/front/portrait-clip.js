@@ -12,7 +12,7 @@ export const clipping = () => ({
     Object.assign(this, { error: "", picture: null, faces: [], isReady: false, doing: "" });
     // What was stopped, or brought before this one, says nothing any more.
     const own = ++this.clipNumber;
-    this.clip = { name: file.name, state: "sending", share: 0, notes: [], id: "", key: "", size: "" };
+    this.clip = { name: file.name, state: "sending", share: 0, notes: [], id: "", key: "", size: "", from: 0, to: 0, loops: false, jump: 0 };
     try {
       const { id } = await post(`/api/plates?name=${encodeURIComponent(file.name)}`, file);
       let now = { id, state: "following" };
@@ -39,7 +39,34 @@ export const clipping = () => ({
     if (!this.clip) return "";
     if (this.clip.state === "sending") return "Taking it in…";
     if (this.clip.state === "following") return `Following the face: ${Math.round(100 * this.clip.share)} %`;
-    return `${this.clip.seconds.toFixed(1)} s of ${this.clip.name}. Longer voices let it go forth and back.`;
+    const { name, seconds, played = seconds, loops, jump } = this.clip;
+    const then = loops ? `go round: the face jumps by ${(100 * jump).toFixed(1)} % of its width there` : "let it go forth and back";
+    return `${played.toFixed(1)} s of ${name}. Longer voices ${then}.`;
+  },
+  // Another part of it, or another way to go on: the character is that one from now on.
+  async playClip(change) {
+    const wish = { from: this.clip.from, to: this.clip.to, loops: this.clip.loops, ...change };
+    try {
+      const { key, seconds, loops, jump } = await post(`/api/plates/${this.clip.key}/play`, wish);
+      this.clip = { ...this.clip, ...wish, key, played: seconds, loops, jump };
+      this.error = wish.loops && !loops ? "No two moments of it are alike enough to go round: it goes forth and back." : "";
+    } catch (e) {
+      this.error = e.message;
+      this.clip = { ...this.clip };
+    }
+  },
+  setFrom(event) {
+    return this.playClip({ from: Number(event.target.value) || 0 });
+  },
+  setTo(event) {
+    const to = Number(event.target.value) || 0;
+    return this.playClip({ to: to >= this.clip.seconds ? 0 : to });
+  },
+  setLoops(event) {
+    return this.playClip({ loops: event.target.value === "round" });
+  },
+  get clipTo() {
+    return (this.clip?.to || this.clip?.seconds || 0).toFixed(1);
   },
   get isClipReady() {
     return this.clip?.state === "done";

@@ -1,5 +1,6 @@
 // The picture with its marks: drawn, dragged, boxed. What a drag does to the rest of the face the server says.
 import { post } from "./api.js";
+import { pivotOf } from "./portrait-retouch.js";
 
 const svg = "http://www.w3.org/2000/svg";
 // In pixels of the screen.
@@ -52,6 +53,7 @@ export const marking = () => ({
         );
       if (isShown) for (const h of face.handles) parts.push(this.handleOf(h, unit));
     });
+    parts.push(...this.drawRetouch(unit, make));
     if (hand.box) {
       const [x, y, width, height] = hand.box;
       parts.push(make("rect", { x, y, width, height, fill: "none", stroke: "#c8452d", "stroke-width": 2 * unit }));
@@ -60,7 +62,7 @@ export const marking = () => ({
     root.replaceChildren(...parts);
     if (focused) root.querySelector(`[data-handle="${focused}"]`)?.focus();
   },
-  handleOf({ name, at }, unit) {
+  handleOf({ name, at, label }, unit) {
     const isPicked = name === this.picked;
     const dot = make("circle", {
       cx: at.x,
@@ -71,7 +73,7 @@ export const marking = () => ({
       "stroke-width": 1.4 * unit,
       tabindex: 0,
       role: "button",
-      "aria-label": name.replaceAll("-", " "),
+      "aria-label": label ?? name.replaceAll("-", " "),
       "data-handle": name,
       class: "cursor-move",
     });
@@ -87,13 +89,15 @@ export const marking = () => ({
   press(event) {
     const [x, y, unit] = this.at(event);
     this.$refs.marks.setPointerCapture(event.pointerId);
+    if (this.pressTool([x, y, unit])) return;
     if (this.isBoxing) {
       hand.box = [x, y, 0, 0];
       hand.from = [x, y];
       return;
     }
     const away = (h) => Math.hypot(h.at.x - x, h.at.y - y);
-    const near = (this.face?.handles ?? []).toSorted((a, b) => away(a) - away(b))[0];
+    const pivots = this.parts.map(({ index, pivot }) => ({ name: `pivot-${index}`, at: pivot }));
+    const near = [...(this.face?.handles ?? []), ...pivots].toSorted((a, b) => away(a) - away(b))[0];
     if (near && away(near) < reach * unit) {
       this.remember();
       this.picked = hand.held = near.name;
@@ -106,6 +110,7 @@ export const marking = () => ({
   },
   drag(event) {
     const [x, y] = this.at(event);
+    if (this.dragTool(x, y)) return;
     if (hand.box) {
       const [fx, fy] = hand.from;
       hand.box = [Math.min(x, fx), Math.min(y, fy), Math.abs(x - fx), Math.abs(y - fy)];
@@ -117,6 +122,7 @@ export const marking = () => ({
     }
   },
   async letGo() {
+    if (await this.letToolGo()) return;
     const { held, box } = hand;
     Object.assign(hand, { held: "", from: null, box: null });
     if (box) {
@@ -130,6 +136,10 @@ export const marking = () => ({
   },
   // One after the other, the newest place only.
   move(handle, x, y) {
+    if (pivotOf(handle) >= 0) {
+      this.movePivot(pivotOf(handle), x, y);
+      return hand.queue;
+    }
     hand.waits = { handle, x, y, isPaired: this.isPaired };
     hand.queue = hand.queue.then(async () => {
       const wish = hand.waits;
@@ -150,7 +160,8 @@ export const marking = () => ({
     return hand.queue;
   },
   async nudge(dx, dy) {
-    const handle = this.face?.handles.find((h) => h.name === this.picked);
+    const pivot = this.face?.parts?.[pivotOf(this.picked)]?.pivot;
+    const handle = pivot ? { name: this.picked, at: pivot } : this.face?.handles.find((h) => h.name === this.picked);
     if (!handle) return;
     this.remember();
     await this.move(handle.name, handle.at.x + dx, handle.at.y + dy);
@@ -159,6 +170,7 @@ export const marking = () => ({
   },
   startBox() {
     this.isBoxing = !this.isBoxing;
+    this.tool = "";
     if (this.isBoxing) this.frame(true);
   },
   async addBox([left, top, width, height]) {

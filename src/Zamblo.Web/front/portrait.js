@@ -3,6 +3,8 @@ import Alpine from "@alpinejs/csp";
 import { applyTheme, get, post } from "./api.js";
 import { clipping, isClip } from "./portrait-clip.js";
 import { marking } from "./portrait-marks.js";
+import { retouching } from "./portrait-retouch.js";
+import { stripping } from "./portrait-strip.js";
 import { StagePainter, unpacked } from "./stage.js";
 
 applyTheme();
@@ -25,6 +27,18 @@ const page = () => ({
   mood: "",
   moods,
   kinds: ["person", "creature", "thing", "machine"],
+  teethKinds: [
+    { key: "Even", name: "even" },
+    { key: "Gap", name: "with a gap" },
+    { key: "Fangs", name: "fangs" },
+    { key: "None", name: "none" },
+  ],
+  eyeKinds: [
+    { key: "Own", name: "its own" },
+    { key: "Human", name: "drawn" },
+    { key: "Animal", name: "an animal's" },
+    { key: "Cartoon", name: "a cartoon's" },
+  ],
   voices: [],
   past: [],
   future: [],
@@ -71,7 +85,7 @@ const page = () => ({
     try {
       const taken = await post(`/api/portraits/pictures?name=${encodeURIComponent(file.name)}`, file);
       const name = file.name.replace(/\.[^.]*$/, "").slice(0, 34);
-      Object.assign(this, { picture: taken, faces: [], shown: 0, past: [], future: [], isReady: false });
+      Object.assign(this, { picture: taken, faces: [], shown: 0, past: [], future: [], isReady: false, strokes: [], tool: "" });
       view.frames = [];
       for (const [i, found] of taken.faces.entries()) this.addFace(found, "person", taken.faces.length > 1 ? `${name} ${i + 1}` : name);
       this.shown = 0;
@@ -89,7 +103,10 @@ const page = () => ({
     const voices = this.voices.map((v) => v.key);
     const taken = this.faces.map((f) => f.voice);
     const voice = ["espeak:en-us", "espeak:en-gb", "espeak:en-gb-scotland"].find((v) => voices.includes(v) && !taken.includes(v)) ?? "espeak:en-us";
-    this.faces = [...this.faces, { ...found, name: name ?? `Face ${this.faces.length + 1}`, kind, voice, hasTeeth: kind !== "thing" }];
+    this.faces = [
+      ...this.faces,
+      { ...found, name: name ?? `Face ${this.faces.length + 1}`, kind, voice, teeth: kind === "thing" ? "None" : "Even", eyes: "Own", parts: [] },
+    ];
     this.shown = this.faces.length - 1;
   },
   show(index) {
@@ -108,16 +125,19 @@ const page = () => ({
   put(change) {
     this.faces = this.faces.map((f, i) => (i === this.shown ? { ...f, ...change } : f));
   },
+  get stand() {
+    return JSON.stringify([this.faces, this.shown, this.isFree, this.strokes]);
+  },
   // Every change is a step that can be taken back.
   remember() {
-    this.past = [...this.past, JSON.stringify([this.faces, this.shown, this.isFree])];
+    this.past = [...this.past, this.stand];
     this.future = [];
   },
   async step(from, to) {
     await this.settled();
     if (!this[from].length) return null;
-    this[to] = [...this[to], JSON.stringify([this.faces, this.shown, this.isFree])];
-    [this.faces, this.shown, this.isFree] = JSON.parse(this[from].at(-1));
+    this[to] = [...this[to], this.stand];
+    [this.faces, this.shown, this.isFree, this.strokes] = JSON.parse(this[from].at(-1));
     this[from] = this[from].slice(0, -1);
     this.drawMarks();
     return this.look();
@@ -139,7 +159,10 @@ const page = () => ({
       event.preventDefault();
       const by = event.shiftKey ? 5 : 1;
       this.nudge(arrows[event.key][0] * by, arrows[event.key][1] * by);
-    } else if (event.key === "Escape" && this.isBoxing) this.isBoxing = false;
+    } else if (event.key === "Escape" && (this.isBoxing || this.tool)) {
+      this.isBoxing = false;
+      this.takeTool(this.tool);
+    }
   },
   change(part) {
     this.remember();
@@ -157,8 +180,11 @@ const page = () => ({
   giveVoice(event) {
     return this.change({ voice: event.target.value });
   },
-  toggleTeeth() {
-    return this.change({ hasTeeth: !this.face.hasTeeth });
+  setTeeth(event) {
+    return this.change({ teeth: event.target.value });
+  },
+  setEyes(event) {
+    return this.change({ eyes: event.target.value });
   },
   toggleFree() {
     this.remember();
@@ -169,14 +195,15 @@ const page = () => ({
     return {
       picture: this.picture.hash,
       isFree: this.isFree,
-      faces: this.faces.map(({ name, voice, kind, marks, hasTeeth }) => ({ name, voice, kind, marks, hasTeeth })),
+      strokes: this.strokes,
+      faces: this.faces.map(({ name, voice, kind, marks, teeth, eyes, parts }) => ({ name, voice, kind, marks, teeth, eyes, parts })),
     };
   },
   // What is looked at last is what is shown, whatever comes back first.
   async look() {
     if (!this.faces.length) return;
     const number = ++view.wanted;
-    const body = { order: this.order, which: this.shown, mood: this.mood || null };
+    const body = { order: this.order, which: this.shown, mood: this.mood || null, isAlone: this.isAlone };
     this.doing = "Making it move…";
     try {
       const [shapes, frames] = await Promise.all([post("/api/portraits/shapes", body), post("/api/portraits/frames", body)]);
@@ -261,6 +288,11 @@ const page = () => ({
 });
 
 Alpine.data("portrait", () =>
-  Object.defineProperties(page(), { ...Object.getOwnPropertyDescriptors(marking()), ...Object.getOwnPropertyDescriptors(clipping()) }),
+  Object.defineProperties(page(), {
+    ...Object.getOwnPropertyDescriptors(marking()),
+    ...Object.getOwnPropertyDescriptors(retouching()),
+    ...Object.getOwnPropertyDescriptors(stripping()),
+    ...Object.getOwnPropertyDescriptors(clipping()),
+  }),
 );
 Alpine.start();

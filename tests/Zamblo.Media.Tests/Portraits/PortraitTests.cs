@@ -231,7 +231,7 @@ public class PortraitTests(ITestOutputHelper output)
     {
         var face = new PaintedFace { Open = 0.2f };
         var picture = Taken(face.Picture());
-        var made = PortraitMaker.Make(picture, [new PortraitWish("Open", face.Marks()) { HasTeeth = false, IsFree = false }])[0];
+        var made = PortraitMaker.Make(picture, [new PortraitWish("Open", face.Marks()) { Teeth = TeethKind.None, IsFree = false }])[0];
         Assert.Null(made.Recipe.Mouth.TeethUpper);
         var (upper, lower, _, _) = new PortraitFigure(made.Recipe, "open").LinesOf(Pose.Neutral);
         for (var i = 0; i < upper.Length; i++)

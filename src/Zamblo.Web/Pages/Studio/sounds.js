@@ -1,6 +1,6 @@
 // Music, room tone and effects: what sounds in a scene beside its voices.
 import { get, patch, post, remove, upload } from "../../front/api.js";
-import { player } from "./shared.js";
+import { player, stage } from "./shared.js";
 
 const soundText = {
   gain: ["Gain", -40, 12, 0.5, "dB", "Louder or softer."],
@@ -36,6 +36,18 @@ export const soundsPanel = () => ({
       if (done) this.soundId = done.id;
     }
     await this.measure();
+  },
+  // A clip that somebody speaks in, or that is the set, has a sound of its own.
+  get hasClip() {
+    const { scene } = this;
+    return scene !== null && (scene.scene.backdrop.startsWith("clip:") || scene.members.some((m) => m.character.startsWith("clip-")));
+  },
+  async bringClipSound() {
+    const hash = stage.painter.shapes?.find((s) => s.filmed)?.picture;
+    if (!hash) return this.say("The clip is still on its way.", false);
+    const order = { hash, name: "The clip's own sound", kind: "Room", start: 0 };
+    const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/sounds`, { revision: this.revision, ...order }), "The clip's own sound is in.");
+    if (done) this.soundId = done.id;
   },
   async changeSound(change, say) {
     const { id } = this.sound;
