@@ -129,6 +129,50 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
     }
 
     [Fact]
+    public async Task Two_faces_of_a_clip_become_two_who_talk_to_each_other_in_it()
+    {
+        var folder = Directory.CreateTempSubdirectory("zamblo-two-").FullName;
+        try
+        {
+            await File.WriteAllBytesAsync(Path.Combine(folder, "two.jpg"), Picture("two.jpg"));
+            string[] made =
+            [
+                .. "-v error -loop 1 -framerate 25 -t 0.6 -i".Split(' '),
+                Path.Combine(folder, "two.jpg"),
+                .. "-vf scale=800:-2 -pix_fmt yuv420p".Split(' '),
+                Path.Combine(folder, "two.mp4"),
+            ];
+            Assert.Equal(0, (await Media.OutsideProgram.RunAsync("ffmpeg", made)).ExitCode);
+            var clip = await File.ReadAllBytesAsync(Path.Combine(folder, "two.mp4"));
+            var work = await FollowedAsync(Text(await Server.PostAsync("/api/plates?name=two.mp4", clip, expect: 202), "id"));
+            Assert.True(Text(work, "state") == "done", work.ToString());
+            var keys = work.GetProperty("keys").EnumerateArray().Select(k => k.GetString()!).ToArray();
+            Assert.Equal(2, keys.Distinct().Count());
+            Assert.Equal(keys[0], Text(work, "key"));
+            var order = new
+            {
+                title = "Two",
+                keys,
+                set = "clear",
+                size = Text(work, "size"),
+            };
+            var production = Text(await Server.PostAsync("/api/portraits/production", order), "id");
+            await using var db = await _host.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
+            var scene = await db.Scenes.Where(s => s.ProductionId == Guid.Parse(production)).Select(s => s.Id).SingleAsync();
+            var items = (await Server.GetAsync($"/api/scenes/{scene}/frames?from=0&count=1")).GetProperty("frames")[0].EnumerateArray().ToArray();
+            var shapes = (await Server.GetAsync($"/api/scenes/{scene}/shapes")).GetProperty("shapes").EnumerateArray().ToArray();
+            // Each has the clip and the lower face; the clip is drawn once.
+            int[] filmed = [.. Enumerable.Range(0, shapes.Length).Where(i => shapes[i].TryGetProperty("filmed", out _))];
+            Assert.Equal(4, filmed.Length);
+            Assert.Equal(3, items.Count(i => filmed.Contains(i[0].GetInt32()) && i[7].GetDouble() > 0));
+        }
+        finally
+        {
+            Directory.Delete(folder, true);
+        }
+    }
+
+    [Fact]
     public async Task All_motions_are_seen_and_what_is_no_stroke_or_part_is_refused()
     {
         var brought = await BringAsync("one.jpg");

@@ -14,6 +14,7 @@ public sealed class PlateFigure : Figure
 {
     private const float UnitsHigh = 1000;
 
+    private readonly string _clip;
     private readonly PlateTrack _track;
     private readonly PlateCourse _course;
     private readonly PortraitMesh _mesh;
@@ -43,7 +44,7 @@ public sealed class PlateFigure : Figure
     /// <exception cref="ArtException">The face is in no frame.</exception>
     public PlateFigure(PlateTrack track, string clip, MouthLook look, string name, string key, string voice = "espeak:en-us", PlatePlay? play = null)
     {
-        (_track, _course) = (track, PlateCourse.Of(track, play));
+        (_clip, _track, _course) = (clip, track, PlateCourse.Of(track, play));
         // The quietest mouth is the best to move: of the middle of those that are shut most.
         var reference = track.Marks.OfType<PortraitMarks>().OrderBy(GapOf).FirstOrDefault() ?? throw new ArtException($"No face is seen in \"{name}\".");
         _unit = UnitsHigh / track.Height;
@@ -82,6 +83,14 @@ public sealed class PlateFigure : Figure
         Rig = PortraitRig.Of(key, name, voice, _mesh, _unit, Size, look, false);
         _strip = new MouthDrawing(Rig.Mouth, Rig.Ink, 0);
     }
+
+    /// <summary>
+    /// Whether another one has the same frames at the same moments: then the clip itself is drawn once, and of whoever is drawn later only what moves.
+    /// </summary>
+    public bool IsOfOneClip(PlateFigure other) =>
+        _clip == other._clip && _track.Rate == other._track.Rate && (_course.First, _course.Last, _course.Seam) == other.Way;
+
+    private (int, int, int) Way => (_course.First, _course.Last, _course.Seam);
 
     /// <summary>Whether its face is seen well enough at a moment to be given another mouth.</summary>
     /// <param name="t">In seconds of the scene.</param>

@@ -1,3 +1,4 @@
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Stage.Props;
 
 namespace Zamblo.Core.Stage;
@@ -33,6 +34,23 @@ internal static class StageOrder
                 .Concat(props.Select((p, i) => new StagePiece(PieceKind.Prop, i, p.Place.Order)))
                 .OrderBy(p => p.Order),
         ];
+
+    /// <summary>Members whose clip somebody behind them has drawn already: their first shape is left out.</summary>
+    /// <param name="members">As they were given.</param>
+    /// <param name="pieces">All of the stage, back to front.</param>
+    public static IReadOnlySet<int> InOthersClips(IReadOnlyList<StageMember> members, IReadOnlyList<StagePiece> pieces)
+    {
+        var drawn = new List<PlateFigure>();
+        var later = new HashSet<int>();
+        foreach (var piece in pieces)
+            if (piece.Kind == PieceKind.Member && members[piece.Index].Figure is PlateFigure plate)
+            {
+                if (drawn.Exists(plate.IsOfOneClip))
+                    later.Add(piece.Index);
+                drawn.Add(plate);
+            }
+        return later;
+    }
 
     /// <summary>The order of a prop that goes past its neighbour.</summary>
     /// <param name="pieces">All of a stage, back to front.</param>

@@ -37,6 +37,7 @@ public sealed class StageScene
     private readonly BackdropFilm? _film;
     private readonly int _weatherFirst;
     private readonly IReadOnlyList<StagePiece> _pieces;
+    private readonly IReadOnlySet<int> _inOthersClips;
     private readonly int _textFirst;
     private readonly (double In, double Out) _fade;
 
@@ -96,6 +97,7 @@ public sealed class StageScene
             groups.Add(new DrawGroup(_weatherFirst, 1, false) { Plane = DrawPlane.Over });
         _lights.AddBehind(_shapes, groups);
         _pieces = StageOrder.Of(members, _props.All);
+        _inOthersClips = StageOrder.InOthersClips(members, _pieces);
         foreach (var piece in _pieces)
         {
             var first = _shapes.Count;
@@ -391,6 +393,8 @@ public sealed class StageScene
             for (var f = 0; f < count; f++)
             {
                 figure.DrawAt(Rate.TimeOf(first + f), poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
+                if (_inOthersClips.Contains(index))
+                    frames[f][at] = new DrawItem(Matrix3x2.Identity, 0);
                 frames[f][at - 1] = ShadowOf(index, poses[before + f], Rate.TimeOf(first + f));
             }
         }

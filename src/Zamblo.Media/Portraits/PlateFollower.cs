@@ -1,31 +1,10 @@
-using System.Numerics;
 using OpenCvSharp;
 using Zamblo.Core;
 using Zamblo.Core.Portraits;
 
 namespace Zamblo.Media.Portraits;
 
-/// <summary>A clip with a face that was followed through it.</summary>
-/// <param name="Hash">Under which its frames are found, for as long as they lie where they were laid.</param>
-/// <param name="Track">The face.</param>
-/// <param name="Look">What is seen between its lips.</param>
-/// <param name="Turned">Stretches in which the face is turned too far away, in seconds of the clip.</param>
-public sealed record FollowedPlate(string Hash, PlateTrack Track, MouthLook Look, IReadOnlyList<(double Start, double End)> Turned)
-{
-    /// <summary>Where a voice is heard but no mouth says it, in sentences.</summary>
-    public IReadOnlyList<string> Notes() =>
-        [
-            .. Track
-                .Gaps()
-                .Select(gap =>
-                {
-                    var why = Turned.Any(t => t.Start < gap.End && t.End > gap.Start) ? "the face is turned away" : "no face is seen";
-                    return FormattableString.Invariant($"From {gap.Start:0.0} to {gap.End:0.0} s {why}: a voice is heard there, but no mouth says it.");
-                }),
-        ];
-}
-
-/// <summary>Takes clips apart into frames and follows the largest face through them.</summary>
+/// <summary>Takes clips apart into frames and follows the faces through them.</summary>
 public static class PlateFollower
 {
     /// <summary>Longest clip, in seconds; more of it is not looked at.</summary>
@@ -34,13 +13,7 @@ public static class PlateFollower
     /// <summary>Longest side of the frames, in pixels: larger clips are made smaller.</summary>
     public const int LongestSide = 1920;
 
-    // A face that is lost is looked for thoroughly in every so many frames: that takes as long as to follow ten of them.
-    private const int Again = 12;
-
-    // Turned further than that to a side, the mouth is no longer one (about 30 degrees, chosen by eye, and some room for the model's error).
-    private const float MostTurned = 36;
-
-    /// <summary>Follows a face.</summary>
+    /// <summary>Follows the faces of a clip.</summary>
     /// <param name="path">Of the clip.</param>
     /// <param name="name">For messages.</param>
     /// <param name="rate">Of the film: the clip is brought to it.</param>
@@ -62,40 +35,40 @@ public static class PlateFollower
         var count = await VideoFrames.TakeApartAsync(path, name, rate, Math.Min(seconds, Longest), LongestSide, folder, cancel);
         var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes($"{path}|{folder}|{count}")));
         PictureShelf.KnowFrames(hash, frame => VideoFrames.PathOf(folder, frame));
-        var marks = new PortraitMarks?[count];
-        var turned = new bool[count];
-        FoundFace? before = null;
+        var slots = new FaceSlots(count);
         var (width, height) = (0, 0);
         for (var i = 0; i < count; i++)
         {
             cancel.ThrowIfCancellationRequested();
             progress?.Invoke((double)i / count);
-            using var four = Pixels.Read(await File.ReadAllBytesAsync(VideoFrames.PathOf(folder, i), cancel));
-            using var frame = Pixels.Colors(four);
+            using var frame = await ReadAsync(folder, i, cancel);
             (width, height) = (frame.Cols, frame.Rows);
-            // Where it was, or wherever it is now.
-            before =
-                (before == null ? null : FaceFinder.Again(frame, before))
-                ?? FaceFinder.Find(frame, cancel, isThorough: i == 0 || i % Again == 0).FirstOrDefault();
-            if (before == null)
-                continue;
-            turned[i] = MathF.Abs(YawOf(before.Points)) > MostTurned;
-            var own = MarksGuess.FromFace(before.Points);
-            if (!turned[i] && own.ErrorFor(width, height) == null)
-                marks[i] = own;
+            slots.Look(frame, i, cancel);
         }
-        var track = new PlateTrack(width, height, rate, marks).Steadied();
-        var first = Array.FindIndex(marks, m => m != null);
-        if (first < 0)
+        var faces = new List<FollowedFace>();
+        foreach (var (marks, turned) in slots.All())
         {
-            var which = Array.Exists(turned, t => t) ? "No face that looks this way" : "No face";
-            throw new MediaException($"{which} is seen in \"{name}\": a plate needs somebody who sits still and is seen from the front.");
+            var track = new PlateTrack(width, height, rate, marks).Steadied();
+            var first = Array.FindIndex(marks, m => m != null);
+            using var still = await ReadAsync(folder, first, cancel);
+            faces.Add(new FollowedFace(track, LookOf(still, track.Marks[first]!), Stretches(turned, rate)));
         }
-        using var still = Pixels.Read(await File.ReadAllBytesAsync(VideoFrames.PathOf(folder, first), cancel));
-        using var colors = Pixels.Colors(still);
-        var look = MouthLooks.Of(
-            colors,
-            track.Marks[first]!,
+        if (faces.Count > 0)
+            return new FollowedPlate(hash, faces);
+        var which = slots.IsTurned ? "No face that looks this way" : "No face";
+        throw new MediaException($"{which} is seen in \"{name}\": a plate needs somebody who sits still and is seen from the front.");
+    }
+
+    private static async Task<Mat> ReadAsync(string folder, int frame, CancellationToken cancel)
+    {
+        using var four = Pixels.Read(await File.ReadAllBytesAsync(VideoFrames.PathOf(folder, frame), cancel));
+        return Pixels.Colors(four);
+    }
+
+    private static MouthLook LookOf(Mat still, PortraitMarks marks) =>
+        MouthLooks.Of(
+            still,
+            marks,
             TeethKind.Even,
             bytes =>
             {
@@ -104,15 +77,6 @@ public static class PlateFollower
                 return own;
             }
         );
-        return new FollowedPlate(hash, track, look, Stretches(turned, rate));
-    }
-
-    // In degrees, by the depth of the two edges of the face.
-    private static float YawOf(Vector3[] points)
-    {
-        var across = points[454] - points[234];
-        return MathF.Atan2(across.Z, new Vector2(across.X, across.Y).Length()) * 180 / MathF.PI;
-    }
 
     private static List<(double, double)> Stretches(bool[] there, FrameRate rate)
     {

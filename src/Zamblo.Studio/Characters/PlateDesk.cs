@@ -14,12 +14,16 @@ namespace Zamblo.Studio.Characters;
 /// <summary>How far the following of a face is.</summary>
 /// <param name="State">"following", "done", "failed" or "cancelled".</param>
 /// <param name="Share">0 to 1.</param>
-/// <param name="Key">Of the character, when it is done.</param>
+/// <param name="Keys">Of the characters, one for each face, the largest first, when it is done.</param>
 /// <param name="Size">Of a film as large as the clip.</param>
 /// <param name="Seconds">Length of the clip, as far as it was looked at.</param>
 /// <param name="Notes">Where no mouth will be seen, and why.</param>
 /// <param name="Error">What went wrong.</param>
-public sealed record PlateWork(string State, double Share, string? Key, string? Size, double Seconds, IReadOnlyList<string> Notes, string? Error);
+public sealed record PlateWork(string State, double Share, IReadOnlyList<string> Keys, string? Size, double Seconds, IReadOnlyList<string> Notes, string? Error)
+{
+    /// <summary>The first of them.</summary>
+    public string? Key => Keys.FirstOrDefault();
+}
 
 /// <summary>How a clip is played.</summary>
 /// <param name="Key">Of the character.</param>
@@ -43,7 +47,7 @@ public sealed class PlateDesk(
 
     private sealed class Running
     {
-        public PlateWork Work { get; set; } = new("following", 0, null, null, 0, [], null);
+        public PlateWork Work { get; set; } = new("following", 0, [], null, 0, [], null);
         public CancellationTokenSource Cancel { get; } = new();
     }
 
@@ -180,18 +184,23 @@ public sealed class PlateDesk(
                     cancel
                 );
                 plates.MarkWhole(clip);
-                var look = plate.Look with { TeethUpper = await KeepAsync(plate.Look.TeethUpper), TeethLower = await KeepAsync(plate.Look.TeethLower) };
-                var recipe = new PlateRecipe
+                var named = Path.GetFileNameWithoutExtension(name) is { Length: > 0 } plain ? plain[..Math.Min(60, plain.Length)] : "Clip";
+                var keys = new List<string>();
+                foreach (var (face, i) in plate.Faces.Select((f, i) => (f, i)))
                 {
-                    Name = Path.GetFileNameWithoutExtension(name) is { Length: > 0 } plain ? plain[..Math.Min(60, plain.Length)] : "Clip",
-                    Clip = clip,
-                    Track = await KeepAsync(PlateStore.Write(plate.Track), "track"),
-                    Mouth = look,
-                };
+                    var recipe = new PlateRecipe
+                    {
+                        Name = plate.Faces.Count == 1 ? named : $"{named} {i + 1}",
+                        Clip = clip,
+                        Track = await KeepAsync(PlateStore.Write(face.Track), "track"),
+                        Mouth = face.Look with { TeethUpper = await KeepAsync(face.Look.TeethUpper), TeethLower = await KeepAsync(face.Look.TeethLower) },
+                    };
+                    keys.Add(await characters.SaveAsync(recipe));
+                }
                 running.Work = new PlateWork(
                     "done",
                     1,
-                    await characters.SaveAsync(recipe),
+                    keys,
                     FrameSize.Of(plate.Track.Width, plate.Track.Height).ToString(),
                     plate.Track.Rate.TimeOf(plate.Track.Marks.Count),
                     plate.Notes(),

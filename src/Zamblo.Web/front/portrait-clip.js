@@ -12,7 +12,7 @@ export const clipping = () => ({
     Object.assign(this, { error: "", picture: null, faces: [], isReady: false, doing: "" });
     // What was stopped, or brought before this one, says nothing any more.
     const own = ++this.clipNumber;
-    this.clip = { name: file.name, state: "sending", share: 0, notes: [], id: "", key: "", size: "", from: 0, to: 0, loops: false, jump: 0 };
+    this.clip = { name: file.name, state: "sending", share: 0, notes: [], id: "", keys: [], key: "", size: "", from: 0, to: 0, loops: false, jump: 0 };
     try {
       const { id } = await post(`/api/plates?name=${encodeURIComponent(file.name)}`, file);
       let now = { id, state: "following" };
@@ -47,8 +47,12 @@ export const clipping = () => ({
   async playClip(change) {
     const wish = { from: this.clip.from, to: this.clip.to, loops: this.clip.loops, ...change };
     try {
-      const { key, seconds, loops, jump } = await post(`/api/plates/${this.clip.key}/play`, wish);
-      this.clip = { ...this.clip, ...wish, key, played: seconds, loops, jump };
+      // All faces of a clip play the same part of it.
+      const done = [];
+      for (const key of this.clip.keys) done.push(await post(`/api/plates/${key}/play`, wish));
+      const [{ seconds, loops, jump }] = done;
+      const keys = done.map((d) => d.key);
+      this.clip = { ...this.clip, ...wish, keys, key: keys[0], played: seconds, loops, jump };
       this.error = wish.loops && !loops ? "No two moments of it are alike enough to go round: it goes forth and back." : "";
     } catch (e) {
       this.error = e.message;
@@ -71,10 +75,25 @@ export const clipping = () => ({
   get isClipReady() {
     return this.clip?.state === "done";
   },
-  get clipPicture() {
-    return this.isClipReady ? `/api/characters/${this.clip.key}/picture` : null;
+  // Of several faces each would have a seam of its own.
+  get hasOneFace() {
+    return this.clip?.keys.length === 1;
   },
-  filmClip() {
+  get clipFaces() {
+    return this.isClipReady ? this.clip.keys.map((key, i) => ({ key, name: `Face ${i + 1} in the clip`, picture: `/api/characters/${key}/picture` })) : [];
+  },
+  // One face goes on to One take, several into a production of their own.
+  async filmClip() {
+    const { keys, name, size } = this.clip;
+    if (keys.length > 1) {
+      try {
+        const { id } = await post("/api/portraits/production", { title: name.replace(/\.[^.]*$/, ""), keys, set: "clear", size });
+        location.href = `/production/${id}`;
+      } catch (e) {
+        this.error = e.message;
+      }
+      return;
+    }
     location.href = `/one-take?character=${this.clip.key}&backdrop=clear&size=${this.clip.size}`;
   },
 });

@@ -109,6 +109,53 @@ public class PlateFilmTests(ITestOutputHelper output) : InFolder
     }
 
     [Fact]
+    public async Task Two_in_one_clip_are_followed_each_and_the_clip_lies_under_both_once()
+    {
+        static PaintedFace One(int i) => new() { At = new Vector2(180 + 14 * MathF.Sin(i * 0.2f), 210 + 5 * MathF.Sin(i * 0.3f)), Size = 78 };
+        static PaintedFace Two(int i) =>
+            new()
+            {
+                At = new Vector2(460 - 12 * MathF.Sin(i * 0.17f), 220),
+                Size = 72,
+                Tilt = 5 * MathF.Sin(i * 0.1f),
+                Skin = "#8C5A3C",
+                Hair = "#1E1614",
+                Cloth = "#8A3A2E",
+            };
+        const int count = 30;
+        var plate = await FollowAsync(await ClipAsync(i => PaintedFace.Picture(640, 480, One(i), Two(i)), count));
+        Assert.Equal(2, plate.Faces.Count);
+        Assert.Empty(plate.Notes());
+        var faces = plate.Faces.OrderBy(f => f.Track.Marks[0]!.Nose[1].X).ToArray();
+        foreach (var (face, at) in faces.Zip((Func<int, PaintedFace>[])[One, Two]))
+            for (var i = 0; i < count; i++)
+            {
+                var (m, truth) = (face.Track.Marks[i]!, at(i).MouthCorners);
+                Assert.True(Vector2.Distance(((Vector2)m.Mouth.OuterUpper[0] + m.Mouth.OuterUpper[^1]) / 2, (truth[0] + truth[1]) / 2) < 0.1f * at(i).Size);
+            }
+        PlateFigure[] figures = [.. faces.Select((f, i) => new PlateFigure(f.Track, plate.Hash, f.Look, $"Face {i}", $"clip-{i}"))];
+        Assert.True(figures[0].IsOfOneClip(figures[1]));
+        var other = new PlateFigure(faces[1].Track, plate.Hash, faces[1].Look, "Later", "clip-2", play: new PlatePlay { From = 0.4 });
+        Assert.False(figures[0].IsOfOneClip(other));
+        var members = figures.Select(f =>
+        {
+            var (x, y, scale) = f.InPlace();
+            return new StageMember(f, x, y, scale, true, [], new PerformanceDials());
+        });
+        var stage = new StageScene(CastLibrary.Shipped().Backdrop(CastLibrary.Clear), [.. members], Rate, 1);
+        var list = stage.Draw(0, 20);
+        int[] whole = [.. Enumerable.Range(0, stage.Shapes.Count).Where(i => stage.Shapes[i] is { Filmed: > 0, Mesh.Triangles.Count: 6 })];
+        Assert.Equal(2, whole.Length);
+        Assert.All(list.Frames, f => Assert.Equal((1, 0), (f[whole[0]].Opacity, f[whole[1]].Opacity)));
+        // Away from both faces it is the clip, and so it is where they hold their mouths.
+        using var rasteriser = Rasteriser.ForStage(640, 360);
+        using var run = new FilmPainter(640, 360);
+        using var alone = new FilmPainter(640, 360);
+        run.Draw(list, 6);
+        Assert.Equal(alone.Draw(stage.Draw(7, 1), 0).ToArray(), run.Draw(list, 7).ToArray());
+    }
+
+    [Fact]
     public async Task A_clip_without_a_face_without_a_picture_or_broken_is_told_so()
     {
         var clip = await ClipAsync(_ => PaintedFace.Picture(320, 240), 5);
