@@ -4,7 +4,7 @@ using Zamblo.Core.Portraits;
 
 namespace Zamblo.Media.Portraits;
 
-/// <summary>The faces of a clip, frame after frame: each is followed from where it was; who is lost is looked for again, and who comes early is taken in.</summary>
+/// <summary>The faces of a clip, frame after frame: each is followed from where it was; who is lost is looked for again, newcomers are taken in.</summary>
 /// <param name="count">Frames of the clip.</param>
 internal sealed class FaceSlots(int count)
 {
