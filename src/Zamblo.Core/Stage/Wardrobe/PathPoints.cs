@@ -35,33 +35,23 @@ internal static partial class PathPoints
     }
 
     /// <summary>Its least and greatest y, control points and all.</summary>
-    public static (float Top, float Bottom) Heights(string d)
-    {
-        var (top, bottom) = (float.MaxValue, float.MinValue);
-        Map(
-            d,
-            p =>
-            {
-                (top, bottom) = (MathF.Min(top, p.Y), MathF.Max(bottom, p.Y));
-                return p;
-            }
-        );
-        return (top, bottom);
-    }
+    public static (float Top, float Bottom) Heights(string d) => Extent(d) is var (low, high) ? (low.Y, high.Y) : default;
 
     /// <summary>Its least and greatest x, control points and all.</summary>
-    public static (float Left, float Right) Widths(string d)
+    public static (float Left, float Right) Widths(string d) => Extent(d) is var (low, high) ? (low.X, high.X) : default;
+
+    private static (Vector2 Low, Vector2 High) Extent(string d)
     {
-        var (left, right) = (float.MaxValue, float.MinValue);
+        var (low, high) = (new Vector2(float.MaxValue), new Vector2(float.MinValue));
         Map(
             d,
             p =>
             {
-                (left, right) = (MathF.Min(left, p.X), MathF.Max(right, p.X));
+                (low, high) = (Vector2.Min(low, p), Vector2.Max(high, p));
                 return p;
             }
         );
-        return (left, right);
+        return (low, high);
     }
 
     [GeneratedRegex(@"\A(?:[MLCQZ ,]|-?[0-9]+(?:\.[0-9]+)?)*\z", RegexOptions.CultureInvariant | RegexOptions.NonBacktracking)]
