@@ -87,10 +87,7 @@ public sealed class PlateFigure : Figure
     /// <summary>
     /// Whether another one has the same frames at the same moments: then the clip itself is drawn once, and of whoever is drawn later only what moves.
     /// </summary>
-    public bool IsOfOneClip(PlateFigure other) =>
-        _clip == other._clip && _track.Rate == other._track.Rate && (_course.First, _course.Last, _course.Seam) == other.Way;
-
-    private (int, int, int) Way => (_course.First, _course.Last, _course.Seam);
+    public bool IsOfOneClip(PlateFigure other) => _clip == other._clip && _track.Rate == other._track.Rate && _course == other._course;
 
     /// <summary>Whether its face is seen well enough at a moment to be given another mouth.</summary>
     /// <param name="t">In seconds of the scene.</param>

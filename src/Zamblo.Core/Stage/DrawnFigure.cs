@@ -214,6 +214,9 @@ public sealed partial class DrawnFigure : Figure
     }
 
     /// <inheritdoc/>
+    public override bool TakesShade => true;
+
+    /// <inheritdoc/>
     public override Vector2 OriginOf(int shape) =>
         _slots[shape] is { Kind: not (Kind.Art or Kind.Front), Node: var node and >= 0 } ? Pivot(_nodes[node].Part) : Vector2.Zero;
 

@@ -16,6 +16,9 @@ public abstract class Figure
     /// <summary>What it draws; clips index into this list.</summary>
     public abstract IReadOnlyList<DrawShape> Shapes { get; }
 
+    /// <summary>Whether the key light leaves shade on it: what lies on a picture takes the light whole, as the picture does.</summary>
+    public virtual bool TakesShade => false;
+
     /// <summary>Where a shape's own units begin in the drawing: those that are made anew in each frame lie about their own middle.</summary>
     /// <param name="shape">Index among <see cref="Shapes"/>.</param>
     public virtual Vector2 OriginOf(int shape) => Vector2.Zero;

@@ -61,7 +61,7 @@ internal sealed class StageLights(LightCourse course, LampCourse lamps)
         {
             var shape = figure.Shapes[i];
             var lit = Plot.OnFigure(shape) with { Clip = shape.Clip < 0 ? -1 : shape.Clip + first };
-            if (course.IsShaded && lit is { Fill: not null, Mesh: null })
+            if (course.IsShaded && figure.TakesShade && lit is { Fill: not null, Mesh: null })
             {
                 var origin = figure.OriginOf(i);
                 var (from, to) = (middle - half - origin.X, middle + half - origin.X);

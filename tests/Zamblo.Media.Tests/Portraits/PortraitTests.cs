@@ -219,6 +219,9 @@ public class PortraitTests(ITestOutputHelper output)
         };
         // Night falls on the picture, too.
         Assert.NotNull(scene.Shapes.First(s => s.Mesh != null).Tint);
+        // What is seen between the lips is as dark as the picture around it: no shade of its own.
+        var own = scene.Shapes.Skip(scene.ShapesOf(0).First + 1).Take(figure.Shapes.Count);
+        Assert.All(figure.Shapes.Zip(own), p => Assert.Equal((light.OnFigure(p.First).Fill, null), (p.Second.Fill, p.Second.Gradient)));
         var list = scene.Draw(0, scene.FrameCount);
         using FilmPainter run = new(320, 180),
             whole = new(320, 180);
