@@ -42,7 +42,8 @@ internal sealed class Actors
         if (new FileInfo(Terminal.ExistingFile(path)).Length > PictureFiles.Largest)
             throw new MediaException($"\"{Path.GetFileName(path)}\" is larger than a picture can be.");
         var picture = PictureFiles.TakeAsync(File.ReadAllBytes(path), Path.GetFileName(path)).GetAwaiter().GetResult();
-        var found = face == null ? PortraitMaker.Guess(picture).FirstOrDefault() : MarksGuess.FromBox(face[0], face[1], face[2], face[3], PortraitKind.Person);
+        var found =
+            face == null ? PortraitMaker.Guess(picture).FirstOrDefault() : DrawnFace.Find(picture, face[0], face[1], face[2], face[3], PortraitKind.Person);
         var marks =
             found
             ?? throw new MediaException($"No face was found in \"{Path.GetFileName(path)}\": say where it is with --face LEFT,TOP,WIDTH,HEIGHT in pixels.");

@@ -53,6 +53,95 @@ public class PlateTests
     }
 
     [Fact]
+    public void Several_faces_of_a_clip_go_round_where_all_of_them_are_alike()
+    {
+        // One sways once in two seconds, the other once in three: they meet after six.
+        var one = Track(330, i => At(150 + 30 * MathF.Sin(i * MathF.Tau / 50), 150));
+        var two = Track(330, i => At(550 + 30 * MathF.Sin(i * MathF.Tau / 75), 150));
+        var play = new PlatePlay { Loops = true };
+        var both = PlateCourse.Of([one, two], play);
+        Assert.Equal(0, (both.Last - both.Seam + 1) % 150);
+        Assert.True(both.Jump < 0.05f);
+        // What has been found for both, each of them follows; a seam that lies outside the part is looked for again.
+        var known = play with
+        {
+            Seam = new PlateSeam(both.Last, both.Seam),
+        };
+        Assert.All(new[] { one, two }, t => Assert.Equal((both.Last, both.Seam), (PlateCourse.Of(t, known).Last, PlateCourse.Of(t, known).Seam)));
+        Assert.NotEqual(300, PlateCourse.Of(one, play with { To = 6, Seam = new PlateSeam(300, 1) }).Last);
+        // A gap in one of them is no place to go round.
+        var hidden = two with
+        {
+            Marks = [.. two.Marks.Select((m, i) => i > 200 ? null : m)],
+        };
+        var course = PlateCourse.Of([one, hidden], play);
+        Assert.True(course.Seam > 0);
+    }
+
+    [Fact]
+    public void Lids_come_down_over_the_eyes_as_they_are_in_each_frame()
+    {
+        // It blinks by itself in the middle: there is nothing to shut then.
+        PortraitMarks Blinking(int i)
+        {
+            var m = At(200, 100);
+            EyeMarks Shut(EyeMarks e) => e with { Lower = [.. e.Upper.Select(p => new Mark(p.X, p.Y + 0.5f))] };
+            return i == 5 ? m with { EyeLeft = Shut(m.EyeLeft!), EyeRight = Shut(m.EyeRight!) } : m;
+        }
+        var track = Track(10, Blinking);
+        var own = Figure(track);
+        var lidded = new PlateFigure(track, new string('c', 64), new MouthLook(), "Clip", "clip", play: new PlatePlay { Lids = true });
+        float MostAbove(PlateFigure figure, int frame, float lid)
+        {
+            var items = new DrawItem[figure.Shapes.Count];
+            figure.DrawAt(Rate.TimeOf(frame), Pose.Neutral with { LidLeft = lid, LidRight = lid }, Matrix3x2.Identity, items);
+            var (_, corners, texture) = DrawMesh.ReadAny(items[1].Path!);
+            var nose = track.Marks[frame]!.Nose[1].Y;
+            return corners.Zip(texture!).Where(p => p.Second.Y < nose).Max(p => Vector2.Distance(p.First * 0.6f, p.Second));
+        }
+        var eye = track.Marks[0]!.EyeLeft!;
+        var high = Vector2.Distance(eye.Upper[eye.Upper.Length / 2], eye.Lower[eye.Lower.Length / 2]);
+        Assert.InRange(MostAbove(lidded, 2, 0), 0.8f * high, high);
+        Assert.True(MostAbove(lidded, 2, 1) < 0.05f);
+        Assert.True(MostAbove(lidded, 5, 0) < 0.12f * high);
+        Assert.True(MostAbove(own, 2, 0) < 0.05f);
+        // The eye itself stays as it was filmed: no triangle lies within it.
+        var mesh = lidded.Shapes[1].Mesh!;
+        Vector2 Corner(int i) => new(mesh.Texture[2 * i], mesh.Texture[2 * i + 1]);
+        var middles = Enumerable
+            .Range(0, mesh.Triangles.Count / 3)
+            .Select(t => (Corner(mesh.Triangles[3 * t]) + Corner(mesh.Triangles[3 * t + 1]) + Corner(mesh.Triangles[3 * t + 2])) / 3)
+            .ToArray();
+        Assert.DoesNotContain(middles, p => Vector2.Distance(p, eye.Iris) < 0.3f * high);
+        Assert.Contains(middles, p => Vector2.Distance(p, eye.Upper[eye.Upper.Length / 2]) < 0.3f * high);
+    }
+
+    [Fact]
+    public void What_is_drawn_between_the_lips_takes_the_light_of_its_frame()
+    {
+        var track = Track(4, i => At(200, 100)) with { Light = [SkinLight.Full, new(0.5f, 0.5f, 0.25f), SkinLight.Full, SkinLight.Full] };
+        var figure = Figure(track);
+        var open = MouthShapes.TargetOf(MouthShape.Open);
+        Assert.Equal(DrawBlend.Multiply, figure.Shapes[^1].Blend);
+        Assert.Equal(0, Drawn(figure, 0, open)[^1].Opacity);
+        var (lit, inside) = (Drawn(figure, 1, open)[^1], Drawn(figure, 1, open)[2]);
+        Assert.Equal((1f, "#808040#808040", inside.Path), (lit.Opacity, lit.Colors, lit.Path));
+        Assert.Equal(0, Drawn(figure, 1)[^1].Opacity);
+        Assert.Equal(figure.Shapes.Count - 1, Figure(track with { Light = null }).Shapes.Count);
+    }
+
+    [Fact]
+    public void Frames_come_together_to_stretches_with_a_reason()
+    {
+        PlateSight[] sights = [PlateSight.Good, PlateSight.Good, PlateSight.Gone, PlateSight.Gone, PlateSight.Gone, PlateSight.Dark];
+        var map = PlateStretch.Of(sights, Rate);
+        Assert.Equal([(0, 0.08), (0.08, 0.2), (0.2, 0.24)], map.Select(s => (s.Start, s.End)));
+        Assert.Null(map[0].Note());
+        Assert.StartsWith("From 0.1 to 0.2 s no face is seen", map[1].Note());
+        Assert.Equal([false, true, false], map.Select(s => s.IsMute));
+    }
+
+    [Fact]
     public void Steadying_takes_noise_away_and_lags_behind_no_motion()
     {
         // Even motion stays what it is, to the last frame but the ends.

@@ -306,20 +306,36 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
             },
             expect: 400
         );
-        async Task<JsonElement> PlayAsync(string which, object play, int expect = 200) => await Server.PostAsync($"/api/plates/{which}/play", play, expect);
-        var part = await PlayAsync(key, new { from = 0.4, to = 1.2 });
+        async Task<JsonElement> PlayAsync(string[] keys, double from = 0, double to = 0, bool loops = false, bool lids = false, int expect = 200) =>
+            await Server.PostAsync(
+                "/api/plates/play",
+                new
+                {
+                    keys,
+                    from,
+                    to,
+                    loops,
+                    lids,
+                },
+                expect
+            );
+        static string KeyOf(JsonElement played) => played.GetProperty("keys")[0].GetString()!;
+        var part = await PlayAsync([key], 0.4, 1.2);
         Assert.Equal(0.8, part.GetProperty("seconds").GetDouble(), 3);
-        Assert.NotEqual(key, Text(part, "key"));
-        var round = await PlayAsync(Text(part, "key"), new { loops = true });
+        Assert.NotEqual(key, KeyOf(part));
+        var round = await PlayAsync([KeyOf(part)], loops: true);
         Assert.True(round.GetProperty("loops").GetBoolean());
         Assert.InRange(round.GetProperty("jump").GetDouble(), 0, 0.2);
         var cards = (await Server.GetAsync("/api/characters")).EnumerateArray().Select(c => Text(c, "key")).ToArray();
-        Assert.Contains(Text(round, "key"), cards);
+        Assert.Contains(KeyOf(round), cards);
         Assert.DoesNotContain(key, cards);
-        Assert.Equal(key, Text(await PlayAsync(Text(round, "key"), new { }), "key"));
-        await PlayAsync(key, new { from = 1, to = 1.1 }, 400);
-        await PlayAsync(key, new { from = 30 }, 400);
-        await PlayAsync("clip-0", new { from = 0 }, 404);
+        var lids = await PlayAsync([KeyOf(round)], lids: true);
+        Assert.NotEqual(key, KeyOf(lids));
+        Assert.Equal(key, KeyOf(await PlayAsync([KeyOf(lids)])));
+        await PlayAsync([key], 1, 1.1, expect: 400);
+        await PlayAsync([key], 30, expect: 400);
+        await PlayAsync([], expect: 400);
+        await PlayAsync(["clip-0"], expect: 404);
         // Elsewhere its frames are made anew.
         var file = await Server.Client.GetByteArrayAsync($"/api/productions/{production}/archive");
         var other = new Host();

@@ -191,6 +191,26 @@ test("a clip is followed, stopped, followed again, and its mouth says what is ty
   await played.filter({ hasText: "1.6 s" }).waitFor();
   await page.locator("#clip-on").selectOption("round");
   await played.filter({ hasText: "go round: the face jumps by" }).waitFor();
+  await page.locator("#clip-on").selectOption("forth");
+  await played.filter({ hasText: "forth and back" }).waitFor();
+  // The strip: its ends go by keys and by hand, no further than they may; how well the face is seen is said in words, too.
+  const begins = page.getByRole("slider", { name: "Where it begins" });
+  await begins.press("ArrowRight");
+  await begins.press("ArrowRight");
+  await played.filter({ hasText: "1.4 s of clip.mp4" }).waitFor();
+  const [strip, handle] = [await page.locator("#clip-map > div").first().boundingBox(), await begins.boundingBox()];
+  await page.mouse.move(handle.x + handle.width / 2, handle.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(strip.x + strip.width - 2, handle.y + 10, { steps: 4 });
+  await page.mouse.up();
+  await played.filter({ hasText: "0.4 s of clip.mp4" }).waitFor();
+  await begins.press("Home");
+  await played.filter({ hasText: "1.6 s of clip.mp4" }).waitFor();
+  assert.ok((await page.locator("#clip-map .sight[data-sight=Good]").count()) > 0);
+  await page.getByRole("button", { name: /^From 0.0 to .* well seen$/ }).click();
+  await page.getByRole("img", { name: "The clip at 0.0 s" }).waitFor();
+  await page.locator("#clip-lids").selectOption("played");
+  await page.waitForFunction(() => document.querySelector("#clip-lids").value === "played");
   await page.locator("#portrait-film").click();
   await page.waitForURL(/one-take/);
   await page.locator("#take-text").fill("Good morning. I have been a clip for a long time.");

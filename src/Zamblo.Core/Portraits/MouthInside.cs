@@ -85,8 +85,12 @@ internal sealed class MouthInside
             inside.Line(lower[i].X, lower[i].Y);
         items[0] = new DrawItem(place, 1, inside.Close().ToString());
         var rest = at.Middle + (at.IsOpen ? 0 : 0.01f * w) * at.Down;
+        // Lips that are drawn together hide them, and keep the light out.
+        var hidden = 1 - 0.95f * Math.Clamp(-m[MouthChannel.Spread] * (1.2f - m[MouthChannel.Jaw]), 0, 1);
         items[1] = Teeth(_upper, rest + _look.UpperTop * w * at.Down, _look.UpperWide * w, _look.UpperHigh * w, at, toFigure, place);
         items[2] = Teeth(_lower, rest + (at.JawDown + 0.03f * w) * at.Down, 0.74f * w, 0.2f * w, at, toFigure, place);
+        items[1] = items[1] with { Opacity = items[1].Opacity * hidden };
+        items[2] = items[2] with { Opacity = items[2].Opacity * hidden };
         items[3] = Tongue(m, rest, at, toFigure, place);
         items[4] = new DrawItem(place, 0.2f, line.ToString());
         items[5] = new DrawItem(place, 0.32f, inside.ToString());

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Numerics;
+using Zamblo.Core.Light;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
 using Zamblo.Core.Stage;
@@ -8,7 +9,7 @@ namespace Zamblo.Core.Portraits;
 
 /// <summary>
 /// Somebody in a clip whose mouth says something else: every frame of the clip is shown as it is, but for the lower face, which is moved from that frame's own
-/// pixels. The clip's own mouth is brought to rest first. Head, eyes and body are the clip's.
+/// pixels. The clip's own mouth is brought to rest first. Head, eyes and body are the clip's; its lids come down over its eyes where that is wished.
 /// </summary>
 public sealed class PlateFigure : Figure
 {
@@ -32,7 +33,14 @@ public sealed class PlateFigure : Figure
     private readonly ConcurrentDictionary<int, Placed> _placed = new();
     private const int MostPlaced = 400;
 
-    private sealed record Placed(Vector2[] Corners, MotionShape? Close, Matrix3x2 Turn, MouthPlace Mouth);
+    // How far each eye is open, as a share of how far it is in the mesh.
+    private sealed record Placed(Vector2[] Corners, MotionShape? Close, Matrix3x2 Turn, MouthPlace Mouth, float LeftOpen, float RightOpen);
+
+    private readonly bool _hasLids;
+
+    // The light on the mouth's inside, and the two lashes; -1 where there are none.
+    private readonly int _lightAt = -1,
+        _lashAt = -1;
 
     /// <param name="track">The face through the clip.</param>
     /// <param name="clip">Hash under which the clip's frames are found.</param>
@@ -41,19 +49,33 @@ public sealed class PlateFigure : Figure
     /// <param name="key">In addresses and files.</param>
     /// <param name="voice">That suits it.</param>
     /// <param name="play">Which part of the clip is played; null for all of it, forth and back.</param>
+    /// <param name="lash">Colour of the lids' edge, "#rrggbb"; null for a dark one.</param>
     /// <exception cref="ArtException">The face is in no frame.</exception>
-    public PlateFigure(PlateTrack track, string clip, MouthLook look, string name, string key, string voice = "espeak:en-us", PlatePlay? play = null)
+    public PlateFigure(
+        PlateTrack track,
+        string clip,
+        MouthLook look,
+        string name,
+        string key,
+        string voice = "espeak:en-us",
+        PlatePlay? play = null,
+        string? lash = null
+    )
     {
         (_clip, _track, _course) = (clip, track, PlateCourse.Of(track, play));
         // The quietest mouth is the best to move: of the middle of those that are shut most.
-        var reference = track.Marks.OfType<PortraitMarks>().OrderBy(GapOf).FirstOrDefault() ?? throw new ArtException($"No face is seen in \"{name}\".");
+        _hasLids = play?.Lids == true;
+        var seen = track.Marks.OfType<PortraitMarks>().ToArray();
+        var reference = (_hasLids ? Awake(seen) : seen).MinBy(GapOf) ?? throw new ArtException($"No face is seen in \"{name}\".");
         _unit = UnitsHigh / track.Height;
         Size = new Vector2(track.Width * _unit, UnitsHigh);
-        _mesh = new PortraitMesh(reference, track.Width, track.Height);
-        _first = track.Marks[_course.First] is { } marks ? new PortraitMesh(marks, track.Width, track.Height, linesOnly: true) : _mesh;
-        _motion = new PortraitMotion(_mesh);
+        _mesh = new PortraitMesh(EyesOf(reference), track.Width, track.Height);
+        _first = track.Marks[_course.First] is { } marks ? new PortraitMesh(EyesOf(marks), track.Width, track.Height, linesOnly: true) : _mesh;
+        _motion = new PortraitMotion(_mesh, _hasLids ? 0.04f : PortraitMotion.CreaseShare);
         _spread = new MotionSpread(_mesh.Points.Count, _mesh.Points, _mesh.Triangles);
         var moving = _motion.Moving();
+        if (_hasLids)
+            moving = moving.Union(_motion.MovingLids()).ToHashSet();
         _shapes.Add(
             new DrawShape(null, null)
             {
@@ -72,7 +94,7 @@ public sealed class PlateFigure : Figure
                     [.. _mesh.Points.SelectMany(p => new[] { p.X, p.Y })],
                     [
                         .. _mesh
-                            .Triangles.Where(t => moving.Contains(t.A) || moving.Contains(t.B) || moving.Contains(t.C))
+                            .Triangles.Where(t => (moving.Contains(t.A) || moving.Contains(t.B) || moving.Contains(t.C)) && !IsInEye(t))
                             .SelectMany(t => new[] { (ushort)t.A, (ushort)t.B, (ushort)t.C }),
                     ]
                 ),
@@ -80,6 +102,19 @@ public sealed class PlateFigure : Figure
         );
         _inside = new MouthInside(look, _mesh.MouthWidth * _unit, _shapes.Count);
         _shapes.AddRange(_inside.Shapes);
+        if (track.Light?.Count == track.Marks.Count)
+        {
+            _lightAt = _shapes.Count;
+            _shapes.Add(
+                new DrawShape(null, null) { Gradient = new DrawGradient(false, new(0, 0), new(0, 1), [0, 1], "#ffffff#ffffff"), Blend = DrawBlend.Multiply }
+            );
+        }
+        if (_hasLids)
+        {
+            _lashAt = _shapes.Count;
+            foreach (var eye in _mesh.Eyes)
+                _shapes.Add(new DrawShape(null, null, lash ?? "#241812", LashWidth * _unit * (eye == null ? 0 : WidthOf(_mesh, eye))));
+        }
         Rig = PortraitRig.Of(key, name, voice, _mesh, _unit, Size, look, false);
         _strip = new MouthDrawing(Rig.Mouth, Rig.Ink, 0);
     }
@@ -92,6 +127,60 @@ public sealed class PlateFigure : Figure
     /// <summary>Whether its face is seen well enough at a moment to be given another mouth.</summary>
     /// <param name="t">In seconds of the scene.</param>
     public bool IsSeenAt(double t) => _track.Marks[_course.FrameAt(t, _track.Rate)] != null;
+
+    // Marks lie on the lids' edges, more or less: all of the eye has to be under the skin that comes down. In widths of the eye, chosen by eye.
+    private PortraitMarks EyesOf(PortraitMarks m) => _hasLids ? m with { EyeLeft = Wider(m.EyeLeft), EyeRight = Wider(m.EyeRight) } : m;
+
+    private static EyeMarks? Wider(EyeMarks? eye)
+    {
+        if (eye == null)
+            return null;
+        Vector2 left = eye.Upper[0],
+            right = eye.Upper[^1],
+            across = Vector2.Normalize(right - left),
+            down = new(-across.Y, across.X);
+        Mark[] Row(Mark[] row, float by) =>
+            [
+                .. row.Select(
+                    (p, i) =>
+                    {
+                        var s = 2f * i / (row.Length - 1) - 1;
+                        return (Mark)((Vector2)p + eye.Width * (0.09f * s * across + by * (1 - s * s * s * s) * down));
+                    }
+                ),
+            ];
+        return eye with { Upper = Row(eye.Upper, -0.08f), Lower = Row(eye.Lower, 0.05f) };
+    }
+
+    // Of several frames, those in which the eyes are no further shut than usual.
+    private static PortraitMarks[] Awake(PortraitMarks[] seen)
+    {
+        if (seen.Length == 0)
+            return seen;
+        float[] open = [.. seen.Select(m => OpenOf(m.EyeLeft) + OpenOf(m.EyeRight))];
+        var usual = open.Order().ElementAt(open.Length / 2);
+        return [.. seen.Where((_, i) => open[i] >= 0.9f * usual)];
+    }
+
+    private static float OpenOf(EyeMarks? eye) =>
+        eye == null ? 0 : Vector2.Distance(eye.Upper[eye.Upper.Length / 2], eye.Lower[eye.Lower.Length / 2]) / MathF.Max(1, eye.Width);
+
+    // The eye itself stays as it was filmed: lids slide over it.
+    private bool IsInEye((int A, int B, int C) t) =>
+        _hasLids
+        && Array.Exists(
+            _mesh.Eyes,
+            eye =>
+            {
+                if (eye == null)
+                    return false;
+                int[] ring = [.. eye.Upper, .. eye.Lower[1..^1].Reverse()];
+                return ring.Contains(t.A)
+                    && ring.Contains(t.B)
+                    && ring.Contains(t.C)
+                    && Curve.IsInside([.. ring.Select(i => _mesh.Points[i])], (_mesh.Points[t.A] + _mesh.Points[t.B] + _mesh.Points[t.C]) / 3);
+            }
+        );
 
     private static float GapOf(PortraitMarks m) =>
         Vector2.Distance(m.Mouth.InnerUpper[m.Mouth.InnerUpper.Length / 2], m.Mouth.InnerLower[m.Mouth.InnerLower.Length / 2]) / m.Mouth.Width;
@@ -121,7 +210,7 @@ public sealed class PlateFigure : Figure
             frame,
             _ =>
             {
-                var here = new PortraitMesh(marks, _track.Width, _track.Height, linesOnly: true);
+                var here = new PortraitMesh(EyesOf(marks), _track.Width, _track.Height, linesOnly: true);
                 var turn = Similarity(_mesh.Points, here.Points, _mesh.Outline, here.Outline);
                 var held = new Dictionary<int, Vector2>();
                 void Hold(int[] mine, int[] theirs)
@@ -136,6 +225,14 @@ public sealed class PlateFigure : Figure
                 Hold(_mesh.OuterLower, here.OuterLower);
                 if (_mesh.Nose.Length == here.Nose.Length)
                     Hold(_mesh.Nose, here.Nose);
+                for (var e = 0; e < 2 && _hasLids; e++)
+                    if (_mesh.Eyes[e] is { } mine && here.Eyes[e] is { } theirs)
+                    {
+                        Hold(mine.Upper, theirs.Upper);
+                        Hold(mine.Lower, theirs.Lower);
+                        Hold(mine.Lash, theirs.Lash);
+                        Hold(mine.Crease, theirs.Crease);
+                    }
                 // Far from the face all of it goes as the head does: nothing is seen of that, since nothing moves there.
                 foreach (var ring in _mesh.Rings.Skip(1))
                 foreach (var corner in ring.Where(c => c >= 0))
@@ -143,9 +240,37 @@ public sealed class PlateFigure : Figure
                 var by = _spread.Of(held);
                 var corners = _mesh.Points.Select(p => Vector2.Transform(p, turn)).ToArray();
                 by.Apply(corners, 1);
-                return new Placed(corners, CloseOf(here), turn with { M31 = 0, M32 = 0 }, PlaceOf(here));
+                return new Placed(corners, CloseOf(here), turn with { M31 = 0, M32 = 0 }, PlaceOf(here), OpenOf(here, 0), OpenOf(here, 1));
             }
         );
+    }
+
+    private float OpenOf(PortraitMesh here, int eye)
+    {
+        static float Share(PortraitMesh mesh, PortraitMesh.EyeCorners e) =>
+            Vector2.Dot(mesh.Points[e.Lower[e.Lower.Length / 2]] - mesh.Points[e.Upper[e.Upper.Length / 2]], mesh.Down) / WidthOf(mesh, e);
+        return _mesh.Eyes[eye] is { } mine && here.Eyes[eye] is { } theirs
+            ? Math.Clamp(Share(here, theirs) / MathF.Max(0.01f, Share(_mesh, mine)), 0, 1.5f)
+            : 0;
+    }
+
+    private static float WidthOf(PortraitMesh mesh, PortraitMesh.EyeCorners eye) => Vector2.Distance(mesh.Points[eye.Upper[0]], mesh.Points[eye.Upper[^1]]);
+
+    // The edge of a lid that comes down, and its lashes; in widths of the eye.
+    private const float LashWidth = 0.045f;
+
+    private void DrawLashes(in Pose pose, Vector2[] corners, Placed placed, Matrix3x2 place, Span<DrawItem> items)
+    {
+        for (var e = 0; e < 2; e++)
+        {
+            var (lid, open) = e == 0 ? (pose.LidLeft, placed.LeftOpen) : (pose.LidRight, placed.RightOpen);
+            var shut = (1 - Math.Clamp(lid, 0, 1)) * Math.Clamp(2 * open, 0, 1);
+            if (_mesh.Eyes[e] is not { } eye || shut <= 0.02f)
+                continue;
+            var line = new PathText();
+            MouthInside.Trace(line, Along(corners, eye.Upper));
+            items[e] = new DrawItem(place, Math.Clamp(5 * shut, 0, 0.9f), line.ToString());
+        }
     }
 
     private static MouthPlace PlaceOf(PortraitMesh here) => new(here.MouthMiddle, here.Across, here.Down, here.MouthWidth, 0, true);
@@ -203,6 +328,8 @@ public sealed class PlateFigure : Figure
         // Motion as the reference has it, turned and sized as the head is here.
         var moved = new Vector2[corners.Length];
         _motion.ApplyMouth(pose.Mouth, moved);
+        if (_hasLids)
+            _motion.ApplyLids(pose, moved, placed.LeftOpen, placed.RightOpen);
         for (var i = 0; i < corners.Length; i++)
             corners[i] = _unit * (corners[i] + Vector2.TransformNormal(moved[i], placed.Turn));
         items[1] = new DrawItem(place, 1, DrawMesh.Write(frame, corners, placed.Corners));
@@ -219,6 +346,14 @@ public sealed class PlateFigure : Figure
             place,
             items.Slice(2, MouthInside.Count)
         );
+        if (_lashAt >= 0)
+            DrawLashes(pose, corners, placed, place, items.Slice(_lashAt, 2));
+        // What is drawn between the lips is in the light of the frame around it.
+        if (_lightAt >= 0 && _track.Light![frame] is var light && light != SkinLight.Full)
+        {
+            var color = LightPlot.Times("#ffffff", new Vector3(light.R, light.G, light.B));
+            items[_lightAt] = new DrawItem(place, items[2].Opacity, items[2].Path, color + color);
+        }
     }
 
     private static Vector2[] Along(Vector2[] corners, int[] line) => [.. line.Select(i => corners[i])];

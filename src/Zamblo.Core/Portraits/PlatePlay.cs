@@ -1,8 +1,9 @@
 using System.Numerics;
+using System.Text.Json.Serialization;
 
 namespace Zamblo.Core.Portraits;
 
-/// <summary>Which part of a clip is played, and what comes when a voice is longer than that.</summary>
+/// <summary>How a clip is played: which part of it, what comes when a voice is longer than that, and whose lids it has.</summary>
 public sealed record PlatePlay
 {
     /// <summary>Where it begins, in seconds of the clip.</summary>
@@ -14,6 +15,14 @@ public sealed record PlatePlay
     /// <summary>It goes round over the seam that is seen least; else forth and back.</summary>
     public bool Loops { get; init; }
 
+    /// <summary>Where it goes round, when that has been looked for, in all faces of the clip together; null where it has not.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public PlateSeam? Seam { get; init; }
+
+    /// <summary>Its lids come down as the one who speaks performs it; else only as they do in the clip.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool Lids { get; init; }
+
     /// <summary>Shortest that a part can be, in seconds.</summary>
     public const double Shortest = 0.4;
 
@@ -23,6 +32,11 @@ public sealed record PlatePlay
             ? null
             : FormattableString.Invariant($"A part of a clip is {Shortest} s long or longer, and begins before it ends.");
 }
+
+/// <summary>Where a clip goes round.</summary>
+/// <param name="Last">The last frame before it does.</param>
+/// <param name="Next">The one that comes then.</param>
+public sealed record PlateSeam(int Last, int Next);
 
 /// <summary>The way through the frames of a clip.</summary>
 /// <param name="First">The first that is shown.</param>
@@ -38,40 +52,60 @@ public readonly record struct PlateCourse(int First, int Last, int Seam, float J
     /// <summary>Of a clip with a face in it.</summary>
     /// <param name="track">The face.</param>
     /// <param name="play">What is played; null for all of it, forth and back.</param>
-    public static PlateCourse Of(PlateTrack track, PlatePlay? play)
+    public static PlateCourse Of(PlateTrack track, PlatePlay? play) => Of([track], play);
+
+    /// <summary>Of a clip with faces in it: it goes round where all of them are alike.</summary>
+    /// <param name="tracks">The faces, all of one clip.</param>
+    /// <param name="play">What is played; null for all of it, forth and back.</param>
+    public static PlateCourse Of(IReadOnlyList<PlateTrack> tracks, PlatePlay? play)
     {
-        var last = track.Marks.Count - 1;
-        int from = Math.Clamp((int)Math.Round((play?.From ?? 0) * track.Rate.FramesPerSecond), 0, last),
-            to = play is { To: > 0 } ? Math.Clamp((int)Math.Round(play.To * track.Rate.FramesPerSecond) - 1, from, last) : last;
-        var forth = new PlateCourse(from, to, -1, 0);
+        var rate = tracks[0].Rate;
+        var last = tracks[0].Marks.Count - 1;
+        int from = Math.Clamp((int)Math.Round((play?.From ?? 0) * rate.FramesPerSecond), 0, last),
+            to = play is { To: > 0 } ? Math.Clamp((int)Math.Round(play.To * rate.FramesPerSecond) - 1, from, last) : last;
         if (play?.Loops != true)
-            return forth;
-        var shortest = Math.Max(2, track.Rate.FramesFor(LeastLoop));
-        var marks = track.Marks;
-        var places = Enumerable.Range(0, marks.Count).Select(i => marks[i] is { } m ? Points(m) : null).ToArray();
-        var (best, seam, end) = (float.MaxValue, -1, -1);
-        for (var b = Math.Max(from + shortest, to - track.Rate.FramesFor(Ends)); b <= to; b++)
+            return new PlateCourse(from, to, -1, 0);
+        var places = tracks.Select(t => t.Marks.Select(m => m == null ? null : Points(m)).ToArray()).ToArray();
+        var seam = play.Seam is { } known && known.Next > from && known.Last > known.Next && known.Last <= to ? known : Best(places, from, to, rate);
+        return seam == null
+            ? new PlateCourse(from, to, -1, 0)
+            : new PlateCourse(from, seam.Last, seam.Next, places.Max(face => JumpOf(face[seam.Last], face[seam.Next])));
+    }
+
+    // Between the end and what comes then place and motion have to be alike, in every face; one that is not seen there says nothing.
+    private static PlateSeam? Best(Vector2[]?[][] faces, int from, int to, FrameRate rate)
+    {
+        var shortest = Math.Max(2, rate.FramesFor(LeastLoop));
+        PlateSeam? best = null;
+        var least = float.MaxValue;
+        for (var b = Math.Max(from + shortest, to - rate.FramesFor(Ends)); b <= to; b++)
         for (var a = from + 1; a <= b - shortest + 1; a++)
         {
-            // What comes after the end is the frame before the seam gone on: place and motion have to be alike.
-            if (places[b] is not { } x || places[b - 1] is not { } before || places[a] is not { } y || places[a - 1] is not { } y0)
-                continue;
-            var width = Vector2.Distance(x[0], x[1]);
-            float sum = 0;
-            for (var k = 0; k < x.Length; k++)
+            var (most, seen) = (0f, 0);
+            foreach (var face in faces)
             {
-                // Where it would be next, and where it is.
-                var next = x[k] + (x[k] - before[k]);
-                sum += Vector2.Distance(next, y[k]) + 0.5f * Vector2.Distance(x[k] - before[k], y[k] - y0[k]);
+                if (face[b] is not { } x || face[b - 1] is not { } before || face[a] is not { } y || face[a - 1] is not { } y0)
+                    continue;
+                float sum = 0;
+                for (var k = 0; k < x.Length; k++)
+                {
+                    // Where it would be next, and where it is.
+                    var next = x[k] + (x[k] - before[k]);
+                    sum += Vector2.Distance(next, y[k]) + 0.5f * Vector2.Distance(x[k] - before[k], y[k] - y0[k]);
+                }
+                most = Math.Max(most, sum / Vector2.Distance(x[0], x[1]));
+                seen++;
             }
-            if (sum / width < best)
-                (best, seam, end) = (sum / width, a, b);
+            // Where not all are seen it goes round only if there is no better place.
+            most += faces.Length - seen;
+            if (seen > 0 && most < least)
+                (least, best) = (most, new PlateSeam(b, a));
         }
-        if (seam < 0)
-            return forth;
-        var jump = places[end]!.Zip(places[seam]!, Vector2.Distance).Average() / Vector2.Distance(places[end]![0], places[end]![1]);
-        return new PlateCourse(from, end, seam, jump);
+        return best;
     }
+
+    private static float JumpOf(Vector2[]? end, Vector2[]? next) =>
+        end == null || next == null ? 0 : end.Zip(next, Vector2.Distance).Average() / Vector2.Distance(end[0], end[1]);
 
     // Edges of the face at both sides, chin, corners of the mouth, and the middle of both lips: what is seen to jump.
     private static Vector2[] Points(PortraitMarks m)

@@ -22,6 +22,10 @@ public sealed record PlateRecipe
     /// <summary>What is seen between the lips.</summary>
     public MouthLook Mouth { get; init; } = new();
 
+    /// <summary>Colour of the lids' edge, "#rrggbb"; null where it was not measured.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public string? Lash { get; init; }
+
     /// <summary>Which part of it is played, and how it goes on; null for all of it, forth and back.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public PlatePlay? Play { get; init; }
@@ -33,6 +37,8 @@ public sealed record PlateRecipe
             return "A plate has a name of up to 80 characters.";
         if (Mouth == null || new[] { Mouth.Inside, Mouth.Tongue, Mouth.LipLine, Mouth.Lips }.Any(c => c == null || !ArtText.IsColor(c)))
             return "A plate says what is seen between its lips, in colours that are written as #rrggbb.";
+        if (Lash != null && !ArtText.IsColor(Lash))
+            return "The edge of a lid has a colour that is written as #rrggbb.";
         if (Play?.Error() is { } error)
             return error;
         return Hashes.All(ArtText.IsHash) ? null : "A plate names its files by their hashes.";

@@ -1,6 +1,17 @@
 using System.Numerics;
+using System.Text.Json.Serialization;
 
 namespace Zamblo.Core.Portraits;
+
+/// <summary>Light on a face: shares, 0 to 1, of what falls on it where the clip shows it brightest.</summary>
+/// <param name="R">Of red.</param>
+/// <param name="G">Of green.</param>
+/// <param name="B">Of blue.</param>
+public readonly record struct SkinLight(float R, float G, float B)
+{
+    /// <summary>As bright as it gets.</summary>
+    public static SkinLight Full => new(1, 1, 1);
+}
 
 /// <summary>A face that was followed through a clip.</summary>
 /// <param name="Width">Of the clip, in pixels.</param>
@@ -9,6 +20,10 @@ namespace Zamblo.Core.Portraits;
 /// <param name="Marks">The face in each frame; null where it is not seen, or not well enough.</param>
 public sealed record PlateTrack(int Width, int Height, FrameRate Rate, IReadOnlyList<PortraitMarks?> Marks)
 {
+    /// <summary>Light on the face in each frame; null where it was not measured.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<SkinLight>? Light { get; init; }
+
     // Of a symmetric filter in time, so that marks do not lag behind the face; in frames. Noise of the model goes, speech-like motion stays (chosen by eye).
     private const double Sigma = 1.1;
     private const int Reach = 3;

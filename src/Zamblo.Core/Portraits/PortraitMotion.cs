@@ -43,8 +43,16 @@ internal sealed class PortraitMotion
     /// <summary>How far the lips are apart at the widest, in pixels of the picture.</summary>
     public float Gap { get; }
 
-    public PortraitMotion(PortraitMesh mesh)
+    /// <summary>How much of a lid's way its crease goes along.</summary>
+    public const float CreaseShare = 0.2f;
+
+    private readonly float _crease;
+
+    /// <param name="mesh">The face.</param>
+    /// <param name="crease">How much of a lid's way its crease goes along: less where it lies close under the brow.</param>
+    public PortraitMotion(PortraitMesh mesh, float crease = CreaseShare)
     {
+        _crease = crease;
         _mesh = mesh;
         _spread = new MotionSpread(mesh.Points.Count, mesh.Points, mesh.Triangles);
         var w = mesh.MouthWidth;
@@ -87,11 +95,23 @@ internal sealed class PortraitMotion
         // A rounded mouth neither smiles nor droops, whatever it does in the picture.
         float lift = Vector2.Dot(mesh.MouthMiddle - (P(mesh.InnerUpper[0]) + P(mesh.InnerUpper[^1])) / 2, y);
         Vector2 Round(float s) => -0.25f * w * MathF.Sin(s * MathF.PI / 2) * x + 0.85f * lift * MathF.Pow(MathF.Abs(s), 1.7f) * y;
+        // Drawn together a lip's edge would come to a point: it goes round as an ellipse does, as high as it is in the middle.
+        Vector2 Fuller(int[] rim, float s)
+        {
+            Vector2 a = P(rim[0]),
+                b = P(rim[^1]),
+                across = (b - a) / (b - a).LengthSquared();
+            float HighAt(int i) => Vector2.Dot(P(rim[i]) - Vector2.Lerp(a, b, Math.Clamp(Vector2.Dot(P(rim[i]) - a, across), 0, 1)), y);
+            var at = (int)MathF.Round((s + 1) / 2 * (rim.Length - 1));
+            // How far out it is then, as a share of the mouth's new half width.
+            var u = 2 * s - MathF.Sin(s * MathF.PI / 2);
+            return (HighAt(rim.Length / 2) * MathF.Sqrt(MathF.Max(0, 1 - u * u)) - HighAt(at)) * y;
+        }
         _pucker = Shape(held =>
         {
             Lips(held, Round);
-            Rim(held, mesh.OuterUpper, s => Round(s) - 0.035f * w * Arc(s) * y);
-            Rim(held, mesh.OuterLower, s => Round(s) + 0.045f * w * Arc(s) * y);
+            Rim(held, mesh.OuterUpper, s => Round(s) - 0.035f * w * Arc(s) * y + 0.5f * Fuller(mesh.OuterUpper, s));
+            Rim(held, mesh.OuterLower, s => Round(s) + 0.045f * w * Arc(s) * y + 0.85f * Fuller(mesh.OuterLower, s));
         });
         _push = Shape(held =>
         {
@@ -214,7 +234,7 @@ internal sealed class PortraitMotion
             held[eye.Upper[i]] = (1 - LowerLid) * (low - up);
             held[eye.Lower[i]] = LowerLid * (up - low);
             held[eye.Lash[i - 1]] = 0.94f * (1 - LowerLid) * (low - up);
-            held[eye.Crease[i - 1]] = 0.2f * (low - up);
+            held[eye.Crease[i - 1]] = _crease * (low - up);
         }
         return _spread.Of(held);
     }
@@ -306,6 +326,25 @@ internal sealed class PortraitMotion
             _squints[e]?.Apply(corners, Math.Clamp(pose.Squint, 0, 1) * Math.Clamp(lid, 0, 1));
             _brows[e]?.Apply(corners, e == 0 ? pose.BrowLeft : pose.BrowRight);
             _knits[e]?.Apply(corners, pose.BrowKnit);
+        }
+    }
+
+    /// <summary>Corners that move with the lids.</summary>
+    public IReadOnlySet<int> MovingLids() => _lids.Concat(_squints).OfType<MotionShape>().SelectMany(s => s.Corners).ToHashSet();
+
+    /// <summary>Adds what lids do that come down over eyes which are open by themselves.</summary>
+    /// <param name="pose">The pose.</param>
+    /// <param name="corners">One for each of the mesh.</param>
+    /// <param name="left">How far the eye at the picture's left is open by itself, as a share of how far it is in the mesh.</param>
+    /// <param name="right">The other one.</param>
+    public void ApplyLids(in Pose pose, Span<Vector2> corners, float left, float right)
+    {
+        for (var e = 0; e < 2; e++)
+        {
+            // Nothing is behind a lid that could be seen when it goes up.
+            var (lid, open) = e == 0 ? (Math.Clamp(pose.LidLeft, 0, 1), left) : (Math.Clamp(pose.LidRight, 0, 1), right);
+            _lids[e]?.Apply(corners, (1 - lid) * open);
+            _squints[e]?.Apply(corners, Math.Clamp(pose.Squint, 0, 1) * lid * open);
         }
     }
 

@@ -29,6 +29,7 @@ internal sealed class FaceSlots(int count)
         public float Width { get; set; }
         public PortraitMarks?[] Marks { get; } = new PortraitMarks?[count];
         public bool[] Turned { get; } = new bool[count];
+        public FaceSights Sights { get; } = new(count);
     }
 
     private readonly List<Slot> _slots = [];
@@ -58,7 +59,10 @@ internal sealed class FaceSlots(int count)
             slot.Turned[i] = MathF.Abs(YawOf(face.Points)) > MostTurned;
             var own = MarksGuess.FromFace(face.Points);
             if (!slot.Turned[i] && own.ErrorFor(frame.Cols, frame.Rows) == null)
+            {
                 slot.Marks[i] = own;
+                slot.Sights.Look(frame, i, own);
+            }
         }
     }
 
@@ -105,12 +109,18 @@ internal sealed class FaceSlots(int count)
         return MathF.Atan2(across.Z, new Vector2(across.X, across.Y).Length()) * 180 / MathF.PI;
     }
 
-    /// <summary>The faces that the clip has, in the order that they were found in: marks in each frame, and where they were turned away.</summary>
-    public IReadOnlyList<(PortraitMarks?[] Marks, bool[] Turned)> All()
+    /// <summary>A face that the clip has.</summary>
+    /// <param name="Marks">In each frame; null where it is not seen, or not well enough.</param>
+    /// <param name="Turned">Where it is turned away.</param>
+    /// <param name="Sights">How well it is seen.</param>
+    public sealed record Face(PortraitMarks?[] Marks, bool[] Turned, FaceSights Sights);
+
+    /// <summary>The faces that the clip has, in the order that they were found in.</summary>
+    public IReadOnlyList<Face> All()
     {
         var seen = _slots.Where(s => Array.Exists(s.Marks, m => m != null)).ToArray();
         int Frames(Slot s) => s.Marks.Count(m => m != null);
         var most = seen.Length == 0 ? 0 : seen.Max(Frames);
-        return [.. seen.Where(s => Frames(s) == most || Frames(s) >= LeastSeen * count).Select(s => (s.Marks, s.Turned))];
+        return [.. seen.Where(s => Frames(s) == most || Frames(s) >= LeastSeen * count).Select(s => new Face(s.Marks, s.Turned, s.Sights))];
     }
 }

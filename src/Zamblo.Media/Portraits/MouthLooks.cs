@@ -45,6 +45,21 @@ internal static class MouthLooks
         return teeth == TeethKind.Even ? WithOwnTeeth(look, picture, marks, light, keep) : look;
     }
 
+    /// <summary>Colour of the edge of the lids: the darkest along the upper ones.</summary>
+    public static string? LashOf(Mat picture, PortraitMarks marks)
+    {
+        using var edge = new Mat(picture.Size(), MatType.CV_8U, new Scalar(0));
+        foreach (var eye in new[] { marks.EyeLeft, marks.EyeRight }.OfType<EyeMarks>())
+        {
+            var thick = Math.Max(2, (int)(0.08f * Vector2.Distance(eye.Upper[0], eye.Upper[^1])));
+            Cv2.Polylines(edge, [Pixels.Polygon(eye.Upper.Select(m => (Vector2)m))], false, Scalar.White, thick);
+        }
+        if (Cv2.CountNonZero(edge) == 0)
+            return null;
+        var dark = Pixels.Darkest(picture, edge, 0.2);
+        return Pixels.Hex(dark.Val0, dark.Val1, dark.Val2);
+    }
+
     // ITU-R BT.601: shares of the three colours in brightness.
     private static float Brightness(Scalar color) => (float)(0.114 * color.Val0 + 0.587 * color.Val1 + 0.299 * color.Val2) / 255;
 

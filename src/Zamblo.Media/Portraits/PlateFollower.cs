@@ -46,12 +46,15 @@ public static class PlateFollower
             slots.Look(frame, i, cancel);
         }
         var faces = new List<FollowedFace>();
-        foreach (var (marks, turned) in slots.All())
+        foreach (var face in slots.All())
         {
-            var track = new PlateTrack(width, height, rate, marks).Steadied();
-            var first = Array.FindIndex(marks, m => m != null);
-            using var still = await ReadAsync(folder, first, cancel);
-            faces.Add(new FollowedFace(track, LookOf(still, track.Marks[first]!), Stretches(turned, rate)));
+            var (light, brightest) = face.Sights.Light();
+            var track = new PlateTrack(width, height, rate, face.Marks) { Light = light }.Steadied();
+            // The look is that of the brightest frame: all others take from it.
+            var shown = track.Marks[brightest] != null ? brightest : Array.FindIndex(face.Marks, m => m != null);
+            using var still = await ReadAsync(folder, shown, cancel);
+            var map = PlateStretch.Of(face.Sights.Sights(face.Marks, face.Turned), rate);
+            faces.Add(new FollowedFace(track, LookOf(still, track.Marks[shown]!), map) { Lash = MouthLooks.LashOf(still, track.Marks[shown]!) });
         }
         if (faces.Count > 0)
             return new FollowedPlate(hash, faces);
@@ -77,19 +80,4 @@ public static class PlateFollower
                 return own;
             }
         );
-
-    private static List<(double, double)> Stretches(bool[] there, FrameRate rate)
-    {
-        var stretches = new List<(double, double)>();
-        for (var i = 0; i < there.Length; i++)
-        {
-            if (!there[i])
-                continue;
-            var from = i;
-            while (i < there.Length && there[i])
-                i++;
-            stretches.Add((rate.TimeOf(from), rate.TimeOf(i)));
-        }
-        return stretches;
-    }
 }

@@ -17,20 +17,37 @@ namespace Zamblo.Studio.Characters;
 /// <param name="Keys">Of the characters, one for each face, the largest first, when it is done.</param>
 /// <param name="Size">Of a film as large as the clip.</param>
 /// <param name="Seconds">Length of the clip, as far as it was looked at.</param>
-/// <param name="Notes">Where no mouth will be seen, and why.</param>
+/// <param name="Notes">Where it will not look well, and why.</param>
 /// <param name="Error">What went wrong.</param>
 public sealed record PlateWork(string State, double Share, IReadOnlyList<string> Keys, string? Size, double Seconds, IReadOnlyList<string> Notes, string? Error)
 {
+    /// <summary>Hash of the clip: its frames are found by it.</summary>
+    public string? Clip { get; init; }
+
+    /// <summary>Frames that it has.</summary>
+    public int Frames { get; init; }
+
+    /// <summary>How well each face is seen, from the first frame to the last; in the order of <see cref="Keys"/>.</summary>
+    public IReadOnlyList<IReadOnlyList<PlateStretch>> Maps { get; init; } = [];
+
     /// <summary>The first of them.</summary>
     public string? Key => Keys.FirstOrDefault();
 }
 
+/// <summary>How a clip shall be played.</summary>
+/// <param name="Keys">Of all the characters that are made of it.</param>
+/// <param name="From">Where it begins, in seconds of the clip.</param>
+/// <param name="To">Where it ends; 0 for the clip's own end.</param>
+/// <param name="Loops">It goes round over a seam; else forth and back.</param>
+/// <param name="Lids">Lids come down as it is performed.</param>
+public sealed record PlateWish(string[]? Keys, double From = 0, double To = 0, bool Loops = false, bool Lids = false);
+
 /// <summary>How a clip is played.</summary>
-/// <param name="Key">Of the character.</param>
+/// <param name="Keys">Of the characters, in the order of the wish.</param>
 /// <param name="Seconds">That are played before it goes on.</param>
 /// <param name="Loops">It goes round over a seam; else forth and back.</param>
-/// <param name="Jump">How far the face jumps there, in widths of the face.</param>
-public sealed record PlayedPlate(string Key, double Seconds, bool Loops, double Jump);
+/// <param name="Jump">How far the faces jump there at the most, in widths of the face.</param>
+public sealed record PlayedPlate(IReadOnlyList<string> Keys, double Seconds, bool Loops, double Jump);
 
 /// <summary>Takes clips in and follows the face in them, in the background of a page.</summary>
 public sealed class PlateDesk(
@@ -137,20 +154,37 @@ public sealed class PlateDesk(
         }
     }
 
-    /// <summary>Plays another part of a clip, or otherwise: the character is that one from now on.</summary>
-    /// <param name="key">Of the character.</param>
-    /// <param name="play">What is played.</param>
-    /// <exception cref="RequestException">The part is none.</exception>
-    public async Task<PlayedPlate> PlayAsync(string key, PlatePlay play)
+    /// <summary>Plays another part of a clip, or otherwise: its characters are those from now on.</summary>
+    /// <param name="wish">What is played, and how.</param>
+    /// <exception cref="RequestException">The part is none, or they are not of one clip.</exception>
+    public async Task<PlayedPlate> PlayAsync(PlateWish wish)
     {
-        var recipe = characters.FindPlateRecipe(key) ?? throw new NotFoundException("such clip");
+        if (wish.Keys is not { Length: > 0 and <= 8 } keys || keys.Any(string.IsNullOrEmpty))
+            throw new RequestException("Say whose clip it is.");
+        var recipes = keys.Select(k => characters.FindPlateRecipe(k) ?? throw new NotFoundException("such clip")).ToArray();
+        if (recipes.Any(r => r.Clip != recipes[0].Clip))
+            throw new RequestException("They are not of one clip.");
+        var play = new PlatePlay
+        {
+            From = wish.From,
+            To = wish.To,
+            Loops = wish.Loops,
+            Lids = wish.Lids,
+        };
         if (play.Error() is { } error)
             throw new RequestException(error);
-        var changed = recipe with { Play = play == new PlatePlay() ? null : play };
-        var (course, rate, frames) = plates.CourseOf(changed) ?? throw new NotFoundException("such clip");
+        // One way through the clip for all of its faces.
+        var (course, rate, frames) = plates.CourseOf(recipes, play) ?? throw new NotFoundException("such clip");
         if (play.From >= rate.TimeOf(frames))
             throw new RequestException("The clip is over by then.");
-        var kept = changed == recipe ? key : await characters.SaveAsync(changed, key);
+        if (course.Seam >= 0)
+            play = play with { Seam = new PlateSeam(course.Last, course.Seam) };
+        var kept = new List<string>();
+        foreach (var (recipe, key) in recipes.Zip(keys))
+        {
+            var changed = recipe with { Play = play == new PlatePlay() ? null : play };
+            kept.Add(changed == recipe ? key : await characters.SaveAsync(changed, key));
+        }
         return new PlayedPlate(kept, rate.TimeOf(course.Last - course.First + 1), course.Seam >= 0, Math.Round(course.Jump, 4));
     }
 
@@ -192,6 +226,7 @@ public sealed class PlateDesk(
                     {
                         Name = plate.Faces.Count == 1 ? named : $"{named} {i + 1}",
                         Clip = clip,
+                        Lash = face.Lash,
                         Track = await KeepAsync(PlateStore.Write(face.Track), "track"),
                         Mouth = face.Look with { TeethUpper = await KeepAsync(face.Look.TeethUpper), TeethLower = await KeepAsync(face.Look.TeethLower) },
                     };
@@ -205,7 +240,12 @@ public sealed class PlateDesk(
                     plate.Track.Rate.TimeOf(plate.Track.Marks.Count),
                     plate.Notes(),
                     null
-                );
+                )
+                {
+                    Clip = clip,
+                    Frames = plate.Track.Marks.Count,
+                    Maps = [.. plate.Faces.Select(f => f.Map)],
+                };
             }
             finally
             {

@@ -49,7 +49,7 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
             EnsureFrames(recipe.Clip, track.Rate, track.Marks.Count);
             foreach (var teeth in new[] { recipe.Mouth.TeethUpper, recipe.Mouth.TeethLower }.OfType<TeethPatch>())
                 PictureShelf.Know(teeth.Hash, assets.PathOf(teeth.Hash));
-            return new PlateFigure(track, recipe.Clip, recipe.Mouth, recipe.Name, key, recipe.Voice, recipe.Play);
+            return new PlateFigure(track, recipe.Clip, recipe.Mouth, recipe.Name, key, recipe.Voice, recipe.Play, recipe.Lash);
         }
         catch (Exception e) when (e is ArtException or JsonException or IOException or InvalidDataException or MediaException or RequestException)
         {
@@ -57,12 +57,17 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
         }
     }
 
-    /// <summary>The way through a clip that a recipe asks for; null where its files are gone.</summary>
-    public (PlateCourse Course, FrameRate Rate, int Frames)? CourseOf(PlateRecipe recipe)
+    /// <summary>The way through a clip for all of its faces; null where their files are gone.</summary>
+    /// <param name="recipes">Of one clip.</param>
+    /// <param name="play">What is played.</param>
+    public (PlateCourse Course, FrameRate Rate, int Frames)? CourseOf(IReadOnlyList<PlateRecipe> recipes, PlatePlay play)
     {
         try
         {
-            return Read(recipe.Track) is { } track ? (PlateCourse.Of(track, recipe.Play), track.Rate, track.Marks.Count) : null;
+            var tracks = recipes.Select(r => Read(r.Track)).OfType<PlateTrack>().ToArray();
+            return tracks.Length == recipes.Count && tracks.All(t => t.Marks.Count == tracks[0].Marks.Count)
+                ? (PlateCourse.Of(tracks, play), tracks[0].Rate, tracks[0].Marks.Count)
+                : null;
         }
         catch (Exception e) when (e is JsonException or IOException or InvalidDataException)
         {
@@ -99,6 +104,10 @@ public sealed class PlateStore(AssetStore assets, DataFolder folder)
         return
             track is { Marks: { Count: > 0 and <= 40_000 } marks, Width: > 0 and <= 8192, Height: > 0 and <= 8192, Rate.Numerator: > 0, Rate.Denominator: > 0 }
             && marks.All(m => m == null || m.ErrorFor(track.Width, track.Height) == null)
+            && (
+                track.Light is not { } light
+                || light.Count == marks.Count && light.All(l => l.R is >= 0 and <= 1 && l.G is >= 0 and <= 1 && l.B is >= 0 and <= 1)
+            )
             ? track
             : null;
     }

@@ -128,14 +128,36 @@ public sealed class PortraitDesk(AssetStore assets, DataFolder folder, Character
         }
     }
 
+    /// <summary>A face that somebody has drawn a box around.</summary>
+    /// <param name="picture">Its hash.</param>
+    /// <param name="left">Of the box, in pixels of the picture.</param>
+    /// <param name="top">In pixels.</param>
+    /// <param name="width">In pixels.</param>
+    /// <param name="height">In pixels.</param>
+    /// <param name="kind">What it is.</param>
+    /// <exception cref="RequestException">The box is none.</exception>
+    public async Task<FaceCard> FindInAsync(string picture, float left, float top, float width, float height, PortraitKind kind)
+    {
+        if (!(width >= 4 && height >= 4 && width <= LargestBox && height <= LargestBox && MathF.Abs(left) <= LargestBox && MathF.Abs(top) <= LargestBox))
+            throw new RequestException("Draw a box around the face, forehead to chin.");
+        var bytes = await ReadAsync(picture);
+        return FaceCard.Of(await Task.Run(() => DrawnFace.Find(PictureFiles.Again(bytes), left, top, width, height, kind)));
+    }
+
+    // Of a picture, in pixels.
+    private const float LargestBox = 20_000;
+
+    private async Task<byte[]> ReadAsync(string picture) =>
+        AssetStore.IsHash(picture) && await MayShowAsync(picture) && File.Exists(assets.PathOf(picture))
+            ? await File.ReadAllBytesAsync(assets.PathOf(picture))
+            : throw new NotFoundException("such picture");
+
     private async Task<IReadOnlyList<PortraitRecipe>> MakeAsync(PortraitOrder order)
     {
         if (order.Faces.Count is 0 or > MostFaces)
             throw new RequestException($"Mark a face, or up to {MostFaces}.");
-        if (!AssetStore.IsHash(order.Picture) || !await MayShowAsync(order.Picture) || !File.Exists(assets.PathOf(order.Picture)))
-            throw new NotFoundException("such picture");
+        var bytes = await ReadAsync(order.Picture);
         folder.CheckRoom(0);
-        var bytes = await File.ReadAllBytesAsync(assets.PathOf(order.Picture));
         var wishes = order
             .Faces.Select(
                 (f, i) =>

@@ -1,4 +1,3 @@
-using Zamblo.Core.Portraits;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio;
@@ -26,7 +25,7 @@ internal static class PlateRoutes
                     Results.Json(new { set = (await desk.TakeAsSetAsync(http.Request.Body, name, http.Request.ContentLength, cancel)).Key })
             )
             .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
-        group.MapPost("/{key}/play", (string key, PlatePlay body, PlateDesk desk) => desk.PlayAsync(key, body));
+        group.MapPost("/play", (PlateWish body, PlateDesk desk) => desk.PlayAsync(body));
         group.MapGet("/{id:guid}", (Guid id, PlateDesk desk) => desk.Find(id));
         group.MapDelete(
             "/{id:guid}",

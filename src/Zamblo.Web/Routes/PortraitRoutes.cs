@@ -15,7 +15,7 @@ namespace Zamblo.Web.Routes;
 internal static class PortraitRoutes
 {
     /// <summary>A face that somebody has drawn a box around.</summary>
-    private sealed record Box(float Left, float Top, float Width, float Height, PortraitKind Kind);
+    private sealed record Box(string? Picture, float Left, float Top, float Width, float Height, PortraitKind Kind);
 
     /// <summary>A mark that was dragged.</summary>
     private sealed record Drag(PortraitMarks? Marks, string? Handle, float X, float Y, bool IsPaired);
@@ -43,13 +43,7 @@ internal static class PortraitRoutes
                     desk.TakeAsync(http.Request.Body, name, http.Request.ContentLength, cancel)
             )
             .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
-        group.MapPost(
-            "/guess",
-            (Box body) =>
-                body.Width < 4 || body.Height < 4
-                    ? throw new RequestException("Draw a box around the face, forehead to chin.")
-                    : FaceCard.Of(MarksGuess.FromBox(body.Left, body.Top, body.Width, body.Height, body.Kind))
-        );
+        group.MapPost("/guess", (Box body, PortraitDesk desk) => desk.FindInAsync(body.Picture ?? "", body.Left, body.Top, body.Width, body.Height, body.Kind));
         group.MapPost(
             "/moved",
             (Drag body) =>

@@ -12,7 +12,9 @@ export const clipping = () => ({
     Object.assign(this, { error: "", picture: null, faces: [], isReady: false, doing: "" });
     // What was stopped, or brought before this one, says nothing any more.
     const own = ++this.clipNumber;
-    this.clip = { name: file.name, state: "sending", share: 0, notes: [], id: "", keys: [], key: "", size: "", from: 0, to: 0, loops: false, jump: 0 };
+    this.lookedFrom = 0;
+    const none = { share: 0, notes: [], maps: [], id: "", keys: [], key: "", size: "", clip: "", frames: 0, seconds: 0 };
+    this.clip = { ...none, name: file.name, state: "sending", from: 0, to: 0, loops: false, lids: false, jump: 0 };
     try {
       const { id } = await post(`/api/plates?name=${encodeURIComponent(file.name)}`, file);
       let now = { id, state: "following" };
@@ -45,15 +47,13 @@ export const clipping = () => ({
   },
   // Another part of it, or another way to go on: the character is that one from now on.
   async playClip(change) {
-    const wish = { from: this.clip.from, to: this.clip.to, loops: this.clip.loops, ...change };
+    const { keys, from, to, loops, lids } = this.clip;
+    const wish = { from, to, loops, lids, ...change };
     try {
       // All faces of a clip play the same part of it.
-      const done = [];
-      for (const key of this.clip.keys) done.push(await post(`/api/plates/${key}/play`, wish));
-      const [{ seconds, loops, jump }] = done;
-      const keys = done.map((d) => d.key);
-      this.clip = { ...this.clip, ...wish, keys, key: keys[0], played: seconds, loops, jump };
-      this.error = wish.loops && !loops ? "No two moments of it are alike enough to go round: it goes forth and back." : "";
+      const played = await post("/api/plates/play", { keys, ...wish });
+      this.clip = { ...this.clip, ...wish, loops: played.loops, jump: played.jump, keys: played.keys, key: played.keys[0], played: played.seconds };
+      this.error = wish.loops && !this.clip.loops ? "No two moments of it are alike enough to go round: it goes forth and back." : "";
     } catch (e) {
       this.error = e.message;
       this.clip = { ...this.clip };
@@ -69,15 +69,14 @@ export const clipping = () => ({
   setLoops(event) {
     return this.playClip({ loops: event.target.value === "round" });
   },
+  setLids(event) {
+    return this.playClip({ lids: event.target.value === "played" });
+  },
   get clipTo() {
     return (this.clip?.to || this.clip?.seconds || 0).toFixed(1);
   },
   get isClipReady() {
     return this.clip?.state === "done";
-  },
-  // Of several faces each would have a seam of its own.
-  get hasOneFace() {
-    return this.clip?.keys.length === 1;
   },
   get clipFaces() {
     return this.isClipReady ? this.clip.keys.map((key, i) => ({ key, name: `Face ${i + 1} in the clip`, picture: `/api/characters/${key}/picture` })) : [];

@@ -175,7 +175,7 @@ export const marking = () => ({
   },
   async addBox([left, top, width, height]) {
     try {
-      const found = await post("/api/portraits/guess", { left, top, width, height, kind: this.boxKind });
+      const found = await post("/api/portraits/guess", { picture: this.picture.hash, left, top, width, height, kind: this.boxKind });
       this.remember();
       this.addFace(found, { person: "person", animal: "creature", thing: "thing" }[this.boxKind]);
       this.frame(false);

@@ -2,6 +2,7 @@
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get, post } from "./api.js";
 import { clipping, isClip } from "./portrait-clip.js";
+import { mapping } from "./portrait-map.js";
 import { marking } from "./portrait-marks.js";
 import { retouching } from "./portrait-retouch.js";
 import { stripping } from "./portrait-strip.js";
@@ -120,7 +121,13 @@ const page = () => ({
     this.faces = this.faces.filter((f, i) => i !== index);
     this.shown = Math.max(0, Math.min(this.shown, this.faces.length - 1));
     this.frame(this.faces.length !== 1);
-    return this.faces.length ? this.look() : ((this.isReady = false), (view.frames = []));
+    if (this.faces.length) return this.look();
+    // What is still on its way is of a face that is no longer there.
+    view.wanted++;
+    view.frames = [];
+    this.isReady = false;
+    this.doing = "";
+    return null;
   },
   put(change) {
     this.faces = this.faces.map((f, i) => (i === this.shown ? { ...f, ...change } : f));
@@ -293,6 +300,7 @@ Alpine.data("portrait", () =>
     ...Object.getOwnPropertyDescriptors(retouching()),
     ...Object.getOwnPropertyDescriptors(stripping()),
     ...Object.getOwnPropertyDescriptors(clipping()),
+    ...Object.getOwnPropertyDescriptors(mapping()),
   }),
 );
 Alpine.start();

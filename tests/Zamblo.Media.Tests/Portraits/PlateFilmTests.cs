@@ -167,6 +167,108 @@ public class PlateFilmTests(ITestOutputHelper output) : InFolder
         Assert.Contains("no picture", (await Assert.ThrowsAsync<MediaException>(() => FollowAsync(PathOf("sound.m4a")))).Message);
     }
 
+    // Frames of a clip that stands nearly still, and what is done to each.
+    private async Task<FollowedPlate> StillAsync(int count, Action<int, SKCanvas> with, Func<int, byte[], byte[]>? then = null) =>
+        await FollowAsync(
+            await ClipAsync(
+                i =>
+                {
+                    var face = new PaintedFace
+                    {
+                        Width = 640,
+                        Height = 480,
+                        At = new Vector2(320 + 4 * MathF.Sin(i * 0.2f), 200),
+                        Size = 84,
+                        Open = 0.08f * MathF.Max(0, MathF.Sin(i * 0.7f)),
+                    };
+                    using var bitmap = SKBitmap.Decode(face.Picture());
+                    using (var canvas = new SKCanvas(bitmap))
+                        with(i, canvas);
+                    using var data = bitmap.Encode(SKEncodedImageFormat.Jpeg, 95);
+                    return then == null ? data.ToArray() : then(i, data.ToArray());
+                },
+                count
+            )
+        );
+
+    [Fact]
+    public async Task Where_a_face_is_covered_or_hardly_lit_is_told_and_the_light_is_followed()
+    {
+        // A lamp goes down to two thirds, warmer, and up again; a cup is held before the mouth; then nearly all the light goes.
+        static float LampAt(int i) => i is >= 10 and < 25 ? 0.66f : 1;
+        var plate = await StillAsync(
+            70,
+            (i, canvas) =>
+            {
+                if (i is >= 35 and < 45)
+                {
+                    using var cup = new SKPaint { Color = SKColor.Parse("#E8E4DA"), IsAntialias = true };
+                    canvas.DrawRoundRect(272, 236, 96, 100, 10, 10, cup);
+                }
+                using var lamp = new SKPaint { BlendMode = SKBlendMode.Multiply };
+                var (all, blue) = i >= 55 ? (0.07f, 0.07f) : (LampAt(i), LampAt(i) * (i is >= 10 and < 25 ? 0.8f : 1));
+                lamp.Color = new SKColor((byte)(255 * all), (byte)(255 * all), (byte)(255 * blue));
+                canvas.DrawRect(0, 0, 640, 480, lamp);
+            }
+        );
+        var face = Assert.Single(plate.Faces);
+        foreach (var s in face.Map)
+            output.WriteLine($"{s.Start:0.00} to {s.End:0.00}: {s.Sight}");
+        PlateSight SightAt(int i) => face.Map.First(s => s.Start <= i / 25.0 + 1e-6 && i / 25.0 + 1e-6 < s.End).Sight;
+        Assert.All(Enumerable.Range(0, 33), i => Assert.Equal(PlateSight.Good, SightAt(i)));
+        // The finder may lose it behind the cup: either way it is said.
+        Assert.All(Enumerable.Range(37, 6), i => Assert.True(SightAt(i) is PlateSight.Covered or PlateSight.Gone, $"{i}: {SightAt(i)}"));
+        Assert.All(Enumerable.Range(57, 10), i => Assert.True(SightAt(i) is PlateSight.Dark or PlateSight.Gone, $"{i}: {SightAt(i)}"));
+        Assert.All(face.Notes(), n => Assert.StartsWith("From ", n));
+        var light = face.Track.Light!;
+        Assert.InRange(light[5].R, 0.96f, 1);
+        Assert.Equal(0.66f, light[17].R, 0.04f);
+        Assert.Equal(0.53f, light[17].B, 0.04f);
+        // What is between the lips goes down by as much as the skin around it.
+        var figure = new PlateFigure(face.Track, plate.Hash, face.Look, "Clip", "clip");
+        float Ratio(SKColor a, SKColor b) => (a.Red + a.Green) / (float)(b.Red + b.Green);
+        using SKBitmap bright = Drawn(figure, 5),
+            dim = Drawn(figure, 17);
+        var mouth = face.Track.Marks[5]!.Mouth;
+        var (x, y) = ((int)mouth.InnerUpper[mouth.InnerUpper.Length / 2].X, (int)mouth.InnerUpper[mouth.InnerUpper.Length / 2].Y + 6);
+        var teeth = Ratio(dim.GetPixel(x, y), bright.GetPixel(x, y));
+        var cheek = Ratio(dim.GetPixel(x - 50, y - 30), bright.GetPixel(x - 50, y - 30));
+        output.WriteLine($"between the lips {teeth:0.00}, on the cheek {cheek:0.00}");
+        Assert.Equal(cheek, teeth, 0.08f);
+    }
+
+    private static SKBitmap Drawn(PlateFigure figure, int frame)
+    {
+        using var rasteriser = new Rasteriser(640, 480, (0, 0, 1000f * 640 / 480, 1000), grain: false);
+        var items = new DrawItem[figure.Shapes.Count];
+        figure.DrawAt(Rate.TimeOf(frame), Pose.Neutral with { Mouth = MouthShapes.TargetOf(MouthShape.Open) }, Matrix3x2.Identity, items);
+        return rasteriser.Draw(new DrawingList(figure.Shapes, [items]) { HasGrain = false }, 0).Copy();
+    }
+
+    [Fact]
+    public async Task Where_a_face_is_out_of_focus_is_told()
+    {
+        var plate = await StillAsync(
+            40,
+            (_, _) => { },
+            (i, jpeg) =>
+            {
+                if (i is < 15 or >= 28)
+                    return jpeg;
+                using var sharp = Mat.FromImageData(jpeg);
+                using var soft = sharp.GaussianBlur(new Size(0, 0), 7);
+                return soft.ToBytes(".jpg");
+            }
+        );
+        var map = plate.Faces[0].Map;
+        foreach (var s in map)
+            output.WriteLine($"{s.Start:0.00} to {s.End:0.00}: {s.Sight}");
+        var blurred = Assert.Single(map, s => s.Sight == PlateSight.Blurred);
+        Assert.InRange(blurred.Start, 0.5, 0.7);
+        Assert.InRange(blurred.End, 1.04, 1.2);
+        Assert.All(map, s => Assert.True(s.Sight is PlateSight.Good or PlateSight.Blurred));
+    }
+
     [Fact]
     public async Task A_face_that_goes_is_not_mouthed_while_it_is_gone()
     {
