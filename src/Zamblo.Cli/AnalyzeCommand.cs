@@ -24,7 +24,8 @@ internal static class AnalyzeCommand
         var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "textgrid" };
         format.AcceptOnlyFromAmong("textgrid", "csv", "json", "vtt", "srt");
         var fps = new Option<string>("--fps") { Description = "Rows per second of csv.", DefaultValueFactory = _ => "25" };
-        var command = new Command("analyze", "Words and phones in time, or the mouth, of a recording.") { audio, script, lang, format, fps };
+        var names = new Option<string?>("--names") { Description = "Names that may be said, with commas between: words are drafted with them in mind." };
+        var command = new Command("analyze", "Words and phones in time, or the mouth, of a recording.") { audio, script, lang, names, format, fps };
         command.SetAction(
             async (result, cancel) =>
             {
@@ -35,7 +36,7 @@ internal static class AnalyzeCommand
                 var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
                 var speech = await SpeechModels.AnalyzeAsync(
                     sound,
-                    new SpeechQuery(text, result.GetValue(lang)!),
+                    new SpeechQuery(text, result.GetValue(lang)!) { Names = result.GetValue(names)?.Split(',') ?? [] },
                     null,
                     Terminal.Progress("Listening"),
                     cancel

@@ -17,20 +17,22 @@ public sealed class DraftShelf(string folder)
     // Other code may hear otherwise.
     private static readonly byte[] Version = typeof(DraftShelf).Assembly.ManifestModule.ModuleVersionId.ToByteArray();
 
-    private string PathOf(AudioBuffer piece)
+    private string PathOf(AudioBuffer piece, string with)
     {
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
         hash.AppendData(Version);
         hash.AppendData(MemoryMarshal.AsBytes(piece.Samples.AsSpan()));
+        hash.AppendData(Encoding.UTF8.GetBytes(with));
         return Path.Combine(folder, $"{Convert.ToHexStringLower(hash.GetHashAndReset())[..40]}.json");
     }
 
     /// <summary>What is said in a piece: as it was written down before, else anew.</summary>
     /// <param name="piece">At 16 kHz.</param>
     /// <param name="listen">Writes it down.</param>
-    public IReadOnlyList<DraftWord> Take(AudioBuffer piece, Func<IReadOnlyList<DraftWord>> listen)
+    /// <param name="with">What else it depends on.</param>
+    public IReadOnlyList<DraftWord> Take(AudioBuffer piece, Func<IReadOnlyList<DraftWord>> listen, string with = "")
     {
-        var path = PathOf(piece);
+        var path = PathOf(piece, with);
         try
         {
             if (File.Exists(path))

@@ -58,6 +58,7 @@ public static class SpeechModels
         {
             Marks = query.Marks,
             Pins = query.Pins,
+            Names = query.Names,
             Pronounce = query.Pronunciations.Count == 0 ? usual : w => query.Pronunciations.TryGetValue(w.ToLowerInvariant(), out var own) ? [own] : usual(w),
         };
         return known == null ? analyzer.Analyze(audio, request, progress, cancel) : analyzer.Realign(audio, known, request, cancel);
@@ -117,7 +118,8 @@ public static class SpeechModels
                         }
                     }
                 ),
-            (audio, voiced, heard, cancel) => WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts) : [],
+            (audio, voiced, names, heard, cancel) =>
+                WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, KnownNames.Of(names)) : [],
             VoiceModel.Probabilities
         );
     }

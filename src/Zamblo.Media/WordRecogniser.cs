@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using System.Text;
 using Microsoft.ML.OnnxRuntime;
 using Zamblo.Core.Audio;
@@ -24,6 +25,9 @@ public static class WordRecogniser
     // Mean log likelihood of a token from which on nothing else is tried, and how many readings are followed where it is less.
     private const double Sure = -0.15;
     private const int Width = 4;
+
+    // How many tokens are looked at for the beginnings of names.
+    private const int ForNames = 48;
     private const int Layers = 8,
         Heads = 8,
         HeadLength = 52,
@@ -49,6 +53,14 @@ public static class WordRecogniser
     ];
     private static readonly string[] Inputs = ["input_ids", "encoder_hidden_states", "use_cache_branch", .. PastNames];
     private static readonly string[] Outputs = ["logits", .. PastNames.Select(n => n.Replace("past_key_values", "present"))];
+
+    private static readonly Lazy<FrozenSet<string>> Everyday = new(() =>
+        Pieces.Value.Where(p => p.Length > 1 && p[0] == '▁' && char.IsLower(p[1])).Select(p => p[1..]).ToFrozenSet()
+    );
+
+    /// <summary>Whether a word is so common, written small, that the model has a piece of its own for it.</summary>
+    /// <param name="word">In any case.</param>
+    internal static bool IsEveryday(string word) => Everyday.Value.Contains(word.ToLowerInvariant());
 
     private static string PathOf(string name) => Path.Combine(AppContext.BaseDirectory, "Models", "moonshine", name);
 
@@ -84,13 +96,15 @@ public static class WordRecogniser
     /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the recogniser.</param>
     /// <param name="shelf">Keeps what is done of it; null keeps nothing.</param>
+    /// <param name="names">That may be said; null for none.</param>
     /// <exception cref="MediaException">The model is broken.</exception>
     public static IReadOnlyList<DraftWord> Recognise(
         AudioBuffer audio,
         IReadOnlyList<(double Start, double End)> voiced,
         Action<double>? progress = null,
         CancellationToken cancel = default,
-        DraftShelf? shelf = null
+        DraftShelf? shelf = null,
+        KnownNames? names = null
     )
     {
         var pieces = Cut(audio, voiced);
@@ -106,7 +120,8 @@ public static class WordRecogniser
             i =>
             {
                 var piece = audio.Slice(pieces[i].Start, pieces[i].End);
-                words[i] = shelf == null ? RecognisePiece(piece, cancel) : shelf.Take(piece, () => RecognisePiece(piece, cancel));
+                words[i] =
+                    shelf == null ? RecognisePiece(piece, names, cancel) : shelf.Take(piece, () => RecognisePiece(piece, names, cancel), names?.Written ?? "");
                 lock (words)
                     progress?.Invoke((double)++done / pieces.Count);
             }
@@ -158,7 +173,7 @@ public static class WordRecogniser
         return pieces;
     }
 
-    private static IReadOnlyList<DraftWord> RecognisePiece(AudioBuffer piece, CancellationToken cancel)
+    private static IReadOnlyList<DraftWord> RecognisePiece(AudioBuffer piece, KnownNames? names, CancellationToken cancel)
     {
         // Under a fifth of a second the model has nothing to work on.
         if (piece.Duration < 0.2)
@@ -171,7 +186,15 @@ public static class WordRecogniser
         // Where it is not sure, it is worth the time to follow several readings side by side.
         if (best.Mean < Sure && Search(heard[0], most, Width, cancel) is var other && other.Mean > best.Mean)
             best = other;
-        return best.Mean < LeastLikelihood ? [] : Words(WithoutLoop(best.Tokens));
+        if (best.Mean < LeastLikelihood)
+            return [];
+        var words = Words(WithoutLoop(best.Tokens));
+        if (names == null)
+            return words;
+        // Where something sounds like one of the names it is looked at once more, with them in mind.
+        if (names.MayBeIn(words))
+            words = names.Named(words, Words(WithoutLoop(Search(heard[0], most, Width, cancel, names).Tokens)));
+        return names.Spelled(words);
     }
 
     // A row of tokens that may be what is said.
@@ -179,10 +202,16 @@ public static class WordRecogniser
     {
         // Of a token, the end counted as one.
         public double Mean => Sum / Math.Max(1, Tokens.Count + (IsOver ? 1 : 0));
+
+        /// <summary>What speaks for the names in it.</summary>
+        public NameTrail Names { get; init; }
+
+        /// <summary>By which readings are compared.</summary>
+        public double Score => Sum + Names.Bonus;
     }
 
     // The likeliest reading of so many that are followed side by side (beam search), a row of the batch each.
-    private static Reading Search(OrtValue heard, int most, int width, CancellationToken cancel)
+    private static Reading Search(OrtValue heard, int most, int width, CancellationToken cancel, KnownNames? names = null)
     {
         using var options = new RunOptions();
         List<Reading> live = [new([], 0, false)];
@@ -215,24 +244,26 @@ public static class WordRecogniser
                 var logits = told[0].GetTensorDataAsSpan<float>();
                 var length = logits.Length / live.Count;
                 for (var row = 0; row < live.Count; row++)
-                    foreach (var (token, value) in Likeliest(logits.Slice(row * length, length), width))
+                    foreach (var (token, value) in Likeliest(logits.Slice(row * length, length), names == null ? width : ForNames))
                         next.Add((row, token, value));
                 var before = live;
                 var rows = new List<int>();
                 live = [];
-                foreach (var (row, token, value) in next.OrderByDescending(n => before[n.Row].Sum + n.LogLikelihood).Take(width))
+                NameTrail After(int row, int token) => names == null ? default : names.After(before[row].Names, token == End ? null : Pieces.Value[token]);
+                double ScoreOf((int Row, int Token, double LogLikelihood) n) => before[n.Row].Sum + n.LogLikelihood + After(n.Row, n.Token).Bonus;
+                foreach (var (row, token, value) in next.OrderByDescending(ScoreOf).Take(width))
                 {
-                    var (tokens, sum) = (before[row].Tokens, before[row].Sum + value);
+                    var (tokens, sum, trail) = (before[row].Tokens, before[row].Sum + value, After(row, token));
                     if (token != End)
                     {
-                        live.Add(new Reading([.. tokens, (token, value)], sum, false));
+                        live.Add(new Reading([.. tokens, (token, value)], sum, false) { Names = trail });
                         rows.Add(row);
                     }
-                    else if (new Reading(tokens, sum, true) is var ended && (over == null || ended.Mean > over.Mean))
+                    else if (new Reading(tokens, sum, true) { Names = trail } is var ended && (over == null || IsBetter(ended, over)))
                         over = ended;
                 }
                 // A sum only falls: the others are behind for good.
-                if (over != null && live.All(l => l.Sum < over.Sum))
+                if (over != null && live.All(l => l.Score < over.Score))
                     break;
                 for (var i = 0; i < memory.Length; i++)
                     if (step == 0 && IsOfSound(i))
@@ -248,6 +279,9 @@ public static class WordRecogniser
         }
         return over ?? live.MaxBy(l => l.Mean)!;
     }
+
+    // Of a token, with what speaks for names.
+    private static bool IsBetter(Reading a, Reading b) => a.Mean + a.Names.Bonus / (a.Tokens.Count + 1) > b.Mean + b.Names.Bonus / (b.Tokens.Count + 1);
 
     // The first rows of an array of so many, without a copy.
     private static OrtValue Tensor(float[] all, int rows, int count, long[] shape) =>

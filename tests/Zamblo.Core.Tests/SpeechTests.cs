@@ -150,7 +150,7 @@ public class SpeechTests
             TestData.Model,
             TestData.Dictionary,
             null,
-            (_, _, _, _) => [new("Go", 1), new("forward", 0.2f), new("ten", 1), new("meters.", 1)]
+            (_, _, _, _, _) => [new("Go", 1), new("forward", 0.2f), new("ten", 1), new("meters.", 1)]
         );
         var drafted = analyzer.Analyze(TestData.Raw("goforward.raw"));
         Assert.Equal(SpeechSource.Recognised, drafted.Source);

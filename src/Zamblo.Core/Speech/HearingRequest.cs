@@ -27,6 +27,9 @@ public sealed record HearingRequest
     /// <summary>Whether the words are of the model's own language; those of others are in its nearest phones.</summary>
     public bool IsNative { get; init; } = true;
 
+    /// <summary>Names that may be said, as they are written; they tell the recogniser of draft words what to listen for.</summary>
+    public IReadOnlyList<string> Names { get; init; } = [];
+
     /// <summary>Where there is a voice and where not, as far as somebody said so.</summary>
     public IReadOnlyList<VoiceMark> Marks { get; init; } = [];
 

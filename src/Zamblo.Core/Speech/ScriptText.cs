@@ -21,11 +21,13 @@ public readonly record struct DraftWord(string Text, float Likelihood);
 /// <summary>Writes down what is said in a sound at 16 kHz; nothing where it does not know.</summary>
 /// <param name="audio">At 16 kHz.</param>
 /// <param name="voiced">Where a voice is, in seconds.</param>
+/// <param name="names">That may be said, as they are written.</param>
 /// <param name="progress">Shares from 0 to 1, or null.</param>
 /// <param name="cancel">Stops the work.</param>
 public delegate IReadOnlyList<DraftWord> Recogniser(
     AudioBuffer audio,
     IReadOnlyList<(double Start, double End)> voiced,
+    IReadOnlyList<string> names,
     Action<double>? progress,
     CancellationToken cancel
 );

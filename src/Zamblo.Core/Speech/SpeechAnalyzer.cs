@@ -111,7 +111,7 @@ public sealed class SpeechAnalyzer
         var draft = "";
         if (words.Count == 0 && _recognise != null)
         {
-            var drafted = _recognise(audio, voiced, Part(0.1, Drafted), cancel);
+            var drafted = _recognise(audio, voiced, request.Names, Part(0.1, Drafted), cancel);
             inner = Part(Drafted, 1);
             draft = string.Join(' ', drafted.Select(w => w.Text));
             words = [.. drafted.SelectMany(d => ScriptText.Words(d.Text).Select(w => w with { Likelihood = d.Likelihood }))];

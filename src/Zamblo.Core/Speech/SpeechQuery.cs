@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Zamblo.Core.Audio;
 
 namespace Zamblo.Core.Speech;
@@ -18,6 +19,13 @@ public sealed record SpeechQuery(string? Script, string Language)
 
     /// <summary>How words are said here, by the word in lower case, as ARPAbet.</summary>
     public IReadOnlyDictionary<string, string[]> Pronunciations { get; init; } = new Dictionary<string, string[]>();
+
+    /// <summary>
+    /// Names and other words of the production that may be said, as they are written: draft words are looked at twice for them. Not a part of what a hearing is
+    /// kept by: who is called otherwise later changes no text.
+    /// </summary>
+    [JsonIgnore]
+    public IReadOnlyList<string> Names { get; init; } = [];
 
     /// <summary>Whether the acoustic model was made for this language.</summary>
     public bool IsNative => Language.Split('-')[0] == "en";
