@@ -126,6 +126,63 @@ internal static class SpeechSets
         return u with { Audio = new AudioBuffer(mixed, 16000) };
     }
 
+    // Energy of the sound as it comes straight over that of the echo (direct-to-reverberant ratio), in dB: a small room at arm's length, a large one further away.
+    private const double DirectDb = -2;
+
+    /// <summary>
+    /// The same in a room: the impulse response is white noise that decays by 60 dB in so many seconds behind the direct sound (Polack's model, "La transmission
+    /// de l'énergie sonore dans les salles", 1988).
+    /// </summary>
+    public static Utterance InRoom(Utterance u, double rt60)
+    {
+        const int first = 40;
+        var random = new Random(u.Name.Sum(c => c));
+        var echo = new double[(int)(rt60 * 16000)];
+        for (var i = first; i < echo.Length; i++)
+            echo[i] = Math.Sqrt(-2 * Math.Log(1 - random.NextDouble())) * Math.Cos(2 * Math.PI * random.NextDouble()) * Math.Pow(10, -3.0 * i / echo.Length);
+        var gain = Math.Sqrt(Math.Pow(10, -DirectDb / 10) / echo.Sum(e => e * e));
+        var n = u.Audio.Samples.Length;
+        var size = (int)System.Numerics.BitOperations.RoundUpToPowerOf2((uint)(n + echo.Length));
+        var fft = new RealFft(size);
+        Complex32[] x = new Complex32[size / 2 + 1],
+            h = new Complex32[size / 2 + 1];
+        fft.Spectrum(u.Audio.Samples, x);
+        float[] response = [.. echo.Select(e => (float)(gain * e))];
+        response[0] = 1;
+        fft.Spectrum(response, h);
+        for (var k = 0; k < x.Length; k++)
+            x[k] = new Complex32(x[k].Re * h[k].Re - x[k].Im * h[k].Im, x[k].Re * h[k].Im + x[k].Im * h[k].Re);
+        var wet = new float[size];
+        fft.Inverse(x, wet);
+        // What a microphone brings along by itself.
+        for (var i = 0; i < n; i++)
+            wet[i] += 2e-4f * (random.NextSingle() - 0.5f);
+        return u with { Audio = new AudioBuffer(wet[..n], 16000) };
+    }
+
+    /// <summary>The same in a crowd of others who talk all the time, so many dB under the speaker all together; they begin a second before and go on after.</summary>
+    public static Utterance InCrowd(Utterance u, IReadOnlyList<Utterance> others, double downDb = 5)
+    {
+        var n = u.Audio.Samples.Length + 32000;
+        var crowd = new float[n];
+        foreach (var (other, k) in others.Select((o, k) => (o, k)))
+        {
+            var own = (float)(1 / Math.Sqrt(other.Audio.Samples.Average(x => (double)x * x)));
+            for (var i = 0; i < n; i++)
+                crowd[i] += own * other.Audio.Samples[(i + 7919 * k) % other.Audio.Samples.Length];
+        }
+        double speech = u.Audio.Samples.Average(x => (double)x * x),
+            power = crowd.Average(x => (double)x * x);
+        var gain = (float)Math.Sqrt(speech / power / Math.Pow(10, downDb / 10));
+        for (var i = 0; i < n; i++)
+            crowd[i] *= gain;
+        for (var i = 0; i < u.Audio.Samples.Length; i++)
+            crowd[i + 16000] += u.Audio.Samples[i];
+        List<PhoneSegment> truth = [new(Arpabet.Silence, 0, 1), .. u.Truth.Select(p => p with { Start = p.Start + 1, End = p.End + 1 })];
+        truth.Add(new(Arpabet.Silence, truth[^1].End, truth[^1].End + 1));
+        return u with { Audio = new AudioBuffer(crowd, 16000), Truth = truth };
+    }
+
     // Voss and McCartney's sum of held random numbers at halving rates (Gardner, "White and brown music", Scientific American, 1978).
     private static float[] Pink(int count, int seed)
     {

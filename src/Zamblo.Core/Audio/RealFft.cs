@@ -48,13 +48,85 @@ public sealed class RealFft
     /// <param name="power">Size/2 + 1 values.</param>
     public void PowerSpectrum(ReadOnlySpan<float> input, Span<float> power)
     {
-        // Two real samples are packed into one complex sample; the half-size transform is then untangled.
+        Pack(input);
+        Butterflies();
+        power[0] = (_re[0] + _im[0]) * (_re[0] + _im[0]);
+        power[_half] = (_re[0] - _im[0]) * (_re[0] - _im[0]);
+        for (var k = 1; k < _half; k++)
+        {
+            int m = _half - k;
+            float er = 0.5f * (_re[k] + _re[m]),
+                ei = 0.5f * (_im[k] - _im[m]);
+            float or = 0.5f * (_im[k] + _im[m]),
+                oi = -0.5f * (_re[k] - _re[m]);
+            var r = er + or * _cos[k] - oi * _sin[k];
+            var j = ei + or * _sin[k] + oi * _cos[k];
+            power[k] = r * r + j * j;
+        }
+    }
+
+    /// <summary>The bins 0 to Size/2.</summary>
+    /// <param name="input">Up to Size samples; the rest counts as zero.</param>
+    /// <param name="bins">Size/2 + 1 values.</param>
+    public void Spectrum(ReadOnlySpan<float> input, Span<Complex32> bins)
+    {
+        Pack(input);
+        Butterflies();
+        bins[0] = new Complex32(_re[0] + _im[0], 0);
+        bins[_half] = new Complex32(_re[0] - _im[0], 0);
+        for (var k = 1; k < _half; k++)
+        {
+            int m = _half - k;
+            float er = 0.5f * (_re[k] + _re[m]),
+                ei = 0.5f * (_im[k] - _im[m]),
+                or = 0.5f * (_im[k] + _im[m]),
+                oi = -0.5f * (_re[k] - _re[m]);
+            bins[k] = new Complex32(er + or * _cos[k] - oi * _sin[k], ei + or * _sin[k] + oi * _cos[k]);
+        }
+    }
+
+    /// <summary>Back from the bins to samples.</summary>
+    /// <param name="bins">Size/2 + 1 values.</param>
+    /// <param name="output">Size samples.</param>
+    public void Inverse(ReadOnlySpan<Complex32> bins, Span<float> output)
+    {
+        // The conjugate goes through the same transform.
+        for (var k = 0; k < _half; k++)
+        {
+            Complex32 x = bins[k],
+                y = bins[_half - k];
+            float er = 0.5f * (x.Re + y.Re),
+                ei = 0.5f * (x.Im - y.Im),
+                dr = 0.5f * (x.Re - y.Re),
+                di = 0.5f * (x.Im + y.Im);
+            // Times the conjugate of the twiddle.
+            float or = dr * _cos[k] + di * _sin[k],
+                oi = di * _cos[k] - dr * _sin[k];
+            var at = _reverse[k];
+            _re[at] = er - oi;
+            _im[at] = -(ei + or);
+        }
+        Butterflies();
+        for (var i = 0; i < _half; i++)
+        {
+            output[2 * i] = _re[i] / _half;
+            output[2 * i + 1] = -_im[i] / _half;
+        }
+    }
+
+    // Two real samples are packed into one complex sample; the half-size transform is then untangled.
+    private void Pack(ReadOnlySpan<float> input)
+    {
         for (var i = 0; i < _half; i++)
         {
             var at = _reverse[i];
             _re[at] = 2 * i < input.Length ? input[2 * i] : 0;
             _im[at] = 2 * i + 1 < input.Length ? input[2 * i + 1] : 0;
         }
+    }
+
+    private void Butterflies()
+    {
         for (var length = 2; length <= _half; length <<= 1)
         {
             var step = Size / length;
@@ -73,18 +145,14 @@ public sealed class RealFft
                 _im[a] += ti;
             }
         }
-        power[0] = (_re[0] + _im[0]) * (_re[0] + _im[0]);
-        power[_half] = (_re[0] - _im[0]) * (_re[0] - _im[0]);
-        for (var k = 1; k < _half; k++)
-        {
-            int m = _half - k;
-            float er = 0.5f * (_re[k] + _re[m]),
-                ei = 0.5f * (_im[k] - _im[m]);
-            float or = 0.5f * (_im[k] + _im[m]),
-                oi = -0.5f * (_re[k] - _re[m]);
-            var r = er + or * _cos[k] - oi * _sin[k];
-            var j = ei + or * _sin[k] + oi * _cos[k];
-            power[k] = r * r + j * j;
-        }
     }
+}
+
+/// <summary>A complex number of two floats.</summary>
+/// <param name="Re">Real part.</param>
+/// <param name="Im">Imaginary part.</param>
+public readonly record struct Complex32(float Re, float Im)
+{
+    /// <summary>Squared magnitude.</summary>
+    public float Power => Re * Re + Im * Im;
 }

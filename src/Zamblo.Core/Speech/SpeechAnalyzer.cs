@@ -81,16 +81,18 @@ public sealed class SpeechAnalyzer
             throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
         var levels = LoudnessEnvelope.LevelsDb(audio);
         audio = VoiceMarks.Mute(audio, request.Marks);
-        var heardLevels = request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(audio) : levels;
+        // An echo goes on when the sound is over: it would be taken for it.
+        var dry = RoomEcho.OfRoom(audio) is { } rt60 ? RoomEcho.Lessened(audio, rt60, cancel) : audio;
+        var heardLevels = dry != audio || request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(dry) : levels;
         var silent = SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
         if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3)
             return silent;
         // The voice model runs on one core: pitch and features are made beside it.
-        var hearing = Task.Run(() => (PitchTracker.Track(audio, cancel), new HeardSound(_model, _frontEnd, audio, 0, cancel)), CancellationToken.None);
+        var hearing = Task.Run(() => (PitchTracker.Track(audio, cancel), new HeardSound(_model, _frontEnd, dry, 0, cancel)), CancellationToken.None);
         float[]? probability = null;
         try
         {
-            probability = _voice?.Invoke(audio, cancel);
+            probability = _voice?.Invoke(dry, cancel);
         }
         finally
         {
@@ -119,7 +121,7 @@ public sealed class SpeechAnalyzer
         }
         if (words.Count == 0)
         {
-            var phones = Refining(_search.Segments(sound, _search.Listen(ref sound, inner, cancel), audio.Duration), audio, 0, sound.IsDrowned);
+            var phones = Refining(_search.Segments(sound, _search.Listen(ref sound, inner, cancel), audio.Duration), dry, 0, sound.IsDrowned);
             return new SpeechAnalysis(
                 audio.Duration,
                 SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration),
@@ -165,6 +167,7 @@ public sealed class SpeechAnalyzer
         audio = VoiceMarks.Mute(audio, request.Marks);
         var result = known with { Source = SpeechSource.Script, Draft = "" };
         var windows = Neighbourhoods.Find(known, request.Words, request.Pins);
+        var room = windows.Count > 0 ? RoomEcho.OfRoom(audio) : null;
         // From the last to the first, so that the places of the earlier ones still hold.
         for (var w = windows.Count - 1; w >= 0; w--)
         {
@@ -174,6 +177,8 @@ public sealed class SpeechAnalyzer
             int first = (int)(from * audio.SampleRate),
                 last = Math.Min(audio.Samples.Length, (int)(to * audio.SampleRate));
             var slice = new AudioBuffer(audio.Samples[first..last], audio.SampleRate);
+            if (room is { } rt60)
+                slice = RoomEcho.Lessened(slice, rt60, cancel);
             var sound = new HeardSound(_model, _frontEnd, slice, (double)first / audio.SampleRate, cancel);
             sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel));
             var phones = new List<PhoneSegment>();
