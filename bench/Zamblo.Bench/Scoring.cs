@@ -77,7 +77,8 @@ internal sealed class Scoring
         var late = 1000 * _late / Math.Max(1, _errors.Count);
         double Within(double ms) => 100.0 * _errors.Count(e => e <= ms) / Math.Max(1, _errors.Count);
         return string.Concat(
-                $"late {late, 5:0.0} ms  mean {_errors.DefaultIfEmpty().Average(), 5:0.0} ms  median {(_errors.Count > 0 ? _errors[_errors.Count / 2] : 0), 5:0.0} ms "
+                $"late {late, 5:0.0} ms  mean {_errors.DefaultIfEmpty().Average(), 5:0.0} ms  "
+                    + $"median {(_errors.Count > 0 ? _errors[_errors.Count / 2] : 0), 5:0.0} ms "
                     + $" <=20 ms {Within(20), 5:0.0} %  <=50 ms {Within(50), 5:0.0} %  matched {100.0 * _matched / _total, 5:0.0} %  phone error "
                     + $"{100.0 * _edits / _total, 5:0.0} %  speech frames right {100.0 * _rightSpeech / Math.Max(1, _speech), 5:0.0} %  silence "
                     + $"frames right {100.0 * _rightSilence / Math.Max(1, _silence), 5:0.0} %"

@@ -126,12 +126,13 @@ internal static class SpeechSets
         return u with { Audio = new AudioBuffer(mixed, 16000) };
     }
 
-    // Energy of the sound as it comes straight over that of the echo (direct-to-reverberant ratio), in dB: a small room at arm's length, a large one further away.
+    // Energy of the sound as it comes straight over that of the echo (direct-to-reverberant ratio), in dB: a small room at arm's length, a large one
+    // further away.
     private const double DirectDb = -2;
 
     /// <summary>
-    /// The same in a room: the impulse response is white noise that decays by 60 dB in so many seconds behind the direct sound (Polack's model, "La transmission
-    /// de l'énergie sonore dans les salles", 1988).
+    /// The same in a room: the impulse response is white noise that decays by 60 dB in so many seconds behind the direct sound (Polack's model, "La
+    /// transmission de l'énergie sonore dans les salles", 1988).
     /// </summary>
     public static Utterance InRoom(Utterance u, double rt60)
     {
@@ -160,7 +161,9 @@ internal static class SpeechSets
         return u with { Audio = new AudioBuffer(wet[..n], 16000) };
     }
 
-    /// <summary>The same in a crowd of others who talk all the time, so many dB under the speaker all together; they begin a second before and go on after.</summary>
+    /// <summary>
+    /// The same in a crowd of others who talk all the time, so many dB under the speaker all together; they begin a second before and go on after.
+    /// </summary>
     public static Utterance InCrowd(Utterance u, IReadOnlyList<Utterance> others, double downDb = 5)
     {
         var n = u.Audio.Samples.Length + 32000;

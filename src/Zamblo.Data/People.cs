@@ -55,6 +55,36 @@ public sealed class Invitation
     public DateTime Expires { get; set; }
 }
 
+/// <summary>A key with which somebody signs in without a password (W3C Web Authentication, level 3): the secret stays on the person's device.</summary>
+public sealed class Passkey
+{
+    public Guid Id { get; set; }
+
+    /// <summary>Whose.</summary>
+    public Guid PersonId { get; set; }
+
+    /// <summary>Which one it is, as the device says.</summary>
+    public byte[] CredentialId { get; set; } = [];
+
+    /// <summary>With which what the device signs is checked (COSE).</summary>
+    public byte[] PublicKey { get; set; } = [];
+
+    /// <summary>As the person calls it.</summary>
+    public string Name { get; set; } = "";
+    public DateTime Created { get; set; }
+
+    /// <summary>How often it has signed, where the device counts.</summary>
+    public long SignCount { get; set; }
+
+    /// <summary>How it is reached, with commas between.</summary>
+    public string Transports { get; set; } = "";
+    public bool IsUserVerified { get; set; }
+    public bool IsBackupEligible { get; set; }
+    public bool IsBackedUp { get; set; }
+    public byte[] AttestationObject { get; set; } = [];
+    public byte[] ClientDataJson { get; set; } = [];
+}
+
 /// <summary>A link with which anybody looks at one film, for a while. Only its hash is kept.</summary>
 public sealed class FilmLink
 {

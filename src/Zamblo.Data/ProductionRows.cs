@@ -25,6 +25,7 @@ public static partial class ProductionRows
         typeof(Hearing),
         typeof(Job),
         typeof(FilmLink),
+        typeof(Passkey),
         typeof(Remark),
     ];
 

@@ -29,6 +29,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<Hearing> Hearings => Set<Hearing>();
     public DbSet<Job> Jobs => Set<Job>();
     public DbSet<Person> People => Set<Person>();
+    public DbSet<Passkey> Passkeys => Set<Passkey>();
     public DbSet<Invitation> Invitations => Set<Invitation>();
     public DbSet<FilmLink> FilmLinks => Set<FilmLink>();
     public DbSet<Remark> Remarks => Set<Remark>();
@@ -81,6 +82,8 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<Hearing>().HasIndex(h => h.ProductionId);
         model.Entity<Job>().HasIndex(j => j.ProductionId);
         model.Entity<Person>().HasIndex(p => p.NormalizedName).IsUnique();
+        model.Entity<Passkey>().HasIndex(k => k.CredentialId).IsUnique();
+        model.Entity<Passkey>().HasOne<Person>().WithMany().HasForeignKey(k => k.PersonId).OnDelete(DeleteBehavior.Cascade);
         model.Entity<Remark>().HasOne<Production>().WithMany().HasForeignKey(r => r.ProductionId).OnDelete(DeleteBehavior.Cascade);
         model.Entity<Invitation>().HasIndex(i => i.TokenHash).IsUnique();
         model.Entity<FilmLink>().HasIndex(l => l.TokenHash).IsUnique();

@@ -50,6 +50,7 @@ public static class StudioServices
             .AddSingleton<DataSweep>()
             .AddSingleton<EditRunner>();
         services
+            .AddSingleton<JobMeter>()
             .AddSingleton<JobDesk>()
             .AddSingleton<FarmDesk>()
             .AddSingleton<TakeDesk>()

@@ -16,6 +16,7 @@ using Zamblo.Studio.Jobs;
 using Zamblo.Studio.Productions;
 using Zamblo.Web.People;
 using Zamblo.Web.Routes;
+using Zamblo.Web.Watching;
 
 namespace Zamblo.Web;
 
@@ -33,6 +34,9 @@ public sealed record ServerOptions(string Data, string Urls, bool HasDemo)
 
     /// <summary>Whether people sign in before they get in.</summary>
     public bool HasDoor { get; init; }
+
+    /// <summary>What it says is a line of JSON each, requests and jobs among it.</summary>
+    public bool LogsAsJson { get; init; }
 
     /// <summary>Whether any of these addresses is one that other machines reach.</summary>
     internal static bool IsReachedFromElsewhere(string urls) =>
@@ -60,7 +64,10 @@ public static class ZambloServer
             // This process is the server's alone: what programs leave for a moment lies where the sweep of the next start finds it.
             Scratch.Folder = new DataFolder(options.Data).Temporary;
             await using var app = await StartAsync(options, cancel);
-            Console.WriteLine($"Zamblo is on {string.Join(", ", app.Urls)} with its data in {app.Services.GetRequiredService<DataFolder>().Root}");
+            if (options.LogsAsJson)
+                app.Logger.LogWarning("Zamblo is on {Urls}", string.Join(", ", app.Urls));
+            else
+                Console.WriteLine($"Zamblo is on {string.Join(", ", app.Urls)} with its data in {app.Services.GetRequiredService<DataFolder>().Root}");
             await app.WaitForShutdownAsync(cancel);
             return 0;
         }
@@ -98,7 +105,7 @@ public static class ZambloServer
         await sweep.AtStartAsync(cancel);
         SpeechModels.Drafts = new DraftShelf(app.Services.GetRequiredService<DataFolder>().Drafts);
         var jobs = app.Services.GetRequiredService<JobDesk>();
-        KeyForWorkers(app);
+        Keys(app, options);
         await app.StartAsync(cancel);
         if (options.HasDoor)
             await app.Services.GetRequiredService<PeopleDesk>().GreetAsync(options.ReachedAt(app.Urls.First()), Console.Out);
@@ -110,16 +117,18 @@ public static class ZambloServer
         _ = Task.Run(() => sweep.RunAsync(app.Lifetime.ApplicationStopping), CancellationToken.None);
     }
 
-    // There for a worker on this machine; a disk that takes nothing in must not keep the studio from starting.
-    private static void KeyForWorkers(WebApplication app)
+    // There for a worker on this machine, and for whoever watches; a disk that takes nothing in must not keep the studio from starting.
+    private static void Keys(WebApplication app, ServerOptions options)
     {
         try
         {
             app.Services.GetRequiredService<FarmKey>();
+            if (options.HasDoor)
+                SecretFile.Read(Watch.KeyIn(app.Services.GetRequiredService<DataFolder>()));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or RequestException)
         {
-            app.Logger.LogWarning("There is no key for workers: {Reason}", e.Message);
+            app.Logger.LogWarning("There is no key for workers or figures: {Reason}", e.Message);
         }
     }
 
@@ -147,6 +156,7 @@ public static class ZambloServer
         foreach (var queue in JobDesk.Queues)
             builder.Services.AddSingleton<IHostedService>(p => new JobWorker(p.GetRequiredService<JobDesk>(), queue));
         Door.Add(builder.Services, options);
+        Watch.Add(builder, options);
         builder.Services.AddAntiforgery(o =>
         {
             o.HeaderName = "X-Csrf-Token";
@@ -176,6 +186,8 @@ public static class ZambloServer
         });
         builder.Services.Configure<BrotliCompressionProviderOptions>(o => o.Level = CompressionLevel.Fastest);
         var app = builder.Build();
+        if (options.LogsAsJson)
+            Watch.Log(app);
         app.UseHostFiltering();
         app.Use(
             async (context, next) =>
@@ -223,6 +235,7 @@ public static class ZambloServer
         RemarkRoutes.Map(api);
         FilmLinkRoutes.Map(api, app);
         FarmRoutes.Map(app);
+        Watch.Map(app);
         return app;
     }
 

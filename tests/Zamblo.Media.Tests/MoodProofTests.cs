@@ -113,10 +113,10 @@ public class MoodProofTests
             Assert.True(rest > 200, $"{key}: {rest} pixels at rest");
             foreach (var mood in Moods.All)
             foreach (var intensity in (float[])[1, MoodSpan.Most])
-                Assert.True(
-                    BrowsSeen(figure, mood, intensity) > 0.5 * rest,
-                    $"{key}, {mood} at {intensity}: {BrowsSeen(figure, mood, intensity)} of {rest} pixels"
-                );
+            {
+                var seen = BrowsSeen(figure, mood, intensity);
+                Assert.True(seen > 0.5 * rest, $"{key}, {mood} at {intensity}: {seen} of {rest} pixels");
+            }
         }
     }
 

@@ -39,7 +39,18 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
 
     /// <summary>Starts one and waits until it listens.</summary>
     /// <exception cref="InvalidOperationException">It did not start; with what it said.</exception>
-    public static async Task<ServerProcess> StartAsync(string data, bool demo = false, IReadOnlyDictionary<string, string>? environment = null)
+    /// <param name="data">Its folder.</param>
+    /// <param name="demo">With the demo.</param>
+    /// <param name="environment">Variables for it.</param>
+    /// <param name="arguments">Others.</param>
+    /// <param name="said">Told each line that it writes on its output, after the one with its address.</param>
+    public static async Task<ServerProcess> StartAsync(
+        string data,
+        bool demo = false,
+        IReadOnlyDictionary<string, string>? environment = null,
+        IReadOnlyList<string>? arguments = null,
+        Action<string>? said = null
+    )
     {
         var info = new ProcessStartInfo("dotnet")
         {
@@ -51,23 +62,34 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
             info.ArgumentList.Add(a);
         if (!demo)
             info.ArgumentList.Add("--no-demo");
+        foreach (var a in arguments ?? [])
+            info.ArgumentList.Add(a);
         foreach (var (name, value) in environment ?? new Dictionary<string, string>())
             info.Environment[name] = value;
         var process = Process.Start(info)!;
-        var said = new ConcurrentQueue<string>();
+        var errors = new ConcurrentQueue<string>();
         // Read as it comes: a full pipe would hold the server up.
         process.ErrorDataReceived += (_, e) =>
         {
             if (e.Data != null)
-                said.Enqueue(e.Data);
+                errors.Enqueue(e.Data);
         };
         process.BeginErrorReadLine();
         var line = await process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(60));
         var address = Regex.Match(line ?? "", @"http://[\d.:]+").Value;
         if (address.Length > 0)
-            return new ServerProcess(process, said, await ClientAsync(address));
+        {
+            if (said != null)
+                _ = Task.Run(async () =>
+                {
+                    while (await process.StandardOutput.ReadLineAsync() is { } next)
+                        lock (said.Target ?? said)
+                            said(next);
+                });
+            return new ServerProcess(process, errors, await ClientAsync(address));
+        }
         await process.WaitForExitAsync();
-        throw new InvalidOperationException($"The server did not start: {line}{string.Join('\n', said)}");
+        throw new InvalidOperationException($"The server did not start: {line}{string.Join('\n', errors)}");
     }
 
     private static string WebProject()

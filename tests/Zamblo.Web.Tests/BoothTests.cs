@@ -32,9 +32,9 @@ public sealed class BoothTests(SharedHost host) : SceneTests(host), IClassFixtur
         // Before and after: the same line as it came, made as loud as it is now.
         var bare = await SoundAsync("bare=" + Id(Line(state)));
         Assert.Equal(Loudness.Integrated(cared), Loudness.Integrated(bare), 0.2);
-        var peak = Array.FindIndex(plain.Samples, s => Math.Abs(s) == plain.Samples.Max(Math.Abs));
+        var peak = Enumerable.Range(0, plain.Samples.Length).MaxBy(i => Math.Abs(plain.Samples[i]));
         var gain = bare.Samples[peak] / plain.Samples[peak];
-        Assert.All(plain.Samples.Zip(bare.Samples), p => Assert.Equal(gain * p.First, p.Second, 0.0002f));
+        Assert.True(plain.Samples.Zip(bare.Samples).Max(p => Math.Abs(gain * p.First - p.Second)) < 0.0002f);
 
         await Server.PatchAsync($"/api/takes/{take}/care", new { revision = Revision(state), care = new { trimStart = 0.1, speed = 0.8 } });
         state = await StateAsync();

@@ -62,6 +62,18 @@ public sealed class PeopleTests : IAsyncLifetime
             return await Client.SendAsync(request);
         }
 
+        // What the page of the door asks for by itself.
+        public async Task<HttpResponseMessage> HandlerAsync(string handler, params (string Name, string Value)[] fields)
+        {
+            var page = await Client.GetStringAsync("/enter");
+            using var request = new HttpRequestMessage(HttpMethod.Post, "/enter?handler=" + handler)
+            {
+                Content = new FormUrlEncodedContent(fields.Select(f => KeyValuePair.Create(f.Name, f.Value))),
+            };
+            request.Headers.Add("X-Csrf-Token", Regex.Match(page, "name=\"csrf\" content=\"([^\"]+)\"").Groups[1].Value);
+            return await Client.SendAsync(request);
+        }
+
         public async Task<JsonElement> DoAsync(HttpMethod method, string url, object? body = null)
         {
             using var answer = await SendAsync(method, url, body);
@@ -331,5 +343,34 @@ public sealed class PeopleTests : IAsyncLifetime
         Assert.Equal("http://localhost:5170", options.ReachedAt("http://0.0.0.0:5170"));
         Assert.Equal("http://studio:5170", (options with { Hosts = ["studio"] }).ReachedAt("http://[::]:5170"));
         Assert.Equal("http://192.0.2.7:80", options.ReachedAt("http://192.0.2.7:80"));
+    }
+
+    [Fact]
+    public async Task What_is_no_passkey_is_refused_in_a_sentence_and_signs_nobody_in()
+    {
+        using var ana = await JoinAsync(await FirstLinkAsync(), "Ana");
+        Assert.Equal("[]", await ana.Client.GetStringAsync("/api/me/passkeys"));
+        // Nothing was asked for.
+        var early = await ana.SendAsync(HttpMethod.Post, "/api/me/passkeys", new { name = "Mine", credential = "{}" });
+        Assert.Equal(HttpStatusCode.BadRequest, early.StatusCode);
+        var options = await ana.SendAsync(HttpMethod.Post, "/api/me/passkeys/options");
+        Assert.Contains("challenge", await options.Content.ReadAsStringAsync());
+        foreach (var credential in new[] { null, "", "{", "{}", "[]", "{\"id\":\"AAAA\",\"rawId\":\"AAAA\",\"type\":\"public-key\",\"response\":{}}" })
+        {
+            await ana.SendAsync(HttpMethod.Post, "/api/me/passkeys/options");
+            var refused = await ana.SendAsync(HttpMethod.Post, "/api/me/passkeys", new { name = "Mine", credential });
+            Assert.Equal(HttpStatusCode.BadRequest, refused.StatusCode);
+            Assert.Contains("error", await refused.Content.ReadAsStringAsync());
+        }
+        foreach (var id in new[] { "AAAA", "%20", "not*base" })
+            Assert.Equal(HttpStatusCode.NotFound, (await ana.SendAsync(HttpMethod.Delete, "/api/me/passkeys/" + id)).StatusCode);
+        using var stranger = new Browser(Address);
+        foreach (var credential in new[] { "", "{}", "{\"id\":\"AAAA\",\"rawId\":\"AAAA\",\"type\":\"public-key\",\"response\":{}}" })
+        {
+            var asked = await stranger.HandlerAsync("Ask");
+            Assert.Contains("challenge", await asked.Content.ReadAsStringAsync());
+            Assert.Equal(HttpStatusCode.Unauthorized, (await stranger.HandlerAsync("Passkey", ("credential", credential))).StatusCode);
+        }
+        Assert.Equal(HttpStatusCode.Unauthorized, (await stranger.Client.GetAsync("/api/me")).StatusCode);
     }
 }

@@ -397,10 +397,24 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
     [Fact]
     public async Task Faces_are_marked_by_a_box_and_by_their_handles()
     {
+        var picture = Text(await BringAsync("one.jpg"), "hash");
+        object Box(string of, float width) =>
+            new
+            {
+                picture = of,
+                left = 10,
+                top = 20,
+                width,
+                height = 240,
+                kind = "animal",
+            };
+        await Server.PostAsync("/api/portraits/guess", Box(picture, 2), expect: 400);
+        await Server.PostAsync("/api/portraits/guess", Box(new string('a', 64), 200), expect: 404);
         var box = await Server.PostAsync(
             "/api/portraits/guess",
             new
             {
+                picture,
                 left = 10,
                 top = 20,
                 width = 200,

@@ -100,3 +100,39 @@ test("two people work on one production, each seen by the other, and a link show
   await ben.waitForURL(`${server.url}/`);
   for (const page of [ana, ben, guest]) assert.deepEqual(page.problems, []);
 });
+
+test("somebody signs in by a passkey, and no more when it is taken away", async () => {
+  // Under a name: browsers give no passkeys for bare addresses. The device is one that the browser makes up.
+  const at = server.url.replace("127.0.0.1", "localhost");
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  const device = await context.newCDPSession(page);
+  await device.send("WebAuthn.enable");
+  const options = { protocol: "ctap2", transport: "internal", hasResidentKey: true, hasUserVerification: true, isUserVerified: true };
+  await device.send("WebAuthn.addVirtualAuthenticator", { options: { ...options, automaticPresenceSimulation: true } });
+  await page.goto(`${at}/enter`);
+  await page.getByLabel("Name").fill("Ana");
+  await page.getByLabel("Password").fill(password);
+  await page.getByRole("button", { name: "Sign in", exact: true }).click();
+  await page.waitForURL(`${at}/`);
+  await page.goto(`${at}/people`);
+  await page.locator("#passkey-name").fill("Ana's laptop");
+  await page.locator("#passkey-add").click();
+  const key = page.getByRole("list", { name: "Passkeys" }).getByRole("listitem");
+  await key.filter({ hasText: "Ana's laptop" }).waitFor();
+  assert.deepEqual(await violations(page), []);
+  await page.getByRole("button", { name: /^Sign out/ }).click();
+  await page.waitForURL(/\/enter/);
+  await page.locator("#enter-passkey").click();
+  await page.waitForURL(`${at}/`);
+  await page.goto(`${at}/people`);
+  await page.getByText("signs in by passkey").first().waitFor();
+  await page.getByRole("button", { name: "Take Ana's laptop away" }).click();
+  await key.waitFor({ state: "detached" });
+  await page.getByRole("button", { name: /^Sign out/ }).click();
+  await page.waitForURL(/\/enter/);
+  await page.locator("#enter-passkey").click();
+  await page.locator("#enter-error").filter({ hasText: "not known here" }).waitFor();
+  assert.deepEqual(await violations(page), []);
+  await context.close();
+});

@@ -25,7 +25,7 @@ public sealed class FarmKey
 
     // Clocks of two machines are rarely further apart; an old request is worth nothing to whoever has recorded it.
     private static readonly TimeSpan Window = TimeSpan.FromMinutes(5);
-    private const int Bytes = 32;
+    private const int Bytes = SecretFile.Bytes;
     private readonly byte[] _key;
 
     private FarmKey(byte[] key) => _key = key;
@@ -37,24 +37,7 @@ public sealed class FarmKey
     public static FarmKey Of(DataFolder folder)
     {
         var path = PathIn(folder);
-        if (!File.Exists(path))
-        {
-            var part = $"{path}.{Guid.NewGuid():N}.part";
-            using (
-                var file = new FileStream(
-                    part,
-                    new FileStreamOptions
-                    {
-                        Mode = FileMode.CreateNew,
-                        Access = FileAccess.Write,
-                        UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
-                    }
-                )
-            )
-                file.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(Bytes))));
-            File.Move(part, path);
-        }
-        return Parse(File.ReadAllText(path)) ?? throw new RequestException($"\"{path}\" holds no key: delete it, and a new one is made.");
+        return Parse(SecretFile.Read(path)) ?? throw new RequestException($"\"{path}\" holds no key: delete it, and a new one is made.");
     }
 
     /// <summary>A key as it stands in its file; null where it is none.</summary>

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
@@ -38,12 +39,19 @@ public sealed class JobDesk(
     DataFolder folder,
     Attention attention,
     NewsDesk news,
+    JobMeter meter,
     ILogger<JobDesk> log
 )
 {
     private readonly ConcurrentDictionary<Guid, CancellationTokenSource> _running = new();
     private readonly ConcurrentDictionary<Guid, bool> _paused = new();
-    private readonly Dictionary<string, JobQueue> _waiting = Queues.ToDictionary(q => q, q => new JobQueue(q is Hearings or Long, attention));
+    private readonly Dictionary<string, JobQueue> _waiting = Watched(Queues.ToDictionary(q => q, q => new JobQueue(q is Hearings or Long, attention)), meter);
+
+    private static Dictionary<string, JobQueue> Watched(Dictionary<string, JobQueue> queues, JobMeter meter)
+    {
+        meter.Watch(() => queues.Select(q => (q.Key, q.Value.Count)));
+        return queues;
+    }
 
     /// <summary>A job to be written down with whatever it belongs to; <see cref="Enqueue"/> sends it off afterwards.</summary>
     public static Job New<T>(string kind, Guid production, string title, T payload) =>
@@ -294,6 +302,7 @@ public sealed class JobDesk(
             return;
         }
         await TellAsync(id);
+        var begun = Stopwatch.GetTimestamp();
         var (state, error, result) = (JobState.Done, (string?)null, (string?)null);
         try
         {
@@ -322,7 +331,7 @@ public sealed class JobDesk(
         }
         catch (Exception e)
         {
-            log.LogError(e, "Job {Title} failed", job.Title);
+            log.LogError(e, "Job {Kind} failed", job.Kind);
             (state, error) = (JobState.Failed, $"Something went wrong that should not have: {e.Message} Run it again; the program's output has the details.");
         }
         finally
@@ -330,6 +339,9 @@ public sealed class JobDesk(
             _running.TryRemove(id, out _);
             _paused.TryRemove(id, out _);
         }
+        var seconds = Stopwatch.GetElapsedTime(begun).TotalSeconds;
+        meter.Ended(job.Kind, state, seconds);
+        log.LogInformation("Job {Kind} {Job} of production {Production}: {State} after {Seconds:0.000} s", job.Kind, id, job.ProductionId, state, seconds);
         await PersistAsync(
             async () =>
             {

@@ -35,6 +35,16 @@ internal sealed class JobQueue(bool isByAttention, Attention attention)
     private readonly LinkedList<(Guid Id, Guid? Scene)> _waiting = [];
     private readonly SemaphoreSlim _count = new(0);
 
+    /// <summary>How many wait.</summary>
+    public int Count
+    {
+        get
+        {
+            lock (_waiting)
+                return _waiting.Count;
+        }
+    }
+
     /// <summary>Takes one in.</summary>
     public void Add(Guid id, Guid? scene)
     {

@@ -6,6 +6,7 @@ using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
 using Zamblo.Data;
+using Zamblo.Web.Watching;
 
 namespace Zamblo.Web.People;
 
@@ -60,6 +61,7 @@ internal static class Door
     {
         services.AddSingleton(options);
         services.AddSingleton<PeopleDesk>();
+        services.AddScoped<PasskeyDesk>();
         services.AddHttpContextAccessor();
         services
             .AddIdentityCore<Person>(o =>
@@ -85,6 +87,20 @@ internal static class Door
                     o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
                     o.ExpireTimeSpan = StaysSignedIn;
                     o.SlidingExpiration = true;
+                }
+            );
+        // What a device has to sign is remembered in the browser until it has, and no longer.
+        services
+            .AddAuthentication()
+            .AddCookie(
+                IdentityConstants.TwoFactorUserIdScheme,
+                o =>
+                {
+                    o.Cookie.Name = "zamblo-passkey";
+                    o.Cookie.HttpOnly = true;
+                    o.Cookie.SameSite = SameSiteMode.Strict;
+                    o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+                    o.ExpireTimeSpan = TimeSpan.FromMinutes(5);
                 }
             );
         services.AddRateLimiter(o =>
@@ -137,7 +153,11 @@ internal static class Door
     {
         var endpoint = http.GetEndpoint();
         // Workers sign what they ask for.
-        if (endpoint?.Metadata.GetMetadata<OpenToAllAttribute>() != null || http.Request.Path.StartsWithSegments("/pieces", StringComparison.Ordinal))
+        if (
+            endpoint?.Metadata.GetMetadata<OpenToAllAttribute>() != null
+            || http.Request.Path.StartsWithSegments("/pieces", StringComparison.Ordinal)
+            || Watch.HoldsKey(http)
+        )
             return true;
         var isPage = !http.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal);
         var signed = await http.AuthenticateAsync(Scheme);

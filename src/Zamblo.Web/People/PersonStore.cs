@@ -8,7 +8,8 @@ namespace Zamblo.Web.People;
 internal sealed class PersonStore(IDbContextFactory<ZambloContext> contexts)
     : IUserPasswordStore<Person>,
         IUserLockoutStore<Person>,
-        IUserSecurityStampStore<Person>
+        IUserSecurityStampStore<Person>,
+        IUserPasskeyStore<Person>
 {
     public void Dispose() { }
 
@@ -89,4 +90,71 @@ internal sealed class PersonStore(IDbContextFactory<ZambloContext> contexts)
     public Task<int> IncrementAccessFailedCountAsync(Person user, CancellationToken cancel) => Task.FromResult(++user.Failures);
 
     public Task ResetAccessFailedCountAsync(Person user, CancellationToken cancel) => Set(() => user.Failures = 0);
+
+    public async Task AddOrUpdatePasskeyAsync(Person user, UserPasskeyInfo passkey, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var row = await db.Passkeys.FirstOrDefaultAsync(k => k.CredentialId == passkey.CredentialId && k.PersonId == user.Id, cancel);
+        if (row == null)
+            db.Passkeys.Add(
+                row = new Passkey
+                {
+                    Id = Guid.NewGuid(),
+                    PersonId = user.Id,
+                    CredentialId = passkey.CredentialId,
+                    PublicKey = passkey.PublicKey,
+                    Created = passkey.CreatedAt.UtcDateTime,
+                    Transports = string.Join(',', passkey.Transports ?? []),
+                    IsBackupEligible = passkey.IsBackupEligible,
+                    AttestationObject = passkey.AttestationObject,
+                    ClientDataJson = passkey.ClientDataJson,
+                }
+            );
+        (row.Name, row.SignCount, row.IsBackedUp, row.IsUserVerified) = (passkey.Name ?? "", passkey.SignCount, passkey.IsBackedUp, passkey.IsUserVerified);
+        await db.SaveChangesAsync(cancel);
+    }
+
+    private static UserPasskeyInfo InfoOf(Passkey k) =>
+        new(
+            k.CredentialId,
+            k.PublicKey,
+            new DateTimeOffset(DateTime.SpecifyKind(k.Created, DateTimeKind.Utc)),
+            (uint)k.SignCount,
+            k.Transports.Split(',', StringSplitOptions.RemoveEmptyEntries),
+            k.IsUserVerified,
+            k.IsBackupEligible,
+            k.IsBackedUp,
+            k.AttestationObject,
+            k.ClientDataJson
+        )
+        {
+            Name = k.Name,
+        };
+
+    public async Task<IList<UserPasskeyInfo>> GetPasskeysAsync(Person user, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return [.. (await db.Passkeys.AsNoTracking().Where(k => k.PersonId == user.Id).OrderBy(k => k.Created).ToListAsync(cancel)).Select(InfoOf)];
+    }
+
+    public async Task<Person?> FindByPasskeyIdAsync(byte[] credentialId, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var owners = db.Passkeys.Where(k => k.CredentialId == credentialId).Select(k => k.PersonId);
+        return await db.People.AsNoTracking().FirstOrDefaultAsync(p => owners.Contains(p.Id), cancel);
+    }
+
+    public async Task<UserPasskeyInfo?> FindPasskeyAsync(Person user, byte[] credentialId, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return await db.Passkeys.AsNoTracking().FirstOrDefaultAsync(k => k.CredentialId == credentialId && k.PersonId == user.Id, cancel) is { } found
+            ? InfoOf(found)
+            : null;
+    }
+
+    public async Task RemovePasskeyAsync(Person user, byte[] credentialId, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        await db.Passkeys.Where(k => k.CredentialId == credentialId && k.PersonId == user.Id).ExecuteDeleteAsync(cancel);
+    }
 }

@@ -14,6 +14,8 @@ internal static class PeopleRoutes
 
     private sealed record NewPassword(string Old, string Now);
 
+    private sealed record NewPasskey(string? Name, string? Credential);
+
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet(
@@ -34,6 +36,25 @@ internal static class PeopleRoutes
                     }
         );
         api.MapPut("/me/password", ChangePasswordAsync).WithMetadata(new NeedsAttribute(PersonRole.Looks));
+        var keys = api.MapGroup("/me/passkeys").WithMetadata(new NeedsAttribute(PersonRole.Looks));
+        keys.MapGet("", (HttpContext http, PasskeyDesk desk) => desk.ListAsync(Caller.Of(http)));
+        keys.MapPost("/options", async (HttpContext http, PasskeyDesk desk) => Results.Text(await desk.OptionsAsync(Caller.Of(http)), "application/json"));
+        keys.MapPost(
+            "",
+            async (NewPasskey body, HttpContext http, PasskeyDesk desk) =>
+            {
+                await desk.AddAsync(Caller.Of(http), body.Name, body.Credential);
+                return Results.NoContent();
+            }
+        );
+        keys.MapDelete(
+            "/{id}",
+            async (string id, HttpContext http, PasskeyDesk desk) =>
+            {
+                await desk.RemoveAsync(Caller.Of(http), id);
+                return Results.NoContent();
+            }
+        );
         var people = api.MapGroup("/people").WithMetadata(new NeedsAttribute(PersonRole.Owns));
         people.MapGet("", (PeopleDesk desk) => desk.ViewAsync());
         people.MapPost(

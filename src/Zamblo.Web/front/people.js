@@ -1,6 +1,7 @@
 // The page of people: who comes in, as what, and what happened.
 import Alpine from "@alpinejs/csp";
 import { applyTheme, call, get, patch, post, remove } from "./api.js";
+import { canUsePasskeys, makePasskey } from "./passkeys.js";
 
 applyTheme();
 const roles = [
@@ -23,9 +24,36 @@ Alpine.data("peoplePage", () => ({
   error: "",
   told: "",
   isOwner: false,
-  init() {
+  passkeys: [],
+  passkeyName: "",
+  canUsePasskeys: canUsePasskeys(),
+  async init() {
     this.isOwner = this.$el.dataset.owner === "yes";
-    if (this.isOwner) return this.load();
+    if (this.$el.dataset.door === "yes") await this.loadPasskeys();
+    if (this.isOwner) await this.load();
+  },
+  async loadPasskeys() {
+    const all = await get("/api/me/passkeys");
+    this.passkeys = all.map((k) => ({ ...k, text: `${k.name}, since ${new Date(k.created).toLocaleDateString()}` }));
+  },
+  addPasskey() {
+    return this.tell(async () => {
+      try {
+        const credential = await makePasskey(await post("/api/me/passkeys/options"));
+        await post("/api/me/passkeys", { name: this.passkeyName, credential });
+        this.passkeyName = "";
+      } catch (e) {
+        // Whoever closes the device's dialog has changed their mind.
+        if (e.name !== "NotAllowedError") throw e;
+      }
+      await this.loadPasskeys();
+    });
+  },
+  dropPasskey(key) {
+    return this.tell(async () => {
+      await remove(`/api/me/passkeys/${key.id}`);
+      await this.loadPasskeys();
+    });
   },
   async load() {
     const view = await get("/api/people");

@@ -10,7 +10,13 @@ namespace Zamblo.Web.Pages.People;
 /// <summary>People sign in and out.</summary>
 [OpenToAll]
 [EnableRateLimiting(Door.Knocks)]
-internal sealed class EnterModel(UserManager<Person> users, SignInManager<Person> entrance, PeopleDesk desk, IPasswordHasher<Person> hasher) : PageModel
+internal sealed class EnterModel(
+    UserManager<Person> users,
+    SignInManager<Person> entrance,
+    PeopleDesk desk,
+    PasskeyDesk passkeys,
+    IPasswordHasher<Person> hasher
+) : PageModel
 {
     private static readonly Person Nobody = new();
     private static readonly Lazy<string> NoPassword = new(() => new PasswordHasher<Person>().HashPassword(Nobody, Guid.NewGuid().ToString()));
@@ -48,6 +54,15 @@ internal sealed class EnterModel(UserManager<Person> users, SignInManager<Person
         Response.StatusCode = StatusCodes.Status401Unauthorized;
         return Page();
     }
+
+    /// <summary>What a device needs to sign somebody in.</summary>
+    public async Task<IActionResult> OnPostAskAsync() => Content(await passkeys.RequestAsync(), "application/json");
+
+    private const string NotKnown = "This passkey is not known here: sign in with your password, then make one on the page People.";
+
+    /// <summary>Signs in by what a device says.</summary>
+    public async Task<IActionResult> OnPostPasskeyAsync(string? credential, string? to) =>
+        await passkeys.EnterAsync(credential) ? new JsonResult(new { to = Within(to) }) : new JsonResult(new { error = NotKnown }) { StatusCode = 401 };
 
     public async Task<IActionResult> OnPostLeaveAsync()
     {
