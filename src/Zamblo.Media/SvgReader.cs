@@ -31,7 +31,7 @@ internal sealed class SvgReader
         MostShapes = 4000,
         MostSteps = 40_000,
         MostWarnings = 40,
-        MostText = 24_000_000,
+        MostText = 12_000_000,
         MostPoints = 4000,
         MostCuts = 1000;
 
