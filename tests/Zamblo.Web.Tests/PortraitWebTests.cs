@@ -410,18 +410,7 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
             };
         await Server.PostAsync("/api/portraits/guess", Box(picture, 2), expect: 400);
         await Server.PostAsync("/api/portraits/guess", Box(new string('a', 64), 200), expect: 404);
-        var box = await Server.PostAsync(
-            "/api/portraits/guess",
-            new
-            {
-                picture,
-                left = 10,
-                top = 20,
-                width = 200,
-                height = 240,
-                kind = "animal",
-            }
-        );
+        var box = await Server.PostAsync("/api/portraits/guess", Box(picture, 200));
         var handle = box.GetProperty("handles").EnumerateArray().First(h => Text(h, "name") == "chin");
         var y = handle.GetProperty("at").GetProperty("y").GetSingle();
         Assert.Equal(260, y, 0.5f);
