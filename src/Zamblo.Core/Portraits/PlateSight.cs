@@ -32,7 +32,10 @@ public enum PlateSight
 public readonly record struct PlateStretch(double Start, double End, PlateSight Sight)
 {
     /// <summary>No mouth says what is said there.</summary>
-    public bool IsMute => Sight is PlateSight.Gone or PlateSight.Turned;
+    public bool IsMute => HasNoMouth(Sight);
+
+    /// <summary>Whether a face that is seen so is given no mouth.</summary>
+    public static bool HasNoMouth(PlateSight sight) => sight is PlateSight.Gone or PlateSight.Turned;
 
     /// <summary>What it means, in a sentence; null where all is well.</summary>
     public string? Note() =>

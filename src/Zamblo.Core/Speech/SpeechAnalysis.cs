@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Zamblo.Core.Speech;
 
 /// <summary>One phone in time.</summary>
@@ -50,6 +52,10 @@ public sealed record SpeechAnalysis(
 {
     /// <summary>Pitch in Hz, one value per 10 ms, 0 where there is no voice (<see cref="Audio.PitchTracker"/>); empty where nobody has looked.</summary>
     public float[] PitchHz { get; init; } = [];
+
+    /// <summary>How long the echo was that was taken away for listening (RT60), in seconds; null where there was none to speak of.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public double? Room { get; init; }
 
     /// <summary>What was recognised, as it would be written; empty where somebody wrote it, and where there are no words.</summary>
     public string Draft { get; init; } = "";

@@ -82,7 +82,8 @@ public sealed class SpeechAnalyzer
         var levels = LoudnessEnvelope.LevelsDb(audio);
         audio = VoiceMarks.Mute(audio, request.Marks);
         // An echo goes on when the sound is over: it would be taken for it.
-        var dry = RoomEcho.OfRoom(audio) is { } rt60 ? RoomEcho.Lessened(audio, rt60, cancel) : audio;
+        var room = RoomEcho.OfRoom(audio);
+        var dry = room is { } rt60 ? RoomEcho.Lessened(audio, rt60, cancel) : audio;
         var heardLevels = dry != audio || request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(dry) : levels;
         var silent = SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
         if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3)
@@ -131,6 +132,7 @@ public sealed class SpeechAnalyzer
             )
             {
                 PitchHz = pitch,
+                Room = room,
             };
         }
         var (all, segments) = Aligner.Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
@@ -141,7 +143,12 @@ public sealed class SpeechAnalyzer
             segments.RemoveAll(w => !voiced.Any(v => v.Start < w.End && v.End > w.Start));
         }
         (all, segments) = (Calibration.Of(all, source, sound.IsDrowned), Calibration.Of(segments, source, sound.IsDrowned));
-        var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source) { PitchHz = pitch, Draft = draft };
+        var result = new SpeechAnalysis(audio.Duration, SegmentLists.Tidy(all, audio.Duration), segments, levels, source)
+        {
+            PitchHz = pitch,
+            Draft = draft,
+            Room = room,
+        };
         foreach (var mark in request.Marks)
             if (mark.IsVoice)
                 result = FillMarked(sound, result, mark, cancel);
@@ -167,7 +174,6 @@ public sealed class SpeechAnalyzer
         audio = VoiceMarks.Mute(audio, request.Marks);
         var result = known with { Source = SpeechSource.Script, Draft = "" };
         var windows = Neighbourhoods.Find(known, request.Words, request.Pins);
-        var room = windows.Count > 0 ? RoomEcho.OfRoom(audio) : null;
         // From the last to the first, so that the places of the earlier ones still hold.
         for (var w = windows.Count - 1; w >= 0; w--)
         {
@@ -177,7 +183,8 @@ public sealed class SpeechAnalyzer
             int first = (int)(from * audio.SampleRate),
                 last = Math.Min(audio.Samples.Length, (int)(to * audio.SampleRate));
             var slice = new AudioBuffer(audio.Samples[first..last], audio.SampleRate);
-            if (room is { } rt60)
+            // As the rest of it was heard.
+            if (known.Room is { } rt60)
                 slice = RoomEcho.Lessened(slice, rt60, cancel);
             var sound = new HeardSound(_model, _frontEnd, slice, (double)first / audio.SampleRate, cancel);
             sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel));

@@ -110,11 +110,10 @@ internal sealed class FaceSights(int count)
     /// <summary>Light on the face, frame by frame, and the frame in which it is brightest.</summary>
     public (IReadOnlyList<SkinLight> Light, int Brightest) Light()
     {
-        int[] seen = [.. Enumerable.Range(0, count).Where(i => _patches[i] != null)];
+        var seen = Seen;
         if (seen.Length == 0)
             return ([.. Enumerable.Repeat(SkinLight.Full, count)], 0);
-        var covers = CoversOf(seen);
-        var brightest = seen.MaxBy(i => covers[i] > Covered ? 0 : Brightness(_light[i]));
+        var brightest = seen.MaxBy(i => Covers[i] > Covered ? 0 : Brightness(_light[i]));
         var full = _light[brightest];
         static float Share(float now, float most) => MathF.Round(Math.Clamp(now / Math.Max(1, most), 0, 1), 3);
         SkinLight At(int i) =>
@@ -127,9 +126,8 @@ internal sealed class FaceSights(int count)
     /// <param name="turned">Where it is turned away.</param>
     public IReadOnlyList<PlateSight> Sights(IReadOnlyList<PortraitMarks?> marks, bool[] turned)
     {
-        int[] seen = [.. Enumerable.Range(0, count).Where(i => _patches[i] != null)];
+        var seen = Seen;
         var usual = seen.Length == 0 ? 0 : seen.Select(i => _sharp[i]).Order().ElementAt(seen.Length * 3 / 4);
-        var covers = CoversOf(seen);
         PlateSight At(int i) =>
             marks[i] == null
                 ? turned[i]
@@ -139,7 +137,7 @@ internal sealed class FaceSights(int count)
                     ? PlateSight.Good
                     : Brightness(_light[i]) < 255 * Dark
                         ? PlateSight.Dark
-                        : covers[i] > Covered
+                        : Covers[i] > Covered
                             ? PlateSight.Covered
                             : SpeedOf(marks, i) > Fast
                                 ? PlateSight.Fast
@@ -153,17 +151,18 @@ internal sealed class FaceSights(int count)
             var to = from;
             while (to < count && sights[to] == sights[from])
                 to++;
-            if (to - from < Shortest && sights[from] is not (PlateSight.Gone or PlateSight.Turned))
-                Array.Fill(
-                    sights,
-                    from > 0 && sights[from - 1] is not (PlateSight.Gone or PlateSight.Turned) ? sights[from - 1] : PlateSight.Good,
-                    from,
-                    to - from
-                );
+            if (to - from < Shortest && !PlateStretch.HasNoMouth(sights[from]))
+                Array.Fill(sights, from > 0 && !PlateStretch.HasNoMouth(sights[from - 1]) ? sights[from - 1] : PlateSight.Good, from, to - from);
             from = to;
         }
         return sights;
     }
+
+    private int[] Seen => [.. Enumerable.Range(0, count).Where(i => _patches[i] != null)];
+
+    // Known when all frames have been looked at: for the light, and for what is told.
+    private double[] Covers => _covers ??= CoversOf(Seen);
+    private double[]? _covers;
 
     // Share of its pixels that are none of this face's, whatever the light is.
     private double[] CoversOf(int[] seen)

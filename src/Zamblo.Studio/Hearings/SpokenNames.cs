@@ -10,10 +10,14 @@ internal static class SpokenNames
 {
     private const int Most = 120;
 
-    /// <summary>All of them, as they are written.</summary>
+    /// <summary>What is known about a sound, with the names; where somebody has written the words nothing is drafted, and nobody looks for them.</summary>
     /// <param name="db">The database.</param>
     /// <param name="production">Whose.</param>
-    public static async Task<IReadOnlyList<string>> OfAsync(ZambloContext db, Guid production)
+    /// <param name="query">What else is known.</param>
+    public static async Task<SpeechQuery> WithAsync(ZambloContext db, Guid production, SpeechQuery query) =>
+        query.Script != null || !query.IsNative ? query : query with { Names = await OfAsync(db, production) };
+
+    private static async Task<IReadOnlyList<string>> OfAsync(ZambloContext db, Guid production)
     {
         var cast = await db.CastMembers.Where(m => m.ProductionId == production).Select(m => m.RoleName).ToListAsync();
         var scenes = db.Scenes.Where(s => s.ProductionId == production).Select(s => s.Id);

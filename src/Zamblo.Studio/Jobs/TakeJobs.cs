@@ -225,7 +225,7 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
             await db.CastMembers.Where(m => m.Id == order.MemberId && m.ProductionId == production).Select(m => m.Voice).FirstOrDefaultAsync()
             ?? throw new NotFoundException("cast member for this line");
         var hand = await HandWork.LoadAsync(db, production, db.Lines.Where(l => false).Select(l => l.Id), db.Takes.Where(t => false).Select(t => t.Id));
-        return hand.QueryOf(order.Text, Guid.Empty, voice, null) with { Names = await SpokenNames.OfAsync(db, production) };
+        return await SpokenNames.WithAsync(db, production, hand.QueryOf(order.Text, Guid.Empty, voice, null));
     }
 
     private async Task<(AudioBuffer Sound, string Care)> PunchAsync(PunchIn punch, AudioBuffer recorded, CancellationToken cancel)
@@ -299,11 +299,11 @@ internal sealed class ListenJob(VoiceStore voices, HearingDesk hearings, NewsDes
     {
         var order = JsonSerializer.Deserialize<ListenOrder>(job.Payload)!;
         SceneLine? line;
-        IReadOnlyList<string> names;
+        Core.Speech.SpeechQuery? query;
         await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
         {
             line = (await SceneReader.LinesAsync(db, job.ProductionId, new HashSet<Guid> { order.Line })).FirstOrDefault();
-            names = await SpokenNames.OfAsync(db, job.ProductionId);
+            query = line == null ? null : await SpokenNames.WithAsync(db, job.ProductionId, line.Query);
         }
         // Taken out meanwhile, or given a take that brings its own times.
         if (line == null || line.EngineHash != null)
@@ -314,10 +314,7 @@ internal sealed class ListenJob(VoiceStore voices, HearingDesk hearings, NewsDes
             await voices.ListenAsync(
                 line.DrivingHash,
                 line.SoundName,
-                line.Query with
-                {
-                    Names = names,
-                },
+                query!,
                 order.Before,
                 p => context.Report(p, $"Listening: {p * line.TakeDuration:0} of {line.TakeDuration:0} s"),
                 context.Cancel,
