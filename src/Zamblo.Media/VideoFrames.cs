@@ -46,7 +46,7 @@ public static class VideoFrames
                 "-t",
                 seconds.ToString("0.###", CultureInfo.InvariantCulture),
                 "-vf",
-                $"fps={rate.Numerator}/{rate.Denominator},{size},format=yuvj444p",
+                $"fps={rate.Numerator}/{rate.Denominator},{size},{(await IsBrightAsync(path, cancel) ? ToUsual : "")}format=yuvj444p",
                 "-q:v",
                 "2",
                 Path.Combine(folder, "%06d.jpg"),
@@ -65,6 +65,24 @@ public static class VideoFrames
                     : $"\"{name}\" is no clip that can be read: bring an MP4, MOV or WebM."
             );
         return count;
+    }
+
+    // From a high dynamic range to the usual one: what is no brighter than white (203 cd/m², ITU-R BT.2408) keeps its colour, the rest is bent under it.
+    private const string ToUsual = "zscale=t=linear:npl=203,format=gbrpf32le,zscale=p=bt709,tonemap=mobius:param=0.7:desat=0,zscale=t=bt709:m=bt709:r=pc,";
+
+    // Perceptual quantization and hybrid log-gamma (ITU-R BT.2100), under ffmpeg's names.
+    private static async Task<bool> IsBrightAsync(string path, CancellationToken cancel)
+    {
+        var result = await OutsideProgram.RunAsync(
+            "ffprobe",
+            [.. Guarded, "-select_streams", "v:0", "-show_entries", "stream=color_transfer", "-of", "csv=p=0", path],
+            limit: TimeSpan.FromSeconds(30),
+            maximalOutput: 1 << 12,
+            cancel: cancel,
+            files: SandboxFiles.Reading(path)
+        );
+        var transfer = System.Text.Encoding.UTF8.GetString(result.Output);
+        return transfer.Contains("smpte2084", StringComparison.Ordinal) || transfer.Contains("arib-std-b67", StringComparison.Ordinal);
     }
 
     /// <summary>Whether a file is a piece of a film of ours.</summary>

@@ -9,13 +9,7 @@ namespace Zamblo.Web.Tests;
 /// <summary>A clip of one's own as the set.</summary>
 public sealed class ClipSetTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
-    private static byte[] Clip()
-    {
-        var folder = AppContext.BaseDirectory;
-        while (!Directory.Exists(Path.Combine(folder, "tests", "pictures")))
-            folder = Path.GetDirectoryName(folder)!;
-        return File.ReadAllBytes(Path.Combine(folder, "tests", "pictures", "clip.mp4"));
-    }
+    private static byte[] Clip() => Picture("clip.mp4");
 
     [Fact]
     public async Task A_clip_is_taken_apart_played_over_and_over_kept_and_rendered()

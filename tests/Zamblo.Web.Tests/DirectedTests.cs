@@ -13,8 +13,6 @@ public sealed class DirectedTests(Host host) : SceneTests(host), IClassFixture<H
 {
     private static JsonElement[] Shots(JsonElement state) => [.. state.GetProperty("shots").EnumerateArray()];
 
-    private static string Text(JsonElement e, string name) => e.GetProperty(name).GetString()!;
-
     [Fact]
     public async Task The_camera_cuts_by_itself_and_by_hand_and_undo_takes_it_back()
     {

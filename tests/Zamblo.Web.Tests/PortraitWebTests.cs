@@ -13,16 +13,6 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
     private readonly Host _host = host;
 
-    private static string Text(JsonElement e, string name) => e.GetProperty(name).GetString()!;
-
-    private static byte[] Picture(string name)
-    {
-        var folder = AppContext.BaseDirectory;
-        while (!Directory.Exists(Path.Combine(folder, "tests", "pictures")))
-            folder = Path.GetDirectoryName(folder)!;
-        return File.ReadAllBytes(Path.Combine(folder, "tests", "pictures", name));
-    }
-
     private async Task<JsonElement> BringAsync(string name) => await Server.PostAsync($"/api/portraits/pictures?name={name}", Picture(name));
 
     private static object Order(JsonElement brought, int faces = 1, bool isFree = true) =>
@@ -129,50 +119,6 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
     }
 
     [Fact]
-    public async Task Two_faces_of_a_clip_become_two_who_talk_to_each_other_in_it()
-    {
-        var folder = Directory.CreateTempSubdirectory("zamblo-two-").FullName;
-        try
-        {
-            await File.WriteAllBytesAsync(Path.Combine(folder, "two.jpg"), Picture("two.jpg"));
-            string[] made =
-            [
-                .. "-v error -loop 1 -framerate 25 -t 0.6 -i".Split(' '),
-                Path.Combine(folder, "two.jpg"),
-                .. "-vf scale=800:-2 -pix_fmt yuv420p".Split(' '),
-                Path.Combine(folder, "two.mp4"),
-            ];
-            Assert.Equal(0, (await Media.OutsideProgram.RunAsync("ffmpeg", made)).ExitCode);
-            var clip = await File.ReadAllBytesAsync(Path.Combine(folder, "two.mp4"));
-            var work = await FollowedAsync(Text(await Server.PostAsync("/api/plates?name=two.mp4", clip, expect: 202), "id"));
-            Assert.True(Text(work, "state") == "done", work.ToString());
-            var keys = work.GetProperty("keys").EnumerateArray().Select(k => k.GetString()!).ToArray();
-            Assert.Equal(2, keys.Distinct().Count());
-            Assert.Equal(keys[0], Text(work, "key"));
-            var order = new
-            {
-                title = "Two",
-                keys,
-                set = "clear",
-                size = Text(work, "size"),
-            };
-            var production = Text(await Server.PostAsync("/api/portraits/production", order), "id");
-            await using var db = await _host.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
-            var scene = await db.Scenes.Where(s => s.ProductionId == Guid.Parse(production)).Select(s => s.Id).SingleAsync();
-            var items = (await Server.GetAsync($"/api/scenes/{scene}/frames?from=0&count=1")).GetProperty("frames")[0].EnumerateArray().ToArray();
-            var shapes = (await Server.GetAsync($"/api/scenes/{scene}/shapes")).GetProperty("shapes").EnumerateArray().ToArray();
-            // Each has the clip and the lower face; the clip is drawn once.
-            int[] filmed = [.. Enumerable.Range(0, shapes.Length).Where(i => shapes[i].TryGetProperty("filmed", out _))];
-            Assert.Equal(4, filmed.Length);
-            Assert.Equal(3, items.Count(i => filmed.Contains(i[0].GetInt32()) && i[7].GetDouble() > 0));
-        }
-        finally
-        {
-            Directory.Delete(folder, true);
-        }
-    }
-
-    [Fact]
     public async Task All_motions_are_seen_and_what_is_no_stroke_or_part_is_refused()
     {
         var brought = await BringAsync("one.jpg");
@@ -250,121 +196,6 @@ public class PortraitWebTests(Host host) : SceneTests(host), IClassFixture<Host>
         Assert.True(File.Exists(assets.PathOf((string)recipe["picture"]!)));
         Assert.True(File.Exists(assets.PathOf((string)recipe["eyeRight"]!["iris"]!)));
         Assert.False(File.Exists(assets.PathOf(tried.GetProperty("hash").GetString()!)));
-    }
-
-    private async Task<JsonElement> FollowedAsync(string id)
-    {
-        for (var i = 0; i < 300; i++)
-        {
-            var work = await Server.GetAsync($"/api/plates/{id}");
-            if (Text(work, "state") != "following")
-                return work;
-            await Task.Delay(100);
-        }
-        throw new TimeoutException("The clip was not followed.");
-    }
-
-    [Fact]
-    public async Task A_clip_is_followed_given_another_mouth_and_goes_along_in_the_file()
-    {
-        var id = Text(await Server.PostAsync("/api/plates?name=clip.mp4", Picture("clip.mp4"), expect: 202), "id");
-        var work = await FollowedAsync(id);
-        Assert.True(Text(work, "state") == "done", work.ToString());
-        Assert.Equal("480x360", Text(work, "size"));
-        Assert.Empty(work.GetProperty("notes").EnumerateArray());
-        var key = Text(work, "key");
-        Assert.Equal(HttpStatusCode.OK, (await Server.Client.GetAsync($"/api/characters/{key}/picture")).StatusCode);
-        var order = new
-        {
-            text = "Good morning.",
-            character = key,
-            backdrop = "clear",
-            size = "480x360",
-        };
-        var take = await Server.PostAsync("/api/one-take", order, expect: 201);
-        var (production, scene) = (Text(take, "production"), Text(take, "scene"));
-        for (var i = 0; i < 200 && (await Server.GetAsync("/api/scenes/" + scene)).GetProperty("lines").GetArrayLength() == 0; i++)
-            await Task.Delay(100);
-        // Every frame names the clip's own, and that can be fetched.
-        var shapes = await Server.GetAsync($"/api/scenes/{scene}/shapes");
-        var filmed = shapes.GetProperty("shapes").EnumerateArray().First(s => s.TryGetProperty("filmed", out _));
-        var clip = Text(filmed, "picture");
-        Assert.Equal(HttpStatusCode.OK, (await Server.Client.GetAsync($"/api/plates/{clip}/frames/39")).StatusCode);
-        Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync($"/api/plates/{clip}/frames/40")).StatusCode);
-        Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync("/api/plates/..%2f..%2fetc/frames/1")).StatusCode);
-        Assert.Contains("\"#3 ", await Server.Client.GetStringAsync($"/api/scenes/{scene}/frames?from=3&count=1"));
-        var job = Text(await Server.PostAsync($"/api/scenes/{scene}/renders", new { }), "job");
-        Assert.Equal("done", Text(await Server.WaitAsync(production, job), "state"));
-        // A sound it has not, and that is said; a part of it is played, and it is that one in Casting from then on.
-        await Server.PostAsync(
-            $"/api/scenes/{scene}/sounds",
-            new
-            {
-                hash = clip,
-                name = "Its own",
-                kind = "Room",
-            },
-            expect: 400
-        );
-        async Task<JsonElement> PlayAsync(string[] keys, double from = 0, double to = 0, bool loops = false, bool lids = false, int expect = 200) =>
-            await Server.PostAsync(
-                "/api/plates/play",
-                new
-                {
-                    keys,
-                    from,
-                    to,
-                    loops,
-                    lids,
-                },
-                expect
-            );
-        static string KeyOf(JsonElement played) => played.GetProperty("keys")[0].GetString()!;
-        var part = await PlayAsync([key], 0.4, 1.2);
-        Assert.Equal(0.8, part.GetProperty("seconds").GetDouble(), 3);
-        Assert.NotEqual(key, KeyOf(part));
-        var round = await PlayAsync([KeyOf(part)], loops: true);
-        Assert.True(round.GetProperty("loops").GetBoolean());
-        Assert.InRange(round.GetProperty("jump").GetDouble(), 0, 0.2);
-        var cards = (await Server.GetAsync("/api/characters")).EnumerateArray().Select(c => Text(c, "key")).ToArray();
-        Assert.Contains(KeyOf(round), cards);
-        Assert.DoesNotContain(key, cards);
-        var lids = await PlayAsync([KeyOf(round)], lids: true);
-        Assert.NotEqual(key, KeyOf(lids));
-        Assert.Equal(key, KeyOf(await PlayAsync([KeyOf(lids)])));
-        await PlayAsync([key], 1, 1.1, expect: 400);
-        await PlayAsync([key], 30, expect: 400);
-        await PlayAsync([], expect: 400);
-        await PlayAsync(["clip-0"], expect: 404);
-        // Elsewhere its frames are made anew.
-        var file = await Server.Client.GetByteArrayAsync($"/api/productions/{production}/archive");
-        var other = new Host();
-        await other.InitializeAsync();
-        try
-        {
-            await other.Talk.PostAsync("/api/archives", file);
-            Assert.Equal(
-                await Server.Client.GetByteArrayAsync($"/api/characters/{key}/picture"),
-                await other.Talk.Client.GetByteArrayAsync($"/api/characters/{key}/picture")
-            );
-        }
-        finally
-        {
-            await other.DisposeAsync();
-        }
-    }
-
-    [Fact]
-    public async Task A_clip_that_is_none_fails_with_a_sentence_and_a_work_is_stopped()
-    {
-        var id = Text(await Server.PostAsync("/api/plates?name=no.mp4", "no clip"u8.ToArray(), expect: 202), "id");
-        var work = await FollowedAsync(id);
-        Assert.Equal("failed", Text(work, "state"));
-        Assert.Contains("no clip that can be read", Text(work, "error"));
-        id = Text(await Server.PostAsync("/api/plates?name=clip.mp4", Picture("clip.mp4"), expect: 202), "id");
-        await Server.DeleteAsync($"/api/plates/{id}");
-        Assert.Equal("cancelled", Text(await FollowedAsync(id), "state"));
-        Assert.Equal(HttpStatusCode.NotFound, (await Server.Client.GetAsync($"/api/plates/{Guid.NewGuid()}")).StatusCode);
     }
 
     [Fact]

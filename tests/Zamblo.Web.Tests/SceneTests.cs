@@ -49,6 +49,17 @@ public abstract class SceneTests(IHost host) : IAsyncLifetime
 
     private protected static double Number(JsonElement e, string name) => e.GetProperty(name).GetDouble();
 
+    // A file of the tests' pictures, which the tests of Zamblo.Media paint.
+    private protected static byte[] Picture(string name)
+    {
+        var folder = AppContext.BaseDirectory;
+        while (!Directory.Exists(Path.Combine(folder, "tests", "pictures")))
+            folder = Path.GetDirectoryName(folder)!;
+        return File.ReadAllBytes(Path.Combine(folder, "tests", "pictures", name));
+    }
+
+    private protected static string Text(JsonElement e, string name) => e.GetProperty(name).GetString()!;
+
     private protected static string Id(JsonElement e) => e.GetProperty("id").GetString()!;
 
     private protected static long Revision(JsonElement state) => state.GetProperty("production").GetProperty("revision").GetInt64();

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { after, before, test } from "node:test";
-import { alike, check, openPage, startBrowser, startServer, until, violations } from "./harness.mjs";
+import { alike, check, openPage, sceneState, startBrowser, startServer, turnTo, until, violations } from "./harness.mjs";
 
 const here = dirname(fileURLToPath(import.meta.url));
 const pictures = join(here, "..", "pictures");
@@ -220,6 +220,35 @@ test("a clip is followed, stopped, followed again, and its mouth says what is ty
   await page.waitForURL(/\/production\//);
   await page.locator("#stage[data-frame]").waitFor();
   const id = await page.locator("[data-scene]").first().getAttribute("data-scene");
+  await alike(page, id, 37, [480, 360]);
+  // A part of the clip over the line: its pace by keys and by the dial, slower by its end with Alt; canvas and film go along.
+  await turnTo(page, "Acting");
+  await page.getByRole("button", { name: /^Time the clip/ }).click();
+  const part = () => sceneState(page).then((state) => state.clips.find((c) => c.kind === "footage"));
+  await page.locator("#clip-pace").waitFor();
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("ArrowDown");
+  await until(async () => (await part()).speed === 0.9, "a slower pace");
+  const laid = await part();
+  await page.locator("#clip-from").fill("0.8");
+  await until(async () => (await part()).from === 0.8, "another beginning");
+  const box = await page.locator("#score").boundingBox();
+  const place = await page.evaluate((id) => {
+    const score = window.zamblo.score();
+    const clip = score.scene.clips.find((c) => c.id === id);
+    const staff = score.staves.find((s) => s.member.id === clip.member);
+    return { end: score.x(clip.end), y: staff.y + staff.lanes.footage + 8 };
+  }, laid.id);
+  await page.keyboard.down("Alt");
+  await page.mouse.move(box.x + place.end - 2, box.y + place.y);
+  await page.mouse.down();
+  await page.mouse.move(box.x + place.end - 60, box.y + place.y, { steps: 5 });
+  await page.mouse.up();
+  await page.keyboard.up("Alt");
+  await until(async () => (await part()).speed > 0.91, "a faster pace");
+  const paced = await part();
+  assert.ok(paced.end < laid.end - 0.05);
+  assert.ok(Math.abs(paced.speed * (paced.end - paced.start) - 0.9 * (laid.end - laid.start)) < 0.01);
   await alike(page, id, 37, [480, 360]);
   check(page);
 });

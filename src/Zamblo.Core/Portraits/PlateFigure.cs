@@ -124,8 +124,18 @@ public sealed class PlateFigure : Figure
     /// </summary>
     public bool IsOfOneClip(PlateFigure other) => _clip == other._clip && _track.Rate == other._track.Rate && _course == other._course;
 
+    /// <summary>How long what is played of the clip takes once, in seconds.</summary>
+    public double Length => _course.Length(_track.Rate);
+
+    /// <summary>What of the clip is seen at a moment of what is played, in seconds of the clip.</summary>
+    /// <param name="t">In seconds of what is played, 0 or more.</param>
+    public double ClipTime(double t) => _track.Rate.TimeOf(_course.FrameAt(t, _track.Rate));
+
+    /// <inheritdoc cref="PlateCourse.Folded"/>
+    public double Folded(double t) => _course.Folded(t, _track.Rate);
+
     /// <summary>Whether its face is seen well enough at a moment to be given another mouth.</summary>
-    /// <param name="t">In seconds of the scene.</param>
+    /// <param name="t">In seconds of what is played.</param>
     public bool IsSeenAt(double t) => _track.Marks[_course.FrameAt(t, _track.Rate)] != null;
 
     // Marks lie on the lids' edges, more or less: all of the eye has to be under the skin that comes down. In widths of the eye, chosen by eye.

@@ -126,6 +126,20 @@ public readonly record struct PlateCourse(int First, int Last, int Seam, float J
         ];
     }
 
+    /// <summary>How long it takes from its beginning to its end, in seconds.</summary>
+    /// <param name="rate">Of the clip's frames.</param>
+    public double Length(FrameRate rate) => rate.TimeOf(Last - First + 1);
+
+    /// <summary>The first moment of the way that goes on as it does at another one: what has gone round, or forth and back, is left out.</summary>
+    /// <param name="t">In seconds, 0 or more.</param>
+    /// <param name="rate">Of the clip's frames.</param>
+    public double Folded(double t, FrameRate rate)
+    {
+        if (Seam >= 0)
+            return t <= rate.TimeOf(Last - First + 1) ? t : rate.TimeOf(Seam - First) + (t - rate.TimeOf(Last - First + 1)) % rate.TimeOf(Last - Seam + 1);
+        return Last == First ? 0 : t % rate.TimeOf(2 * (Last - First));
+    }
+
     /// <summary>Which frame of the clip is shown at a moment.</summary>
     /// <param name="t">In seconds, 0 or more.</param>
     /// <param name="rate">Of the clip's frames.</param>

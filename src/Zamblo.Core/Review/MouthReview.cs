@@ -55,8 +55,8 @@ internal static class MouthReview
             {
                 Member = who.Id,
             };
-        if (scene.Stage.Cast[member].Figure is PlateFigure plate)
-            foreach (var (first, last) in Runs(open.Length, f => !plate.IsSeenAt(rate.TimeOf(f)) && IsSpoken(lines, rate.TimeOf(f))))
+        if (scene.Stage.Cast[member] is { Figure: PlateFigure plate, Footage: var footage })
+            foreach (var (first, last) in Runs(open.Length, f => !plate.IsSeenAt(footage.At(rate.TimeOf(f))) && IsSpoken(lines, rate.TimeOf(f))))
                 if (rate.TimeOf(last + 1 - first) > UnseenSeconds)
                     yield return new ReviewFlag(
                         ReviewKind.MouthNotSeen,

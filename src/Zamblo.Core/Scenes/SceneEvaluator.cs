@@ -167,6 +167,17 @@ public sealed class EvaluatedScene
             .With(line.Line.Acting);
     }
 
+    private FootageClock FootageOf(PlateFigure plate, StageMember[] members) =>
+        new(
+            Document
+                .Clips.OfType<FootageClip>()
+                .Where(c =>
+                    Document.Members.Index().Any(m => m.Item.Id == c.Member && members[m.Index].Figure is PlateFigure other && plate.IsOfOneClip(other))
+                )
+                .Select(c => (Clip: c, Span: SpanOf(c)))
+                .Select(c => new FootageRun(c.Span.Start, c.Span.End, c.Clip.From, c.Clip.Speed))
+        );
+
     private LightStep StepOf(LightClip clip)
     {
         var (start, end) = SpanOf(clip);
@@ -262,6 +273,10 @@ public sealed class EvaluatedScene
                 }
             )
             .ToArray();
+        // A clip is one clip, whoever of it is in the cast.
+        for (var i = 0; i < members.Length; i++)
+            if (members[i].Figure is PlateFigure plate)
+                members[i] = members[i] with { Footage = FootageOf(plate, members) };
         StageProp[] props = [.. Document.Things.Select(t => new StageProp(t.Art, t.Laid.Place, HoldsOf(t.Laid.Id, ids)))];
         // Where nothing is behind, there is nothing to be dark.
         var changes = backdrop.Back.Count == 0 ? [] : Document.Clips.OfType<LightClip>().Select(StepOf);

@@ -1,6 +1,7 @@
 using System.Text.Json.Serialization;
 using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Speech;
 
@@ -30,6 +31,9 @@ public enum ClipKind
 
     /// <summary>The light becomes another one.</summary>
     Light,
+
+    /// <summary>A filmed clip is played from another moment, or at another pace.</summary>
+    Footage,
 }
 
 /// <summary>Something that a cast member does. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
@@ -43,6 +47,7 @@ public enum ClipKind
 [JsonDerivedType(typeof(ShotClip), "shot")]
 [JsonDerivedType(typeof(HoldClip), "hold")]
 [JsonDerivedType(typeof(LightClip), "light")]
+[JsonDerivedType(typeof(FootageClip), "footage")]
 public abstract record LaneClip(ClipId Id, MemberId Member, LineId? Line)
 {
     /// <summary>Shortest that a clip can be, in seconds.</summary>
@@ -362,6 +367,24 @@ public sealed record LightClip(ClipId Id, MemberId Member, LineId? Line, LightKi
 
     /// <summary>How bright the lamps come to be beside themselves, 0 to 1; null leaves them as they are.</summary>
     public double? Lamps { get; init; }
+
+    /// <inheritdoc/>
+    public override double Hold(double start, double end) => start;
+}
+
+/// <summary>A filmed clip is played from another moment, or at another pace, and goes on from there. It counts for everybody in the same clip.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Member">Somebody in the clip.</param>
+/// <param name="Line">The line that it hangs on, or null.</param>
+/// <param name="From">What of the clip is shown at its start, in seconds of what is played of it; 0 or more.</param>
+/// <param name="Speed">0 to <see cref="FootageRun.Fastest"/>; 1 as it was filmed, 0 for a held frame.</param>
+/// <param name="Start">Where it starts.</param>
+/// <param name="End">Where it ends.</param>
+public sealed record FootageClip(ClipId Id, MemberId Member, LineId? Line, double From, double Speed, WordAnchor Start, WordAnchor End)
+    : SpanClip(Id, Member, Line, Start, End)
+{
+    /// <inheritdoc/>
+    public override ClipKind Kind => ClipKind.Footage;
 
     /// <inheritdoc/>
     public override double Hold(double start, double end) => start;

@@ -54,6 +54,8 @@ internal static class StageManifest
                     m.Facing,
                 }
             );
+            if (m.Footage.Runs.Count > 0)
+                Put(m.Footage.Runs);
             foreach (var line in m.Lines)
                 Put(
                     new

@@ -1,4 +1,5 @@
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 
 namespace Zamblo.Core.Stage;
 
@@ -60,6 +61,9 @@ public sealed record StageMember(Figure Figure, float X, float Y, float Scale, b
 
     /// <summary>Where it goes.</summary>
     public IReadOnlyList<WalkSpan> Walks { get; init; } = [];
+
+    /// <summary>What of its clip is shown when, if it is filmed.</summary>
+    public FootageClock Footage { get; init; } = FootageClock.Plain;
 
     /// <summary>More is further in front within its layer; those of one depth lie in their order.</summary>
     public int Depth { get; init; }

@@ -348,7 +348,7 @@ public sealed class StageScene
         var (_, figure, at, performer) = _members.First(m => m.Index == member);
         var own = _cast[member];
         var items = new DrawItem[figure.Shapes.Count];
-        figure.DrawAt(Rate.TimeOf(frame), change(performer.Value.Evaluate(Rate, frame, 1)[0]), Place(figure, own.X, own.Y, own.Scale), items);
+        figure.DrawAt(own.Footage.At(Rate.TimeOf(frame)), change(performer.Value.Evaluate(Rate, frame, 1)[0]), Place(figure, own.X, own.Y, own.Scale), items);
         _lights.Shade(Rate.TimeOf(frame), items, at);
         return (at, items);
     }
@@ -392,7 +392,8 @@ public sealed class StageScene
             held[index] = poses.AsMemory(before, count);
             for (var f = 0; f < count; f++)
             {
-                figure.DrawAt(Rate.TimeOf(first + f), poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
+                var shown = member.Footage.At(Rate.TimeOf(first + f));
+                figure.DrawAt(shown, poses[before + f], place, frames[f].AsSpan(at, figure.Shapes.Count), lags == null ? [] : lags[f]);
                 if (_inOthersClips.Contains(index))
                     frames[f][at] = new DrawItem(Matrix3x2.Identity, 0);
                 frames[f][at - 1] = ShadowOf(index, poses[before + f], Rate.TimeOf(first + f));

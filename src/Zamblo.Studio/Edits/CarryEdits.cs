@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
 using Zamblo.Core.Light;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Stage;
@@ -76,6 +77,7 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
                 db.Clips.Add(ClipRows.New(later, scene.Id));
                 Count++;
             }
+        Footage();
         LightClip[] lights =
         [
             .. before
@@ -122,6 +124,33 @@ internal sealed class Carry(ZambloContext db, LoadedScene before, double at, Sce
             until = Math.Max(until, duration > 0 ? duration : Unknown);
         return own == null ? null : (own with { Id = new ClipId(Guid.NewGuid()) }).At(null, 0, null, start - at, until);
     }
+
+    // A filmed clip goes on from the frame at which the scene before ended.
+    private void Footage()
+    {
+        var done = new List<PlateFigure>();
+        for (var i = 0; i < before.Stage.Cast.Count; i++)
+        {
+            if (before.Stage.Cast[i] is not { Figure: PlateFigure plate, Footage: var clock } || done.Exists(plate.IsOfOneClip))
+                continue;
+            done.Add(plate);
+            var run = clock.Runs.LastOrDefault(r => r.Start < at - 1e-6 && r.End > at);
+            var (speed, until) = run.End > run.Start ? (run.Speed, run.End - at) : (1, LaneClip.Shortest);
+            var shown = plate.Folded(clock.At(at));
+            // It begins before the scene does, as all that is carried on: so much as there is of the clip.
+            var lead = speed > 0 ? Math.Min(Lead, shown / speed) : Lead;
+            if (lead <= 0)
+                continue;
+            var member = before.Members[i].Id;
+            var clip = new FootageClip(new ClipId(Guid.NewGuid()), member, null, shown - lead * speed, speed, Nowhere, Nowhere);
+            db.Clips.Add(ClipRows.New(clip.At(null, 0, null, -lead, until), scene.Id));
+            Count++;
+        }
+    }
+
+    // In seconds.
+    private const double Lead = 0.1;
+    private static readonly WordAnchor Nowhere = new(-1, "", 0, 0, 0);
 
     private async Task PlacesAsync()
     {

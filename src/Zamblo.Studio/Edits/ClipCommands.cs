@@ -48,6 +48,9 @@ public sealed record AddClip(
     /// <summary>For a prop in a hand: which, and in the hand at the picture's right.</summary>
     public Guid? Prop { get; init; }
     public bool? Right { get; init; }
+
+    /// <summary>For a filmed clip: 1 as it was filmed, 0 for a held frame. What of it is shown first is its From, in seconds of what is played.</summary>
+    public double? Speed { get; init; }
 }
 
 /// <summary>An edit of a clip.</summary>
@@ -58,7 +61,10 @@ public abstract record ClipEdit : Edit
     public override EditTarget Target => new(TargetKind.Clip, Clip);
 }
 
-/// <summary>Place or manner of a clip. By moves it by so many seconds.</summary>
+/// <summary>
+/// Place or manner of a clip. By moves it by so many seconds. Of a filmed clip a start that is given together with the end that it has is trimmed: what is
+/// shown then stays where it is.
+/// </summary>
 public sealed record ChangeClip(
     string? Name,
     double? Start,
@@ -97,6 +103,9 @@ public sealed record ChangeClip(
 
     /// <summary>For a prop in a hand: in the one at the picture's right.</summary>
     public bool? Right { get; init; }
+
+    /// <summary>For a filmed clip: 1 as it was filmed, 0 for a held frame.</summary>
+    public double? Speed { get; init; }
 }
 
 /// <summary>A clip is cut in two at a moment of the scene.</summary>

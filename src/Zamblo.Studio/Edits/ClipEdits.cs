@@ -2,6 +2,7 @@ using Microsoft.EntityFrameworkCore;
 using Zamblo.Core;
 using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Scenes;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
@@ -88,6 +89,11 @@ internal sealed class ClipEdits(MotionLibrary motions)
             case ClipKind.Hold:
                 clip = HoldOf(id, scene, index, edit.Prop, edit.Right);
                 break;
+            case ClipKind.Footage:
+                var plate = FilmedOf(scene, index);
+                var shown = plate.Folded(scene.Stage.Cast[index].Footage.At(Math.Max(0, start)));
+                clip = new FootageClip(id, member.Id, null, FromOf(plate, edit.From ?? shown), SpeedOf(edit.Speed ?? 1), Nowhere, Nowhere);
+                break;
             case ClipKind.Gesture:
                 var (key, own) = await GestureAsync(name, edit.Own);
                 var gesture = new GestureClip(id, member.Id, null, key, (float)Strength(edit.Strength ?? 1, 2), Nowhere, 0)
@@ -149,6 +155,13 @@ internal sealed class ClipEdits(MotionLibrary motions)
         var hand = right ?? figure.HasArm(true);
         return new HoldClip(id, who.Id, null, new PropId(prop!.Value), figure.HasArm(hand) ? hand : !hand, Nowhere, Nowhere);
     }
+
+    private static PlateFigure FilmedOf(LoadedScene scene, int member) =>
+        scene.Stage.Cast[member].Figure as PlateFigure ?? throw new RequestException($"{scene.Members[member].RoleName} is not somebody in a clip.");
+
+    private static double FromOf(PlateFigure plate, double from) => plate.Folded(Check.Range(from, 0, 2 * plate.Length, "A moment of the clip"));
+
+    private static double SpeedOf(double speed) => Check.Range(speed, 0, FootageRun.Fastest, "A pace");
 
     private static async Task<(LoadedScene Scene, ScoreClip Row, LaneClip Clip)> OpenAsync(EditScope scope, Guid id)
     {
@@ -217,6 +230,11 @@ internal sealed class ClipEdits(MotionLibrary motions)
                     End = hold.End,
                 };
                 break;
+            case FootageClip footage:
+                var plate = FilmedOf(scene, scene.IndexOf(footage.Member.Value));
+                var trimmed = edit is { Start: { } cut, End: { } same, From: null } && Math.Abs(same - end) < 0.002 ? (cut - start) * footage.Speed : 0;
+                clip = footage with { From = FromOf(plate, Math.Max(0, (edit.From ?? footage.From) + trimmed)), Speed = SpeedOf(edit.Speed ?? footage.Speed) };
+                break;
             case GestureClip gesture:
                 var loops = Math.Clamp(edit.Loops ?? gesture.Loops, 1, 50);
                 // More loops at the same speed take longer.
@@ -265,6 +283,11 @@ internal sealed class ClipEdits(MotionLibrary motions)
             var share = g.From + (g.To - g.From) * (scene.Evaluated.GestureOf(g)?.ShareAt((edit.At - start) / (end - start)) ?? 0.5);
             var even = g.Evened();
             (first, second) = (even with { To = share }, even with { Id = second.Id, From = share });
+        }
+        if (clip is FootageClip f)
+        {
+            var plate = FilmedOf(scene, scene.IndexOf(f.Member.Value));
+            second = f with { Id = second.Id, From = plate.Folded(f.From + (edit.At - start) * f.Speed) };
         }
         ClipRows.Write(scene.Evaluated.Lay(first, start, edit.At), row);
         scope.Db.Clips.Add(ClipRows.New(scene.Evaluated.Lay(second, edit.At, end), row.SceneId));
@@ -323,7 +346,7 @@ internal sealed class ClipEdits(MotionLibrary motions)
         if (clips.Any(c => c.Clip.Kind != first.Kind || c.Clip.Member != first.Member))
             throw new RequestException("Pick clips of one sort and of one member to join them.");
         var isSame = first is not MoodClip mood || clips.All(c => ((MoodClip)c.Clip).Mood == mood.Mood);
-        if (first is LookClip or WalkClip or HoldClip or LightClip || !isSame)
+        if (first is not (GestureClip or MoodClip) || !isSame)
             throw new RequestException("Gestures can be joined, and moods of the same name.");
         scope.Name = $"Join {clips.Length} clips";
         double start = clips.Min(c => c.Start),

@@ -2,6 +2,7 @@ using System.Text.Json;
 using Zamblo.Core;
 using Zamblo.Core.Light;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Score;
 using Zamblo.Core.Shots;
 using Zamblo.Core.Stage;
@@ -36,6 +37,7 @@ internal static class ClipRows
         public bool Right { get; init; }
         public double? Air { get; init; }
         public double? Lamps { get; init; }
+        public double Speed { get; init; } = 1;
     }
 
     /// <summary>Reads a row.</summary>
@@ -91,9 +93,12 @@ internal static class ClipRows
             ClipKind.Light => LightOf(row.Name) is { } light
                 ? new LightClip(id, member, line, light, Math.Clamp(strength, 0, 1), data.Start, end) { Air = AmountOf(data.Air), Lamps = AmountOf(data.Lamps) }
                 : null,
+            ClipKind.Footage => new FootageClip(id, member, line, Finite(data.From, 0), Math.Min(Finite(data.Speed, 1), FootageRun.Fastest), data.Start, end),
             _ => null,
         };
     }
+
+    private static double Finite(double read, double usual) => double.IsFinite(read) && read >= 0 ? read : usual;
 
     private static double? AmountOf(double? read) => read is { } much && double.IsFinite(much) ? Math.Clamp(much, 0, 1) : null;
 
@@ -132,6 +137,7 @@ internal static class ClipRows
             },
             LightClip l => new Written(l.Start, l.End, 0) { Air = l.Air, Lamps = l.Lamps },
             HoldClip h => new Written(h.Start, h.End, 0) { Right = h.Right },
+            FootageClip f => new Written(f.Start, f.End, 0) { From = Math.Round(f.From, 4), Speed = Math.Round(f.Speed, 4) },
             _ => throw new ArgumentException("Not a kind of clip that is kept.", nameof(clip)),
         };
         switch (clip)
@@ -153,6 +159,9 @@ internal static class ClipRows
                 break;
             case HoldClip:
                 row.Name = "hold";
+                break;
+            case FootageClip:
+                row.Name = "footage";
                 break;
             case ShotClip s:
                 (row.Name, row.TargetId) = (s.Framing.ToString(), s.Other?.Value);
@@ -207,6 +216,8 @@ internal static class ClipRows
             ShotClip s => s.Framing + " shot",
             HoldClip => "In the hand",
             LightClip l => "Light: " + l.Light,
+            FootageClip { Speed: 0 } => "Held frame",
+            FootageClip f => f.Speed == 1 ? "Clip" : $"Clip at {Math.Round(100 * f.Speed)} %",
             _ => clip.Kind.ToString(),
         };
 

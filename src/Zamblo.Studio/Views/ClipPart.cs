@@ -70,6 +70,7 @@ public sealed record ClipPart(Guid Id, Guid Member, Guid? Line, string Kind, str
                 LookClip l => part with { Name = l.Aim.ToString() },
                 WalkClip w => part with { Name = ClipRows.NameOf(w.Manner), WalkTo = w.To, WalkFrom = w.From, Mark = w.Mark },
                 LightClip l => part with { Name = l.Light.ToString(), Strength = (float)l.Strength, Air = l.Air, Lamps = l.Lamps },
+                FootageClip f => part with { Name = "footage", From = f.From, Speed = f.Speed },
                 HoldClip h => part with { Name = "hold", Prop = h.Prop.Value, Right = h.Right },
                 ShotClip shot => part with { Name = shot.Framing.ToString(), Move = shot.Move.ToString(), Change = shot.Change.ToString(), Over = shot.Over },
                 _ => part,

@@ -89,6 +89,9 @@ public sealed record MemberPart(Guid Id, string RoleName, string Character, stri
     /// <summary>Whether it can say something with its fingers.</summary>
     public bool HasHands { get; init; }
 
+    /// <summary>How long what is played of its clip takes once, in seconds; null where it is not filmed.</summary>
+    public double? Filmed { get; init; }
+
     /// <summary>What people call its character.</summary>
     public required string CharacterName { get; init; }
 
@@ -259,6 +262,7 @@ public sealed class SceneViews(
                         {
                             Stands = StandingPart.Of(scene, i),
                             HasHands = stage.Cast[i].Figure.Rest != HandRest.None,
+                            Filmed = stage.Cast[i].Figure is PlateFigure plate ? Math.Round(plate.Length, 3) : null,
                             CharacterName = library.Character(m.Character).Rig.Name,
                             IsDressed = library.RecipeOf(m.Character) != null,
                             IsOwn = characters.IsOwn(m.Character),

@@ -16,7 +16,7 @@ export const lane = 17;
 // The camera's lane while one works with it: then it has pictures of what each shot shows.
 const pictured = 46;
 // From top to bottom.
-export const laneNames = { mood: "Mood", look: "Eyes", gesture: "Gesture", walk: "Stage", hold: "Hands" };
+export const laneNames = { mood: "Mood", look: "Eyes", gesture: "Gesture", walk: "Stage", hold: "Hands", footage: "Clip" };
 // So near to an edge, in pixels, a pointer takes the edge.
 export const edge = 5;
 

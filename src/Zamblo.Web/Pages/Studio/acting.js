@@ -50,6 +50,11 @@ export const actingPanel = () => ({
     const order = { member: this.selectedMember, kind: "Walk", name: "walk", start: player.position };
     return this.layClip({ ...order, walkTo: walk.to ?? null, walkFrom: walk.from ?? null, mark: walk.mark ?? null }, `${walk.name}.`);
   },
+  // What is shown there then stays as it is, until it is moved, trimmed or paced.
+  layFootage() {
+    const { member, start, end } = this.target;
+    return this.layClip({ member, kind: "Footage", start, end }, "The clip can be moved, trimmed and paced there.");
+  },
   async suggestMoods() {
     const done = await this.edit(() => post(`/api/scenes/${this.sceneId}/moods/suggest`, { revision: this.revision }));
     if (!done) return;

@@ -35,6 +35,7 @@ export const clipCopies = () => ({
         mark: this.scene.scene.marks.find((m) => m.id === c.mark)?.id ?? null,
         prop: c.prop ?? null,
         right: c.right ?? null,
+        speed: c.speed ?? null,
         move: c.move ?? null,
         change: c.change ?? null,
         over: c.over ?? null,

@@ -1,6 +1,7 @@
 // The picked clip, or several: its manner and its place.
 import { patch, post } from "../../front/api.js";
 import { clipCopies } from "./clip-copies.js";
+import { clipFootage } from "./clip-footage.js";
 import { mix } from "./mix.js";
 import { act, onKey, player } from "./shared.js";
 
@@ -118,6 +119,7 @@ const clips = () => ({
     if (control && name === "v" && this.clipCopy && !this.clipboard) return (this.pasteClip(), true);
     if (!this.clip) return false;
     if (control) return act({ c: () => this.copyClip() }, name);
+    if (this.clip.kind === "footage" && this.paceKey(name)) return true;
     const most = this.clip.kind === "mood" ? 1.5 : 2;
     const frame = 1 / this.scene.fps;
     return act(
@@ -138,4 +140,4 @@ const clips = () => ({
   },
 });
 
-export const clipPanel = () => mix(clips(), clipCopies());
+export const clipPanel = () => mix(clips(), clipCopies(), clipFootage());

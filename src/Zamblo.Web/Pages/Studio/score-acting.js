@@ -16,7 +16,9 @@ export const scoreActing = () => ({
       this.unpick();
       this.pickClip(hit.clip.id, e.ctrlKey || e.metaKey);
       if (e.ctrlKey || e.metaKey) return { acting: "none" };
-      return { acting: "clip", clip: hit.clip, edge: hit.edge, from: hit.time, dx: 0 };
+      // As with a line: with Alt the end of a filmed clip makes it slower or faster.
+      const stretch = e.altKey && hit.edge === "End" && hit.clip.kind === "footage" && hit.clip.speed > 0;
+      return { acting: "clip", clip: hit.clip, edge: hit.edge, stretch, from: hit.time, dx: 0 };
     }
     this.pickClip(null);
     if (hit?.sound) {
@@ -84,7 +86,7 @@ export const scoreActing = () => ({
       return;
     }
     if (!drag.dx) return;
-    if (drag.stretch) return this.stretchLine(drag.moving, drag.dx);
+    if (drag.stretch) return drag.clip ? this.stretchFootage(drag.clip, drag.dx) : this.stretchLine(drag.moving, drag.dx);
     if (drag.acting === "line" && drag.side) {
       const at = drag.dx + drag.moving.start + (drag.side === "start" ? 0 : drag.moving.duration);
       return this.edit(
@@ -105,6 +107,12 @@ export const scoreActing = () => ({
     const at = isTurn ? boundaryByWord(this.scene, line, frames) : line.start + line.duration + frames / this.scene.fps;
     if (at === null) return null;
     return this.edit(() => patch(`/api/lines/${line.id}/edge`, { revision: this.revision, edge: "end", at }), "The end of the line is moved.");
+  },
+  // What is seen in it stays the same.
+  stretchFootage(clip, by) {
+    const length = clip.end - clip.start;
+    const speed = Math.min(4, (clip.speed * length) / (length + by));
+    return this.change(`/api/clips/${clip.id}`, { start: clip.start, end: clip.end + by, speed });
   },
   // Longer by so many seconds: slower or faster at the same pitch.
   stretchLine({ id, take, duration, care: { speed } }, by) {
