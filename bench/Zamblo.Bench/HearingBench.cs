@@ -89,6 +89,8 @@ internal static class HearingBench
         }
         if (plot != null)
             await File.WriteAllTextAsync(plot, Plot.Cumulative(curves));
+        if (only is null or "overlaps")
+            await OverlapBench.RunAsync(folder);
         if (only is null or "languages")
             await LanguagesAsync();
         if (only is null or "hour")

@@ -85,7 +85,8 @@ internal static class AnalyzeCommand
                 var count = result.GetValue(speakers);
                 if (count is < Turns.Fewest or > Turns.Most)
                     throw new UsageException($"--speakers goes from {Turns.Fewest} to {Turns.Most}.");
-                var turns = await TurnFinder.FindAsync(path, Path.GetFileName(path), count, Terminal.Progress("Listening"), cancel);
+                var found = await TurnFinder.FindAsync(path, Path.GetFileName(path), count, Terminal.Progress("Listening"), cancel);
+                var turns = found.Turns;
                 if (turns.Count == 0)
                     throw new MediaException($"\"{Path.GetFileName(path)}\" has no voice in it.");
                 using var output = Console.OpenStandardOutput();

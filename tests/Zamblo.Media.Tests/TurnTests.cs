@@ -56,7 +56,7 @@ public class TurnTests : InFolder
         var path = PathOf(Guid.NewGuid().ToString("N") + ".wav");
         await using (var file = File.Create(path))
             WavFile.Write(file, [audio.Samples], audio.SampleRate);
-        return await TurnFinder.FindAsync(path, "talk.wav", speakers);
+        return (await TurnFinder.FindAsync(path, "talk.wav", speakers)).Turns;
     }
 
     internal static double ErrorRate(IReadOnlyList<SpeakerTurn> truth, IReadOnlyList<SpeakerTurn> found, double collar)
@@ -180,7 +180,7 @@ public class TurnTests : InFolder
             }
         await using (var file = File.Create(PathOf("stereo.wav")))
             WavFile.Write(file, [left, right], 16000);
-        Assert.InRange(ErrorRate(talk.Truth, await TurnFinder.FindAsync(PathOf("stereo.wav"), "stereo.wav", null), 0.25), 0, 0.04);
+        Assert.InRange(ErrorRate(talk.Truth, (await TurnFinder.FindAsync(PathOf("stereo.wav"), "stereo.wav", null)).Turns, 0.25), 0, 0.04);
         var alone = await ConversationAsync(["flite:rms"], 6);
         Assert.All(await FindAsync(alone.Audio, null), t => Assert.Equal(0, t.Speaker));
         Assert.True((await FindAsync(alone.Audio, 2)).Count > 0);

@@ -76,64 +76,6 @@ public static class Turns
         return Collect(sound, best!);
     }
 
-    /// <summary>
-    /// Turns of a recording with a speaker on each channel: whose channel is louder speaks. Null where the channels do not hold one speaker each.
-    /// </summary>
-    /// <param name="left">At any rate.</param>
-    /// <param name="right">Of the same length.</param>
-    /// <param name="voiced">Where there is a voice on either.</param>
-    public static IReadOnlyList<SpeakerTurn>? FromChannels(AudioBuffer left, AudioBuffer right, IReadOnlyList<(double Start, double End)> voiced)
-    {
-        float[] l = LoudnessEnvelope.LevelsDb(left),
-            r = LoudnessEnvelope.LevelsDb(right);
-        var difference = new float[Math.Min(l.Length, r.Length)];
-        for (var i = 0; i < difference.Length; i++)
-            difference[i] = Math.Max(l[i], -60) - Math.Max(r[i], -60);
-        int first = 0,
-            second = 0,
-            all = 0;
-        foreach (var (start, end) in voiced)
-            for (var i = Math.Max(0, (int)(100 * start)); i < Math.Min(difference.Length, (int)(100 * end)); i++)
-            {
-                all++;
-                if (difference[i] > 8)
-                    first++;
-                else if (difference[i] < -8)
-                    second++;
-            }
-        // Each has the floor for some time, and hardly ever are both as loud.
-        if (all == 0 || first < 0.08 * all || second < 0.08 * all || first + second < 0.6 * all)
-            return null;
-        var turns = new List<SpeakerTurn>();
-        foreach (var (start, end) in voiced)
-        {
-            var at = start;
-            var who = -1;
-            double balance = 0;
-            for (var i = Math.Max(0, (int)(100 * start)); i < Math.Min(difference.Length, (int)(100 * end)); i++)
-            {
-                // A leaky sum, so that a breath on one side does not take the floor.
-                balance = 0.93 * balance + 0.07 * Math.Clamp(difference[i], -30, 30);
-                var now = who switch
-                {
-                    0 when balance < -4 => 1,
-                    1 when balance > 4 => 0,
-                    -1 when Math.Abs(balance) > 1 => balance > 0 ? 0 : 1,
-                    _ => who,
-                };
-                if (now != who && who >= 0)
-                {
-                    turns.Add(new SpeakerTurn(at, i / 100.0, who));
-                    at = i / 100.0;
-                }
-                who = now;
-            }
-            if (who >= 0)
-                turns.Add(new SpeakerTurn(at, end, who));
-        }
-        return Tidy(turns);
-    }
-
     private static IReadOnlyList<SpeakerTurn> Collect(VoiceFrames sound, int[] labels)
     {
         var turns = new List<SpeakerTurn>();

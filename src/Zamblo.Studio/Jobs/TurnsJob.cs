@@ -1,9 +1,11 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Zamblo.Core.Audio;
 using Zamblo.Core.Dialogue;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Studio.Assets;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Productions;
@@ -24,11 +26,20 @@ public sealed record TurnsOrder(Guid SceneId, string Hash, string Name, int? Spe
 /// <param name="Job">The job that found them: it ends in the same transaction.</param>
 public sealed record FileTurns(TurnsOrder Order, IReadOnlyList<SpeakerTurn> Turns, double Length, Guid Job) : Edit
 {
+    /// <summary>Sounds of turns within which somebody else speaks, by their index: that one voice. The others are parts of the recording.</summary>
+    public IReadOnlyDictionary<int, TurnSound> Apart { get; init; } = new Dictionary<int, TurnSound>();
+
     public override EditTarget Target => new(TargetKind.Scene, Order.SceneId);
 }
 
+/// <summary>A voice that was taken from among others.</summary>
+/// <param name="Hash">Of the sound.</param>
+/// <param name="Start">Where it begins in the recording, in seconds.</param>
+/// <param name="End">Where it ends there.</param>
+public sealed record TurnSound(string Hash, double Start, double End);
+
 /// <summary>Finds who speaks when in a recording.</summary>
-internal sealed class TurnsJob(VoiceStore voices, AssetStore assets, EditRunner edits) : IJobHandler
+internal sealed class TurnsJob(VoiceStore voices, AssetStore assets, EditRunner edits, IDbContextFactory<ZambloContext> contexts) : IJobHandler
 {
     public string Kind => TurnsOrder.Kind;
 
@@ -37,24 +48,60 @@ internal sealed class TurnsJob(VoiceStore voices, AssetStore assets, EditRunner 
         var order = JsonSerializer.Deserialize<TurnsOrder>(job.Payload)!;
         context.Report(0, "Decoding");
         var length = await voices.LengthAsync(order.Hash, order.Name, context.Cancel);
-        var turns = await TurnFinder.FindAsync(
+        var found = await TurnFinder.FindAsync(
             assets.PathOf(order.Hash),
             order.Name,
             order.Speakers,
             p => context.Report(p, $"Telling voices apart: {100 * p:0} %"),
             context.Cancel
         );
-        if (turns.Count == 0)
+        if (found.Turns.Count == 0)
             throw new MediaException($"\"{order.Name}\" has no voice in it.");
-        await edits.RunAsync(new FileTurns(order, turns, length, job.Id), context.Cancel);
+        var apart = await ApartAsync(order, found, length, context);
+        await edits.RunAsync(new FileTurns(order, found.Turns, length, job.Id) { Apart = apart }, context.Cancel);
         return null;
+    }
+
+    // Where two speak at once each gets a sound of their own: from their channel, or what the mix has of their voice.
+    private async Task<IReadOnlyDictionary<int, TurnSound>> ApartAsync(TurnsOrder order, FoundTurns found, double length, JobContext context)
+    {
+        var result = new Dictionary<int, TurnSound>();
+        int[] overlapped = [.. Enumerable.Range(0, found.Turns.Count).Where(i => found.IsOverlapped(found.Turns[i]))];
+        if (overlapped.Length == 0)
+            return result;
+        context.Report(1, "Taking voices apart");
+        foreach (var own in overlapped.GroupBy(i => found.Turns[i].Speaker))
+        {
+            var channel = found.Channels.Count == 0 ? (int?)null : found.Channels[own.Key];
+            var path = assets.PathOf(order.Hash);
+            // A channel is half of the mix that all other lines have.
+            var audio = channel is { } c
+                ? await AudioFiles.ChannelAsync(path, order.Name, c, AudioFiles.MasterRate, context.Cancel)
+                : await voices.MasterAsync(order.Hash, order.Name, context.Cancel);
+            foreach (var i in own)
+            {
+                double start = Math.Max(0, found.Turns[i].Start - TurnEdits.Before),
+                    end = Math.Min(length, found.Turns[i].End + TurnEdits.After);
+                var sound = channel == null ? found.Apart(own.Key, audio, start, end) : Cut(audio, start, end, 0.5f);
+                if (sound is { Samples.Length: > 0 })
+                    result[i] = new TurnSound(await assets.KeepAsync(contexts, sound, order.Name, context.Cancel), start, start + sound.Duration);
+            }
+        }
+        return result;
+    }
+
+    private static AudioBuffer Cut(AudioBuffer audio, double start, double end, float gain)
+    {
+        int from = Math.Clamp((int)(start * audio.SampleRate), 0, audio.Samples.Length),
+            to = Math.Clamp((int)(end * audio.SampleRate), from, audio.Samples.Length);
+        return new AudioBuffer([.. audio.Samples[from..to].Select(s => gain * s)], audio.SampleRate);
     }
 }
 
 internal sealed class TurnEdits(CastLibrary library) : IEditHandler<FileTurns>
 {
     // Air around a turn, where its neighbours leave any, in seconds.
-    private const double Before = 0.12,
+    public const double Before = 0.12,
         After = 0.2;
 
     public async Task ApplyAsync(FileTurns edit, EditScope scope)
@@ -78,8 +125,9 @@ internal sealed class TurnEdits(CastLibrary library) : IEditHandler<FileTurns>
                 target = await SceneEdits.AddAfterAsync(db, target, null);
                 (at, shift) = (0, target.LeadIn - t.Start);
             }
-            double from = Math.Max(i == 0 ? 0 : (turns[i - 1].End + t.Start) / 2, t.Start - Before),
-                to = Math.Min(i + 1 == turns.Count ? edit.Length : (t.End + turns[i + 1].Start) / 2, t.End + After);
+            var apart = edit.Apart.GetValueOrDefault(i);
+            double from = apart?.Start ?? Math.Max(i == 0 ? 0 : (turns[i - 1].End + t.Start) / 2, t.Start - Before),
+                to = apart?.End ?? Math.Min(i + 1 == turns.Count ? edit.Length : (t.End + turns[i + 1].Start) / 2, t.End + After);
             if (to - from < 0.1)
                 continue;
             var line = new Line
@@ -95,11 +143,11 @@ internal sealed class TurnEdits(CastLibrary library) : IEditHandler<FileTurns>
                 Id = Guid.NewGuid(),
                 LineId = line.Id,
                 Kind = TakeKind.File,
-                AssetHash = order.Hash,
+                AssetHash = apart?.Hash ?? order.Hash,
                 Name = order.Name,
                 Duration = to - from,
-                PartStart = from,
-                PartEnd = to,
+                PartStart = apart == null ? from : null,
+                PartEnd = apart == null ? to : null,
                 Created = DateTime.UtcNow,
             };
             line.TakeId = take.Id;
