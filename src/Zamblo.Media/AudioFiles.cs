@@ -231,13 +231,27 @@ public static class AudioFiles
     )
     {
         var channels = Math.Min(probe.Channels, 2);
-        string[] seek = part is { } p
-            ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)]
-            : [];
         var count = 0L;
         var result = await OutsideProgram.RunAsync(
             "ffmpeg",
-            [.. Guarded, "-nostdin", .. seek, "-i", path, "-map", "0:a:0", "-af", FillHoles, "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            [
+                .. Guarded,
+                "-nostdin",
+                .. Seek(part),
+                "-i",
+                path,
+                "-map",
+                "0:a:0",
+                "-af",
+                FillHoles,
+                "-ac",
+                $"{channels}",
+                "-ar",
+                $"{sampleRate}",
+                "-f",
+                "f32le",
+                "-",
+            ],
             limit: TimeSpan.FromMinutes(10),
             maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4),
             cancel: cancel,
@@ -257,18 +271,46 @@ public static class AudioFiles
             throw new MediaException($"\"{name}\" is longer than {MaximalSeconds / 3600:0} hours.");
     }
 
+    private static string[] Seek(SoundPart? part) =>
+        part is { } p
+            ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)]
+            : [];
+
     /// <summary>Decodes one channel of a file.</summary>
     /// <param name="path">The file on disk.</param>
     /// <param name="name">What the person calls it.</param>
     /// <param name="channel">From 0.</param>
     /// <param name="sampleRate">In Hz.</param>
+    /// <param name="part">Of the file; null for all of it.</param>
     /// <param name="cancel">Stops the program.</param>
     /// <exception cref="MediaException">It cannot be decoded.</exception>
-    public static async Task<AudioBuffer> ChannelAsync(string path, string name, int channel, int sampleRate, CancellationToken cancel = default)
+    public static async Task<AudioBuffer> ChannelAsync(
+        string path,
+        string name,
+        int channel,
+        int sampleRate,
+        SoundPart? part = null,
+        CancellationToken cancel = default
+    )
     {
         var result = await OutsideProgram.RunAsync(
             "ffmpeg",
-            [.. Guarded, "-nostdin", "-i", path, "-map", "0:a:0", "-af", $"{FillHoles},pan=mono|c0=c{channel}", "-ar", $"{sampleRate}", "-f", "f32le", "-"],
+            [
+                .. Guarded,
+                "-nostdin",
+                .. Seek(part),
+                "-i",
+                path,
+                "-map",
+                "0:a:0",
+                "-af",
+                $"{FillHoles},pan=mono|c0=c{channel}",
+                "-ar",
+                $"{sampleRate}",
+                "-f",
+                "f32le",
+                "-",
+            ],
             limit: TimeSpan.FromMinutes(10),
             maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4),
             cancel: cancel,

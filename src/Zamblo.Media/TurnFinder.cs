@@ -50,8 +50,8 @@ public static class TurnFinder
             return new FoundTurns([]);
         if (probe.Channels == 2 && speakers is null or 2)
         {
-            var left = await AudioFiles.ChannelAsync(path, name, 0, CepstralFrontEnd.SampleRate, cancel);
-            var right = await AudioFiles.ChannelAsync(path, name, 1, CepstralFrontEnd.SampleRate, cancel);
+            var left = await AudioFiles.ChannelAsync(path, name, 0, CepstralFrontEnd.SampleRate, null, cancel);
+            var right = await AudioFiles.ChannelAsync(path, name, 1, CepstralFrontEnd.SampleRate, null, cancel);
             if (ChannelTalk.IsOne(left, right, voiced))
             {
                 var byChannel = ChannelTalk.Turns(

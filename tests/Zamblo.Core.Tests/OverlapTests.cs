@@ -89,6 +89,9 @@ public class OverlapTests
         Assert.Contains(turns, t => t.Speaker == 1 && Math.Abs(t.Start - 12) < 0.3 && t.End == 16.5);
         Assert.Contains(turns, t => t.Speaker == 1 && Math.Abs(t.Start - 20) < 0.2 && Math.Abs(t.End - 20.6) < 0.2);
         Assert.Empty(VoiceOverlaps.Find(audio, []).Found);
+        // Who waits while somebody else says a word has begun anew; a pause alone ends no turn.
+        SpeakerTurn[] waits = [new(0, 5, 0), new(5, 5.2, 1), new(5.2, 9, 0), new(9.2, 10, 0)];
+        Assert.Equal([waits[0], waits[1], new(5.2, 10, 0)], VoiceOverlaps.Find(audio, []).Turns(waits));
         Assert.Empty(VoiceOverlaps.Find(audio, [new(0, 24, 0)]).Found);
     }
 

@@ -162,6 +162,21 @@ public sealed class PlateWebTests(SharedHost host) : SceneTests(host), IClassFix
             int[] filmed = [.. Enumerable.Range(0, shapes.Length).Where(i => shapes[i].TryGetProperty("filmed", out _))];
             Assert.Equal(4, filmed.Length);
             Assert.Equal(3, items.Count(i => filmed.Contains(i[0].GetInt32()) && i[7].GetDouble() > 0));
+            // What of the clip is shown when stays while one of both is there.
+            JsonElement[] members = [.. (await Server.GetAsync($"/api/scenes/{scene}")).GetProperty("members").EnumerateArray()];
+            var second = Id(members[1]);
+            await Server.PostAsync(
+                $"/api/scenes/{scene}/clips",
+                new
+                {
+                    member = second,
+                    kind = "Footage",
+                    start = 0.2,
+                    from = 0.1,
+                }
+            );
+            await Server.DeleteAsync($"/api/members/{second}");
+            Assert.Equal(Id(members[0]), Text(Clips(await Server.GetAsync($"/api/scenes/{scene}")).Single(), "member"));
         }
         finally
         {

@@ -171,7 +171,9 @@ public sealed class VoiceOverlaps
             SpeakerTurn? open = null;
             foreach (var t in own.OrderBy(t => t.Start))
             {
-                if (open is { } o && t.Start - o.End < Pause)
+                // Who waits while somebody else says a word has begun anew.
+                bool IsPause(double from) => t.Start - from < Pause && !all.Exists(x => x.Speaker != t.Speaker && x.Start < t.Start && x.End > from);
+                if (open is { } o && (t.Start <= o.End || IsPause(o.End)))
                     open = o with { End = Math.Max(o.End, t.End) };
                 else
                 {

@@ -3,6 +3,7 @@ using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Core.Mouth;
 using Zamblo.Core.Performance;
+using Zamblo.Core.Portraits;
 using Zamblo.Core.Score;
 using Zamblo.Core.Stage;
 using Zamblo.Data;
@@ -106,9 +107,17 @@ internal sealed class CastEdits(CastLibrary library)
         scope.Name = "Remove a cast member";
         var gone = await scope.MemberAsync(edit.Member);
         // The light is nobody's: its changes stay with whoever stays.
-        if ((await scope.CastAsync()).Find(m => m.Id != gone.Id) is { } other)
-            foreach (var light in await scope.Db.Clips.Where(c => c.CastMemberId == gone.Id && c.Kind == ClipKind.Light).ToListAsync())
-                light.CastMemberId = other.Id;
+        var others = (await scope.CastAsync()).Where(m => m.Id != gone.Id).ToArray();
+        async Task LeaveAsync(ClipKind kind, CastMember? to)
+        {
+            if (to != null)
+                foreach (var clip in await scope.Db.Clips.Where(c => c.CastMemberId == gone.Id && c.Kind == kind).ToListAsync())
+                    clip.CastMemberId = to.Id;
+        }
+        await LeaveAsync(ClipKind.Light, others.FirstOrDefault());
+        // Nor is what of a filmed clip is shown when, while somebody of it is there.
+        if (library.Character(gone.Character) is PlateFigure plate)
+            await LeaveAsync(ClipKind.Footage, Array.Find(others, m => library.Character(m.Character) is PlateFigure other && plate.IsOfOneClip(other)));
         await ProductionRows.RemoveAsync(scope.Db, [gone]);
     }
 

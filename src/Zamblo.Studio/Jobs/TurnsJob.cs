@@ -70,31 +70,26 @@ internal sealed class TurnsJob(VoiceStore voices, AssetStore assets, EditRunner 
         if (overlapped.Length == 0)
             return result;
         context.Report(1, "Taking voices apart");
-        foreach (var own in overlapped.GroupBy(i => found.Turns[i].Speaker))
+        var path = assets.PathOf(order.Hash);
+        // A channel is half of the mix that all other lines have.
+        async Task<AudioBuffer> HalfAsync(int channel, double start, double end)
         {
-            var channel = found.Channels.Count == 0 ? (int?)null : found.Channels[own.Key];
-            var path = assets.PathOf(order.Hash);
-            // A channel is half of the mix that all other lines have.
-            var audio = channel is { } c
-                ? await AudioFiles.ChannelAsync(path, order.Name, c, AudioFiles.MasterRate, context.Cancel)
-                : await voices.MasterAsync(order.Hash, order.Name, context.Cancel);
-            foreach (var i in own)
-            {
-                double start = Math.Max(0, found.Turns[i].Start - TurnEdits.Before),
-                    end = Math.Min(length, found.Turns[i].End + TurnEdits.After);
-                var sound = channel == null ? found.Apart(own.Key, audio, start, end) : Cut(audio, start, end, 0.5f);
-                if (sound is { Samples.Length: > 0 })
-                    result[i] = new TurnSound(await assets.KeepAsync(contexts, sound, order.Name, context.Cancel), start, start + sound.Duration);
-            }
+            var whole = await AudioFiles.ChannelAsync(path, order.Name, channel, AudioFiles.MasterRate, new SoundPart(start, end), context.Cancel);
+            return new AudioBuffer([.. whole.Samples.Select(s => s / 2)], whole.SampleRate);
+        }
+        foreach (var i in overlapped)
+        {
+            var turn = found.Turns[i];
+            double start = Math.Max(0, turn.Start - TurnEdits.Before),
+                end = Math.Min(length, turn.End + TurnEdits.After);
+            var sound =
+                found.Channels.Count > 0
+                    ? await HalfAsync(found.Channels[turn.Speaker], start, end)
+                    : found.Apart(turn.Speaker, await voices.MasterAsync(order.Hash, order.Name, context.Cancel), start, end);
+            if (sound is { Samples.Length: > 0 })
+                result[i] = new TurnSound(await assets.KeepAsync(contexts, sound, order.Name, context.Cancel), start, start + sound.Duration);
         }
         return result;
-    }
-
-    private static AudioBuffer Cut(AudioBuffer audio, double start, double end, float gain)
-    {
-        int from = Math.Clamp((int)(start * audio.SampleRate), 0, audio.Samples.Length),
-            to = Math.Clamp((int)(end * audio.SampleRate), from, audio.Samples.Length);
-        return new AudioBuffer([.. audio.Samples[from..to].Select(s => gain * s)], audio.SampleRate);
     }
 }
 

@@ -69,7 +69,7 @@ export const castingGrid = () => ({
       const tick = () => {
         if (live.key !== card.key) return;
         live.painter.resize(Math.round(box.clientWidth * devicePixelRatio), Math.round(box.clientHeight * devicePixelRatio));
-        live.painter.draw(list[Math.floor(((performance.now() - begun) / 1000) * 25) % list.length]);
+        live.painter.drawNew(list[Math.floor(((performance.now() - begun) / 1000) * 25) % list.length]);
         if (live.canvas.parentElement !== box) box.append(live.canvas);
         live.timer = requestAnimationFrame(tick);
       };

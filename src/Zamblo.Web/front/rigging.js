@@ -62,7 +62,7 @@ const bench = () => ({
     ])
       painter.resize(Math.round(canvas.clientWidth * devicePixelRatio), Math.round(canvas.clientHeight * devicePixelRatio));
     view.live.look(this.whole(this.$refs.live));
-    view.live.draw(view.frames[Math.floor(((performance.now() - view.begun) / 1000) * 25) % view.frames.length]);
+    view.live.drawNew(view.frames[Math.floor(((performance.now() - view.begun) / 1000) * 25) % view.frames.length]);
     const { width, height } = this.$refs.still;
     const key = `${view.wanted} ${width} ${height} ${this.seen()}`;
     if (key === view.shown && view.restShown === view.rest) return;

@@ -216,6 +216,13 @@ export class StagePainter {
     this.onDrawn(items);
   }
 
+  // Whoever moves by themselves is asked for more often than they have frames: the same one in the same look is there already.
+  drawNew(items) {
+    if (items === this.drawn?.items && this.back && this.back === this.drawn.back) return;
+    this.draw(items);
+    this.drawn = { items, back: this.back };
+  }
+
   // The shapes of another one, which goes on owning them.
   share(other) {
     if (this.shapes !== other.shapes) {

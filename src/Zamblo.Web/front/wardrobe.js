@@ -91,7 +91,7 @@ const page = () => ({
     view.painter.resize(Math.round(canvas.clientWidth * devicePixelRatio), Math.round(canvas.clientHeight * devicePixelRatio));
     // The whole figure across a tall picture.
     view.painter.look([640, 372, (760 * canvas.clientWidth) / canvas.clientHeight]);
-    view.painter.draw(list[Math.floor(((performance.now() - view.begun) / 1000) * 25) % list.length]);
+    view.painter.drawNew(list[Math.floor(((performance.now() - view.begun) / 1000) * 25) % list.length]);
   },
   // What is looked at last is what is shown, whatever comes back first. Shapes with a first frame come at once, the motion after them.
   async look() {

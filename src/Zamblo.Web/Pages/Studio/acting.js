@@ -103,7 +103,7 @@ export const actingPanel = () => ({
     const tick = () => {
       if (this.previewOf !== key) return;
       preview.painter.resize(Math.round(canvas.clientWidth * devicePixelRatio), Math.round(canvas.clientHeight * devicePixelRatio));
-      preview.painter.draw(list[Math.floor(((performance.now() - begun) / 1000) * 25) % list.length]);
+      preview.painter.drawNew(list[Math.floor(((performance.now() - begun) / 1000) * 25) % list.length]);
       preview.timer = requestAnimationFrame(tick);
     };
     tick();
