@@ -234,24 +234,7 @@ public static class AudioFiles
         var count = 0L;
         var result = await OutsideProgram.RunAsync(
             "ffmpeg",
-            [
-                .. Guarded,
-                "-nostdin",
-                .. Seek(part),
-                "-i",
-                path,
-                "-map",
-                "0:a:0",
-                "-af",
-                FillHoles,
-                "-ac",
-                $"{channels}",
-                "-ar",
-                $"{sampleRate}",
-                "-f",
-                "f32le",
-                "-",
-            ],
+            Samples(path, part, FillHoles, channels, sampleRate),
             limit: TimeSpan.FromMinutes(10),
             maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * channels * 4),
             cancel: cancel,
@@ -271,10 +254,15 @@ public static class AudioFiles
             throw new MediaException($"\"{name}\" is longer than {MaximalSeconds / 3600:0} hours.");
     }
 
-    private static string[] Seek(SoundPart? part) =>
-        part is { } p
+    // What makes plain samples of a file, or of a part of it.
+    private static string[] Samples(string path, SoundPart? part, string filter, int channels, int sampleRate)
+    {
+        string[] seek = part is { } p
             ? ["-ss", p.Start.ToString("0.######", CultureInfo.InvariantCulture), "-t", (p.End - p.Start).ToString("0.######", CultureInfo.InvariantCulture)]
             : [];
+        string[] form = ["-map", "0:a:0", "-af", filter, "-ac", $"{channels}", "-ar", $"{sampleRate}", "-f", "f32le", "-"];
+        return [.. Guarded, "-nostdin", .. seek, "-i", path, .. form];
+    }
 
     /// <summary>Decodes one channel of a file.</summary>
     /// <param name="path">The file on disk.</param>
@@ -295,22 +283,7 @@ public static class AudioFiles
     {
         var result = await OutsideProgram.RunAsync(
             "ffmpeg",
-            [
-                .. Guarded,
-                "-nostdin",
-                .. Seek(part),
-                "-i",
-                path,
-                "-map",
-                "0:a:0",
-                "-af",
-                $"{FillHoles},pan=mono|c0=c{channel}",
-                "-ar",
-                $"{sampleRate}",
-                "-f",
-                "f32le",
-                "-",
-            ],
+            Samples(path, part, $"{FillHoles},pan=mono|c0=c{channel}", 1, sampleRate),
             limit: TimeSpan.FromMinutes(10),
             maximalOutput: (long)((MaximalSeconds + 60) * sampleRate * 4),
             cancel: cancel,

@@ -16,7 +16,8 @@ internal sealed class BandMixture
 
     private readonly float[] _weight,
         _mean,
-        _variance;
+        _variance,
+        _norm;
 
     /// <param name="bands">The recording.</param>
     /// <param name="frames">Those in which this voice is heard alone; at least one.</param>
@@ -25,7 +26,7 @@ internal sealed class BandMixture
         var stride = Math.Max(1, frames.Count / MostFrames);
         int[] own = [.. frames.Where((_, i) => i % stride == 0)];
         Size = Math.Clamp(own.Length / FramesEach, 1, Most);
-        (_weight, _mean, _variance) = (new float[Size], new float[Size * D], new float[Size * D]);
+        (_weight, _mean, _variance, _norm) = (new float[Size], new float[Size * D], new float[Size * D], new float[Size]);
         var (mean, spread) = (new double[D], new double[D]);
         foreach (var f in own)
             for (var d = 0; d < D; d++)
@@ -41,7 +42,22 @@ internal sealed class BandMixture
                 (_mean[c * D + d], _variance[c * D + d]) = (seed[d], (float)Math.Max(LeastVariance, spread[d] / 2));
         }
         for (var round = 0; round < Rounds; round++)
+        {
+            Normalise();
             Learn(bands, own);
+        }
+        Normalise();
+    }
+
+    // What does not depend on the frame.
+    private void Normalise()
+    {
+        for (var c = 0; c < Size; c++)
+        {
+            _norm[c] = 2 * MathF.Log(_weight[c]) - D * MathF.Log(2 * MathF.PI);
+            for (var d = 0; d < D; d++)
+                _norm[c] -= MathF.Log(_variance[c * D + d]);
+        }
     }
 
     /// <summary>How many components there are.</summary>
@@ -91,11 +107,11 @@ internal sealed class BandMixture
         var top = float.NegativeInfinity;
         for (var c = 0; c < Size; c++)
         {
-            var log = 2 * MathF.Log(_weight[c]) - D * MathF.Log(2 * MathF.PI);
+            var log = _norm[c];
             for (var d = 0; d < D; d++)
             {
                 var off = x[d] - _mean[c * D + d];
-                log -= off * off / _variance[c * D + d] + MathF.Log(_variance[c * D + d]);
+                log -= off * off / _variance[c * D + d];
             }
             logs[c] = 0.5f * log;
             top = MathF.Max(top, logs[c]);

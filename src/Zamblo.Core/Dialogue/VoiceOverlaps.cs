@@ -206,7 +206,7 @@ public sealed class VoiceOverlaps
         int from = Math.Max(0, (int)(start * rate)),
             to = Math.Min(audio.Samples.Length, (int)(end * rate));
         var result = new float[Math.Max(0, to - from)];
-        var edges = VoiceBands.EdgesOf(length, rate);
+        float[] places = [.. Enumerable.Range(0, length / 2 + 1).Select(k => VoiceBands.PlaceOf((double)k * rate / length))];
         var window = new float[length];
         for (var i = 0; i < length; i++)
             window[i] = MathF.Sin(MathF.PI * (i + 0.5f) / length);
@@ -233,8 +233,7 @@ public sealed class VoiceOverlaps
                 BandMixture.Both(_voices[o.One]!, _voices[o.Two]!, _bands[Math.Min(_bands.Count - 1, _bands.FrameAt(time))], mask);
                 for (var k = 0; k < bins.Length; k++)
                 {
-                    // Between the middles of bands; above and below them as in the outermost.
-                    var share = Left + (1 - 2 * Left) * ShareAt(mask, edges, k);
+                    var share = Left + (1 - 2 * Left) * ShareAt(mask, places[k]);
                     if (speaker == o.Two)
                         share = 1 - share;
                     bins[k] = new Complex32(share * bins[k].Re, share * bins[k].Im);
@@ -254,13 +253,9 @@ public sealed class VoiceOverlaps
     // frames right in place of 68 and 68, in the two talks that it was chosen on).
     private const float Left = 0.1f;
 
-    private static float ShareAt(float[] mask, float[] edges, int bin)
+    private static float ShareAt(float[] mask, float place)
     {
-        if (bin <= edges[1])
-            return mask[0];
-        for (var b = 1; b < mask.Length; b++)
-            if (bin < edges[b + 1])
-                return mask[b - 1] + (mask[b] - mask[b - 1]) * (bin - edges[b]) / (edges[b + 1] - edges[b]);
-        return mask[^1];
+        var band = Math.Min((int)place, mask.Length - 2);
+        return mask[band] + (place - band) * (mask[band + 1] - mask[band]);
     }
 }

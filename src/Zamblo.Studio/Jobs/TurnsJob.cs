@@ -77,15 +77,13 @@ internal sealed class TurnsJob(VoiceStore voices, AssetStore assets, EditRunner 
             var whole = await AudioFiles.ChannelAsync(path, order.Name, channel, AudioFiles.MasterRate, new SoundPart(start, end), context.Cancel);
             return new AudioBuffer([.. whole.Samples.Select(s => s / 2)], whole.SampleRate);
         }
+        var mix = found.Channels.Count > 0 ? null : await voices.MasterAsync(order.Hash, order.Name, context.Cancel);
         foreach (var i in overlapped)
         {
             var turn = found.Turns[i];
             double start = Math.Max(0, turn.Start - TurnEdits.Before),
                 end = Math.Min(length, turn.End + TurnEdits.After);
-            var sound =
-                found.Channels.Count > 0
-                    ? await HalfAsync(found.Channels[turn.Speaker], start, end)
-                    : found.Apart(turn.Speaker, await voices.MasterAsync(order.Hash, order.Name, context.Cancel), start, end);
+            var sound = mix == null ? await HalfAsync(found.Channels[turn.Speaker], start, end) : found.Apart(turn.Speaker, mix, start, end);
             if (sound is { Samples.Length: > 0 })
                 result[i] = new TurnSound(await assets.KeepAsync(contexts, sound, order.Name, context.Cancel), start, start + sound.Duration);
         }
