@@ -31,7 +31,7 @@ internal static class HearingBench
             set = [.. set.Where((_, i) => i % 3 == 0)];
         Console.WriteLine($"{set.Count} utterances, {set.Sum(u => u.Audio.Duration):0} s, of them {set.Count(u => u.IsHeldOut)} held out");
         analyzer.Analyze(set[0].Audio, set[0].Text);
-        var wordless = new SpeechAnalyzer(analyzer.Model, analyzer.Dictionary, voice: VoiceModel.Probabilities);
+        var wordless = new SpeechAnalyzer(analyzer.Model, analyzer.Dictionary, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell);
         Func<Utterance, Utterance> clean = u => u,
             noisy = u => SpeechSets.WithNoise(u),
             crowded = u => SpeechSets.WithTalker(u, set[(set.IndexOf(u) + 3) % set.Count]);
@@ -91,6 +91,8 @@ internal static class HearingBench
             await File.WriteAllTextAsync(plot, Plot.Cumulative(curves));
         if (only is null or "overlaps")
             await OverlapBench.RunAsync(folder);
+        if (only?.StartsWith("songs", StringComparison.Ordinal) ?? true)
+            await SongBench.RunAsync(folder, only?["songs".Length..].Trim() ?? "");
         if (only is null or "languages")
             await LanguagesAsync();
         if (only is null or "hour")

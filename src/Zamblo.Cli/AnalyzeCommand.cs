@@ -36,7 +36,10 @@ internal static class AnalyzeCommand
                 var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
                 var speech = await SpeechModels.AnalyzeAsync(
                     sound,
-                    new SpeechQuery(text, result.GetValue(lang)!) { Names = result.GetValue(names)?.Split(',') ?? [] },
+                    SpeechQuery.Of(text ?? "", result.GetValue(lang)!) with
+                    {
+                        Names = result.GetValue(names)?.Split(',') ?? [],
+                    },
                     null,
                     Terminal.Progress("Listening"),
                     cancel

@@ -204,7 +204,7 @@ public static class SceneBuilder
                             l.Speech.Duration,
                             "",
                             "",
-                            new SpeechQuery(l.Text.Length == 0 ? null : Directions.Spoken(l.Text), "en")
+                            SpeechQuery.Of(l.Text, "en")
                         )
                         {
                             Start = l.Start,

@@ -56,6 +56,7 @@ public static class SpeechModels
         var usual = request.Pronounce;
         request = request with
         {
+            Words = LyricTimes.Apply(request.Words, query.Times ?? [], query.Part?.Start ?? 0),
             Marks = query.Marks,
             Pins = query.Pins,
             Names = query.Names,
@@ -66,7 +67,7 @@ public static class SpeechModels
 
     // Without a recogniser: its words are English only.
     private static readonly Lazy<SpeechAnalyzer> Listener = new(
-        () => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities),
+        () => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell),
         LazyThreadSafetyMode.PublicationOnly
     );
 
@@ -120,7 +121,8 @@ public static class SpeechModels
                 ),
             (audio, voiced, names, heard, cancel) =>
                 WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, KnownNames.Of(names)) : [],
-            VoiceModel.Probabilities
+            VoiceModel.Probabilities,
+            SongVoiceModel.Tell
         );
     }
 }

@@ -10,7 +10,7 @@ public readonly record struct Direction(int Start, int Length, string Text);
 
 /// <summary>
 /// Directions within what a line says: "(whispering) Come.", "You came! (beat) I waited.", "[laughs]", "*sighs*". They are shown and acted, and
-/// never spoken. Parentheses that are part of a sentence stay words: "the rolls (all forty) are done".
+/// never spoken; nor are times within lyrics (<see cref="LyricTimes"/>). Parentheses that are part of a sentence stay words: "the rolls (all forty) are done".
 /// </summary>
 public static partial class Directions
 {
@@ -32,13 +32,19 @@ public static partial class Directions
     /// <summary>The directions in a line, in order.</summary>
     public static IReadOnlyList<Direction> In(string text)
     {
-        if (text.AsSpan().IndexOfAny('(', '[', '*') < 0)
+        if (text.AsSpan().IndexOfAny("([*<") < 0)
             return [];
         var found = new List<Direction>();
         var spokenBefore = false;
         var at = 0;
         while (at < text.Length)
         {
+            if (text[at] is '[' or '<' && LyricTimes.LengthAt(text, at) is var time and > 0)
+            {
+                found.Add(new Direction(at, time, text[(at + 1)..(at + time - 1)]));
+                at += time;
+                continue;
+            }
             var close = text[at] switch
             {
                 '(' => ')',

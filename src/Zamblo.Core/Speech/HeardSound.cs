@@ -15,22 +15,33 @@ internal sealed class HeardSound
         _frontEnd = frontEnd;
         // A frame's state describes the middle of its window; a boundary lies half a shift before the middle of the first frame after it.
         _shift = offset - model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
-        _features = Features.FromCepstra(frontEnd.Compute(audio.Samples, cancel));
+        var cepstra = frontEnd.Compute(audio.Samples, cancel);
+        _features = Features.FromCepstra(cepstra);
+        Weights = HeldSounds.Weights(cepstra, model.FrontEnd.Coefficients);
         Audio = audio;
         Offset = offset;
         Background = new Background(model, _features, cancel);
         Quiet = new float[Frames];
     }
 
+    // Where a model of songs hears nobody with less than this, so much speaks against words, in nats a frame.
+    private const float Silent = 0.3f,
+        Certain = 12;
+
     /// <summary>Takes in what level and voice model say: one value per 10 ms, and one per step of the model or null.</summary>
-    public void Doubt(float[] levels, float[]? voice)
+    public void Doubt(float[] levels, float[]? voice, float[]? sings = null)
     {
         var doubt = VoiceActivity.AgainstSilence(levels, voice);
         for (var f = 0; f < Frames; f++)
             Quiet[f] = doubt[Math.Clamp((int)(100 * _frontEnd.CentreOf(f)), 0, doubt.Length - 1)];
+        if (sings != null)
+            for (var f = 0; f < Frames; f++)
+                if (sings[Math.Clamp((int)(100 * _frontEnd.CentreOf(f)), 0, sings.Length - 1)] < Silent)
+                    Quiet[f] = MathF.Max(Quiet[f], Certain);
         // Less than 25 dB between the loud parts and the quietest: pauses are not silent.
         var range = LoudnessEnvelope.Percentile(levels, 0.97) - LoudnessEnvelope.Percentile(levels, 0.1);
         (IsNoisy, IsDrowned) = (range < 25, range < 20);
+        Weights = HeldSounds.InSong(Weights, Quiet, IsNoisy);
     }
 
     /// <summary>Whether there is noise in the pauses.</summary>
@@ -40,7 +51,7 @@ internal sealed class HeardSound
     public bool IsDrowned { get; private set; }
 
     private HeardSound(HeardSound other, float[] features, Background background) =>
-        (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, IsNoisy, IsDrowned) = (
+        (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, Weights, IsNoisy, IsDrowned) = (
             features,
             other._frontEnd,
             other._shift,
@@ -48,6 +59,7 @@ internal sealed class HeardSound
             other.Offset,
             background,
             other.Quiet,
+            other.Weights,
             other.IsNoisy,
             other.IsDrowned
         );
@@ -65,6 +77,9 @@ internal sealed class HeardSound
 
     /// <summary>For each frame what speaks against silence there (less than 0) or against speech (more than 0), in nats.</summary>
     public float[] Quiet { get; }
+
+    /// <summary>How much each frame counts, 0 to 1 (<see cref="HeldSounds"/>).</summary>
+    public float[] Weights { get; private set; }
     public int Frames => _features.Length / Features.Length;
     public ReadOnlySpan<float> this[int frame] => _features.AsSpan(frame * Features.Length, Features.Length);
 

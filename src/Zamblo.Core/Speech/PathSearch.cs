@@ -34,7 +34,8 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
                 beam,
                 out var complete,
                 progress,
-                cancel
+                cancel,
+                f => sound.Weights[first + f]
             );
             if (complete || beam > 10_000)
                 return [.. path.Select(s => new PhoneStep(graph.Model[s.Node], graph.Phone[s.Node], graph.Word[s.Node], first + s.Start, first + s.End))];

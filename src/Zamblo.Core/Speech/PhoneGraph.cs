@@ -18,6 +18,9 @@ internal sealed class PhoneGraph
 
     /// <summary>How much less likely than the best phone each frame of foreign speech counts, in nats (negative).</summary>
     public float ForeignPenalty { get; set; }
+
+    /// <summary>For each word the first and the last frame in which one of its phones may begin; null where nobody says so.</summary>
+    public (int First, int Last)[]? Windows { get; set; }
     public int NodeCount => _model.Count;
     public int[] Model { get; private set; } = [];
 
@@ -47,6 +50,10 @@ internal sealed class PhoneGraph
     public void Start(int node, float weight) => _starts.Add((node, weight));
 
     public void End(int node) => _ends.Add(node);
+
+    /// <summary>Whether a phone may begin at a frame.</summary>
+    public bool MayBegin(int node, int frame) =>
+        Windows is not { } windows || Word[node] < 0 || (frame >= windows[Word[node]].First && frame <= windows[Word[node]].Last);
 
     public PhoneGraph Seal()
     {

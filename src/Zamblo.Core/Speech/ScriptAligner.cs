@@ -51,6 +51,16 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
                 owners.Add(w);
             }
         var graph = ScriptGraph.Build(model, pronunciations, request.IsNative ? NativeWeights : MappedWeights);
+        if (owners.Exists(w => words[w].Earliest != null || words[w].Latest != null))
+            graph.Windows =
+            [
+                .. owners.Select(w =>
+                    (
+                        words[w].Earliest is { } from ? sound.FrameAt(from) - first : int.MinValue,
+                        words[w].Latest is { } to ? sound.FrameAt(to) - first : int.MaxValue
+                    )
+                ),
+            ];
         var steps = search.Search(graph, sound, first, last, progress, cancel);
         // A voice that fits the model gains nothing from being adapted to it; noise and other accents gain much, in two rounds.
         for (var round = 0; round < Rounds; round++)

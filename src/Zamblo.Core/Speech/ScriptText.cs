@@ -11,6 +11,12 @@ public sealed record ScriptWord(string Text, IReadOnlyList<string> Spoken, int O
 {
     /// <summary>How likely it is that this word is said, 0 to 1: less than 1 where nobody wrote it.</summary>
     public float Likelihood { get; init; } = 1;
+
+    /// <summary>It begins no earlier, in seconds of the take; null where nobody says so.</summary>
+    public double? Earliest { get; init; }
+
+    /// <summary>It begins no later, in seconds of the take; null where nobody says so.</summary>
+    public double? Latest { get; init; }
 }
 
 /// <summary>A word that a recogniser heard.</summary>

@@ -57,8 +57,19 @@ public sealed record SpeechAnalysis(
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public double? Room { get; init; }
 
+    /// <summary>Whether a band plays with the voice; it was taken away for listening.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool HasBand { get; init; }
+
     /// <summary>What was recognised, as it would be written; empty where somebody wrote it, and where there are no words.</summary>
     public string Draft { get; init; } = "";
+
+    /// <summary>Whether the band hides what is sung: its words are so unsure that most of their times are guesses.</summary>
+    [JsonIgnore]
+    public bool IsHidden => HasBand && Words.Count > 0 && Words.Average(w => w.Confidence) < Hidden;
+
+    // Of the bench's songs those under it have 15 to 38 % of their frames right, those above it 46 to 74.
+    private const float Hidden = 0.7f;
 
     /// <summary>The greatest short-time level within a phone, in dB.</summary>
     public float PeakDb(PhoneSegment phone)

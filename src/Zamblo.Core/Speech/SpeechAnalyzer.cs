@@ -16,6 +16,7 @@ public sealed class SpeechAnalyzer
     private readonly Func<string, IReadOnlyList<string[]>>? _pronounce;
     private readonly Recogniser? _recognise;
     private readonly Func<AudioBuffer, CancellationToken, float[]>? _voice;
+    private readonly SongModel? _song;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly PathSearch _search;
 
@@ -24,14 +25,17 @@ public sealed class SpeechAnalyzer
     /// <param name="pronounce">How to say a word that the dictionary lacks, as ARPAbet; may return nothing.</param>
     /// <param name="voice">Probability of voice, one value per <see cref="VoiceActivity.ModelStep"/>; without it level alone decides.</param>
     /// <param name="recognise">Draft words for sound without a script.</param>
+    /// <param name="song">Tells a voice from a band that plays with it; without it both are heard.</param>
     public SpeechAnalyzer(
         AcousticModel model,
         PronunciationDictionary dictionary,
         Func<string, IReadOnlyList<string[]>>? pronounce = null,
         Recogniser? recognise = null,
-        Func<AudioBuffer, CancellationToken, float[]>? voice = null
+        Func<AudioBuffer, CancellationToken, float[]>? voice = null,
+        SongModel? song = null
     )
     {
+        _song = song;
         _voice = voice;
         _recognise = recognise;
         _model = model;
@@ -79,17 +83,21 @@ public sealed class SpeechAnalyzer
     {
         if (audio.SampleRate != CepstralFrontEnd.SampleRate)
             throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
-        var levels = LoudnessEnvelope.LevelsDb(audio);
-        audio = VoiceMarks.Mute(audio, request.Marks);
+        var whole = audio;
+        // Where a band plays, everything is about the voice alone: a mouth does not open to a drum.
+        var song = _song == null ? null : VoiceOfSong.TakenOut(audio, _song, cancel: cancel);
+        audio = VoiceMarks.Mute(song?.Alone ?? audio, request.Marks);
+        var levels = LoudnessEnvelope.LevelsDb(song?.Alone ?? whole);
         // An echo goes on when the sound is over: it would be taken for it.
-        var room = RoomEcho.OfRoom(audio);
+        var room = song == null ? RoomEcho.OfRoom(audio) : null;
         var dry = room is { } rt60 ? RoomEcho.Lessened(audio, rt60, cancel) : audio;
+        var close = song == null ? dry : VoiceMarks.Mute(song.Nearly, request.Marks);
         var heardLevels = dry != audio || request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(dry) : levels;
-        var silent = SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels };
+        var silent = SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels, HasBand = song != null };
         if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3)
             return silent;
         // The voice model runs on one core: pitch and features are made beside it.
-        var hearing = Task.Run(() => (PitchTracker.Track(audio, cancel), new HeardSound(_model, _frontEnd, dry, 0, cancel)), CancellationToken.None);
+        var hearing = Task.Run(() => (PitchTracker.Track(audio, cancel), new HeardSound(_model, _frontEnd, close, 0, cancel)), CancellationToken.None);
         float[]? probability = null;
         try
         {
@@ -101,7 +109,9 @@ public sealed class SpeechAnalyzer
             ((IAsyncResult)hearing).AsyncWaitHandle.WaitOne();
         }
         var (pitch, sound) = hearing.GetAwaiter().GetResult();
-        sound.Doubt(heardLevels, probability);
+        if (song != null && probability != null)
+            probability = song.Agreed(probability, VoiceActivity.ModelStep);
+        sound.Doubt(heardLevels, probability, song?.Sings);
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
         voiced = VoiceMarks.Join(voiced, request.Marks);
         if (voiced.Count == 0)
@@ -122,7 +132,7 @@ public sealed class SpeechAnalyzer
         }
         if (words.Count == 0)
         {
-            var phones = Refining(_search.Segments(sound, _search.Listen(ref sound, inner, cancel), audio.Duration), dry, 0, sound.IsDrowned);
+            var phones = Refining(_search.Segments(sound, _search.Listen(ref sound, inner, cancel), audio.Duration), close, 0, sound.IsDrowned);
             return new SpeechAnalysis(
                 audio.Duration,
                 SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration),
@@ -133,6 +143,7 @@ public sealed class SpeechAnalyzer
             {
                 PitchHz = pitch,
                 Room = room,
+                HasBand = song != null,
             };
         }
         var (all, segments) = Aligner.Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
@@ -148,6 +159,7 @@ public sealed class SpeechAnalyzer
             PitchHz = pitch,
             Draft = draft,
             Room = room,
+            HasBand = song != null,
         };
         foreach (var mark in request.Marks)
             if (mark.IsVoice)
@@ -184,10 +196,17 @@ public sealed class SpeechAnalyzer
                 last = Math.Min(audio.Samples.Length, (int)(to * audio.SampleRate));
             var slice = new AudioBuffer(audio.Samples[first..last], audio.SampleRate);
             // As the rest of it was heard.
+            var song = known.HasBand && _song != null ? VoiceOfSong.TakenOut(slice, _song, true, cancel) : null;
             if (known.Room is { } rt60)
                 slice = RoomEcho.Lessened(slice, rt60, cancel);
-            var sound = new HeardSound(_model, _frontEnd, slice, (double)first / audio.SampleRate, cancel);
-            sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel));
+            var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel);
+            slice = song?.Alone ?? slice;
+            var probability = _voice?.Invoke(slice, cancel);
+            sound.Doubt(
+                LoudnessEnvelope.LevelsDb(slice),
+                song != null && probability != null ? song.Agreed(probability, VoiceActivity.ModelStep) : probability,
+                song?.Sings
+            );
             var phones = new List<PhoneSegment>();
             var words = new List<WordSegment>();
             var start = window.Start;

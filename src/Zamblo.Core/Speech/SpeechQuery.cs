@@ -11,6 +11,10 @@ public sealed record SpeechQuery(string? Script, string Language)
     /// <summary>The part of the recording that the take is; null for all of it. Everything else is in seconds of that part.</summary>
     public SoundPart? Part { get; init; }
 
+    /// <summary>When the words of the script are sung, as far as it says so; null where it does not.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<LyricTime>? Times { get; init; }
+
     /// <summary>Where there is a voice and where not, as far as somebody said so.</summary>
     public IReadOnlyList<VoiceMark> Marks { get; init; } = [];
 
@@ -26,6 +30,20 @@ public sealed record SpeechQuery(string? Script, string Language)
     /// </summary>
     [JsonIgnore]
     public IReadOnlyList<string> Names { get; init; } = [];
+
+    /// <summary>What is known from what is written.</summary>
+    /// <param name="text">With directions and times; empty where nothing is.</param>
+    /// <param name="language">BCP 47 tag.</param>
+    public static SpeechQuery Of(string text, string language)
+    {
+        var spoken = Directions.Spoken(text);
+        var script = spoken.Trim();
+        if (script.Length == 0)
+            return new SpeechQuery(null, language);
+        var cut = spoken.Length - spoken.TrimStart().Length;
+        LyricTime[] times = [.. LyricTimes.In(text).Select(t => t with { Offset = Math.Max(0, t.Offset - cut) })];
+        return new SpeechQuery(script, language) { Times = times.Length == 0 ? null : times };
+    }
 
     /// <summary>Whether the acoustic model was made for this language.</summary>
     public bool IsNative => Language.Split('-')[0] == "en";

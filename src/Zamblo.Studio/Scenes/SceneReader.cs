@@ -110,10 +110,10 @@ public sealed record HandWork(
     /// <param name="part">Of the sound that the take is, or null.</param>
     public SpeechQuery QueryOf(string text, Guid take, string voice, SoundPart? part)
     {
-        var spoken = Directions.Spoken(text).Trim();
-        var script = spoken.Length == 0 ? null : spoken;
+        var query = SpeechQuery.Of(text, Synthesis.LanguageOf(voice));
+        var script = query.Script;
         var words = script == null || Respellings.Count == 0 ? [] : ScriptText.PlainWords(script).Select(w => w.Text.ToLowerInvariant()).ToHashSet();
-        return new SpeechQuery(script, Synthesis.LanguageOf(voice))
+        return query with
         {
             Part = part,
             Marks = [.. Marks.Where(m => m.TakeId == take).Select(m => new VoiceMark(m.Start, m.End, m.IsVoice))],

@@ -39,7 +39,8 @@ public sealed class HeardLine
 
     // Nobody has listened yet.
     private const string Unheard =
-        "\"source\":null,\"words\":null,\"phones\":null,\"cues\":null,\"levels\":null,\"pitch\":null,\"accents\":null,\"rises\":null";
+        "\"source\":null,\"words\":null,\"phones\":null,\"cues\":null,\"levels\":null,\"pitch\":null,\"accents\":null,\"rises\":null,"
+        + "\"hasBand\":false,\"isHidden\":false";
 
     private readonly IReadOnlyList<string> _pictures;
     private readonly Figure _figure;
@@ -111,6 +112,8 @@ public sealed class HeardLine
                 levels = Levels(speech.LevelsDb),
                 pitch = speech.PitchHz.Length > 0 ? Pitch(speech.PitchHz) : null,
                 accents = spoken.Prosody.Accents.Select(a => new[] { R(a.Nucleus), Math.Round(a.Prominence, 2) }),
+                hasBand = speech.HasBand,
+                isHidden = speech.IsHidden,
                 rises = spoken.Prosody.Phrases.Where(p => p.IsRising).Select(p => R(p.End)),
             },
             JsonSerializerOptions.Web

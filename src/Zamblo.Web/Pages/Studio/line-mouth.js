@@ -1,5 +1,6 @@
 // The mouth of a whole line: times in and out, a guide, saved mouths, boundaries.
-import { call, get, post, remove, upload } from "../../front/api.js";
+import { call, get, post, remove } from "../../front/api.js";
+import { bringGuide } from "./guide.js";
 
 export const lineMouthPanel = () => ({
   savedMouths: [],
@@ -13,15 +14,8 @@ export const lineMouthPanel = () => ({
     const id = this.line?.id;
     if (file && id) return this.edit(() => call("POST", `/api/lines/${id}/times?revision=${this.revision}`, file), "The times of the file are in use.");
   },
-  // Sound that drives the mouth and is not heard: the clean vocal of a song.
-  async bringGuide(event) {
-    const file = event.target.files[0];
-    event.target.value = "";
-    const take = this.line?.take?.id;
-    if (!file || !take) return;
-    const sent = await this.attempt(() => upload(file, file.name, () => {}));
-    if (sent)
-      return this.edit(() => post(`/api/takes/${take}/guide`, { revision: this.revision, hash: sent.hash, name: sent.name }), "The mouth follows the guide.");
+  bringGuide(event) {
+    return bringGuide(this, this.line?.take?.id, event);
   },
   dropGuide() {
     const take = this.line.take.id;

@@ -1,5 +1,6 @@
 // The script: what is done with its lines and scenes.
 import { patch, post, remove } from "../../front/api.js";
+import { bringGuide } from "./guide.js";
 import { mix } from "./mix.js";
 import { scriptDrafts } from "./script-drafts.js";
 import { scriptPage } from "./script-page.js";
@@ -59,6 +60,9 @@ const lines = () => ({
   },
   openScript() {
     this.$dispatch("open-booth", { mode: "script" });
+  },
+  bringVocal(line, event) {
+    return bringGuide(this, line.take?.id, event);
   },
   hearAgain(line) {
     return this.attempt(() => post(`/api/lines/${line.id}/hear`));
