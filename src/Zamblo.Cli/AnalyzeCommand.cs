@@ -34,9 +34,10 @@ internal static class AnalyzeCommand
                 var text = Terminal.Script(result.GetValue(script));
                 var kind = result.GetValue(format)!;
                 var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
+                var query = SpeechQuery.Of(text ?? "", result.GetValue(lang)!);
                 var speech = await SpeechModels.AnalyzeAsync(
                     sound,
-                    SpeechQuery.Of(text ?? "", result.GetValue(lang)!) with
+                    query with
                     {
                         Names = result.GetValue(names)?.Split(',') ?? [],
                     },
@@ -62,10 +63,10 @@ internal static class AnalyzeCommand
                         SpeechExports.WriteCsv(writer, speech, rate, new MouthDials());
                         break;
                     case "vtt":
-                        Captions.WriteVtt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft));
+                        Captions.WriteVtt(writer, Captions.FromWords(speech.Words, query.Script ?? speech.Draft));
                         break;
                     case "srt":
-                        Captions.WriteSrt(writer, Captions.FromWords(speech.Words, text ?? speech.Draft));
+                        Captions.WriteSrt(writer, Captions.FromWords(speech.Words, query.Script ?? speech.Draft));
                         break;
                 }
                 return 0;

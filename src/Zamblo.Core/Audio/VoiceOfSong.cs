@@ -60,20 +60,25 @@ public static class VoiceOfSong
     // Of what is taken away so much stays (amplitude) where phones are looked for: a hole in the sound is further from speech than a little of the band is.
     private const float Kept = 0.2f;
 
+    /// <summary>Whether a band plays. Where there are pauses, no model is asked.</summary>
+    /// <param name="audio">At 16 kHz.</param>
+    /// <param name="levels">Of it in dB, one value per 10 ms.</param>
+    /// <param name="model">Tells voice and band apart.</param>
+    /// <param name="cancel">Stops the work.</param>
+    public static bool IsSong(AudioBuffer audio, float[] levels, SongModel model, CancellationToken cancel = default) =>
+        !HasPauses(levels) && Band(new Work(audio.Samples), model, FramesOf(audio), cancel) >= Least;
+
+    private static int FramesOf(AudioBuffer audio) => audio.Samples.Length / Shift + 1;
+
     /// <summary>The voice of a song.</summary>
     /// <param name="audio">At 16 kHz.</param>
     /// <param name="model">Tells voice and band apart.</param>
-    /// <param name="isSong">Whether it is known for one; otherwise the model is asked first, of parts of it.</param>
     /// <param name="cancel">Stops the work.</param>
-    /// <returns>As long as it was; null where no band plays.</returns>
-    public static SongVoice? TakenOut(AudioBuffer audio, SongModel model, bool isSong = false, CancellationToken cancel = default)
+    /// <returns>As long as it was.</returns>
+    public static SongVoice TakenOut(AudioBuffer audio, SongModel model, CancellationToken cancel = default)
     {
-        var frames = audio.Samples.Length / Shift + 1;
-        if (frames < 3)
-            return null;
+        var frames = FramesOf(audio);
         var work = new Work(audio.Samples);
-        if (!isSong && (HasPauses(LoudnessEnvelope.LevelsDb(audio)) || Band(work, model, frames, cancel) < Least))
-            return null;
         var alone = new float[audio.Samples.Length];
         var weight = new float[audio.Samples.Length];
         var sings = new float[frames];

@@ -18,8 +18,16 @@ public static partial class LyricTimes
     private const double Early = 0.7,
         Late = 0.7;
 
+    // "[100:00.125]".
+    private const int Longest = 12;
+
     /// <summary>The length of the mark at a place of a text, in characters; 0 where there is none.</summary>
-    public static int LengthAt(string text, int at) => Mark().Match(text, at) is { Success: true } m && m.Index == at ? m.Length : 0;
+    public static int LengthAt(string text, int at)
+    {
+        foreach (var found in Mark().EnumerateMatches(text.AsSpan(at, Math.Min(Longest, text.Length - at))))
+            return found.Index == 0 ? found.Length : 0;
+        return 0;
+    }
 
     /// <summary>The times of a text, in its order.</summary>
     /// <param name="text">As it is written.</param>

@@ -83,11 +83,12 @@ public sealed class SpeechAnalyzer
     {
         if (audio.SampleRate != CepstralFrontEnd.SampleRate)
             throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
-        var whole = audio;
+        var levels = LoudnessEnvelope.LevelsDb(audio);
         // Where a band plays, everything is about the voice alone: a mouth does not open to a drum.
-        var song = _song == null ? null : VoiceOfSong.TakenOut(audio, _song, cancel: cancel);
+        var song = _song != null && VoiceOfSong.IsSong(audio, levels, _song, cancel) ? VoiceOfSong.TakenOut(audio, _song, cancel) : null;
+        if (song != null)
+            levels = LoudnessEnvelope.LevelsDb(song.Alone);
         audio = VoiceMarks.Mute(song?.Alone ?? audio, request.Marks);
-        var levels = LoudnessEnvelope.LevelsDb(song?.Alone ?? whole);
         // An echo goes on when the sound is over: it would be taken for it.
         var room = song == null ? RoomEcho.OfRoom(audio) : null;
         var dry = room is { } rt60 ? RoomEcho.Lessened(audio, rt60, cancel) : audio;
@@ -196,7 +197,7 @@ public sealed class SpeechAnalyzer
                 last = Math.Min(audio.Samples.Length, (int)(to * audio.SampleRate));
             var slice = new AudioBuffer(audio.Samples[first..last], audio.SampleRate);
             // As the rest of it was heard.
-            var song = known.HasBand && _song != null ? VoiceOfSong.TakenOut(slice, _song, true, cancel) : null;
+            var song = known.HasBand && _song != null ? VoiceOfSong.TakenOut(slice, _song, cancel) : null;
             if (known.Room is { } rt60)
                 slice = RoomEcho.Lessened(slice, rt60, cancel);
             var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel);

@@ -265,6 +265,7 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         now.Script != null
         && now.Language == before.Language
         && now.Marks.SequenceEqual(before.Marks)
+        && (now.Times ?? []).Select(t => t.Time).SequenceEqual((before.Times ?? []).Select(t => t.Time))
         && now.Pronunciations.All(p => before.Pronunciations.TryGetValue(p.Key, out var same) && same.SequenceEqual(p.Value));
 
     /// <summary>An engine's own times, kept as an asset.</summary>
