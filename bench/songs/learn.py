@@ -7,7 +7,8 @@ Nothing but this needs it; the program ships the result. Everything it learns fr
 festvox-kallpc16k and festvox-us-slt-hts, espeak-ng, rubberband-cli, fluidsynth, fluid-soundfont-gm, python3-torch, python3-onnx, python3-scipy,
 libopenblas0-pthread): sentences of ours, spoken by thirteen voices, laid on notes and stretched as a singer would; bands of random chords, lines and drums.
 The benchmark's songs have other words, other tunes, another set of sounds (TimGM6mb) and, in their held-out half, another voice (ked).
-The shipped weights come of 18 minutes with steps of 2e-3 and 32 more from there, on two cores; another run gives others that are about as good.
+The shipped weights come of an earlier form of this file: 18 minutes without the mel term of the loss, and 32 more with it from there, on two cores that
+had other work, too. Another run gives other weights.
 """
 import glob, os, queue, random, re, struct, subprocess, sys, threading, time
 from concurrent.futures import ThreadPoolExecutor

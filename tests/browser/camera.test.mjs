@@ -108,7 +108,8 @@ test("cut live by keys while it plays", async () => {
   const page = await openPage(browser, server);
   await newProduction(page, server);
   await page.keyboard.press("n");
-  await page.locator("#words").fill("One two three four five six seven eight nine ten eleven twelve.");
+  // Long enough that a slow machine is still playing at the last press.
+  await page.locator("#words").fill("One two three four five six seven eight nine ten eleven twelve. ".repeat(3));
   await page.keyboard.press("Control+Enter");
   await waitForLines(page, 1);
   await turnTo(page, "Camera");

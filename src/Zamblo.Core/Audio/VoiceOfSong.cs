@@ -95,7 +95,8 @@ public static class VoiceOfSong
                 sings[f] = parts.Sings[f - first];
             }
         }
-        var nearly = new float[audio.Samples.Length];
+        // An hour is long: what was the weights' place is taken over.
+        var nearly = weight;
         for (var i = 0; i < alone.Length; i++)
         {
             alone[i] /= Math.Max(1e-3f, weight[i]);
