@@ -54,14 +54,6 @@ internal static class OverlapBench
         return new Talk($"{pair.One}+{pair.Two}", pair.IsHeldOut, new AudioBuffer(samples, 16000), parts);
     }
 
-    private static string At(IReadOnlyList<PhoneSegment> phones, double t)
-    {
-        foreach (var p in phones)
-            if (t >= p.Start && t < p.End)
-                return p.Phone;
-        return Arpabet.Silence;
-    }
-
     public static async Task RunAsync(string folder)
     {
         var set = await SpeechSets.CleanAsync(folder);
@@ -128,12 +120,12 @@ internal static class OverlapBench
                     var plain = analyzer.Analyze(Cut(talk.Audio, start, end), quieter.Said.Text).Phones;
                     for (var t = from + 0.005; t < to; t += 0.01)
                     {
-                        var truth = At(quieter.Said.Truth, t - quieter.Start);
+                        var truth = Scoring.At(quieter.Said.Truth, t - quieter.Start);
                         if (truth == Arpabet.Silence)
                             continue;
                         q++;
-                        r += MouthShapes.Of(truth).First == MouthShapes.Of(At(own, t - start)).First ? 1 : 0;
-                        m += MouthShapes.Of(truth).First == MouthShapes.Of(At(plain, t - start)).First ? 1 : 0;
+                        r += MouthShapes.Of(truth).First == MouthShapes.Of(Scoring.At(own, t - start)).First ? 1 : 0;
+                        m += MouthShapes.Of(truth).First == MouthShapes.Of(Scoring.At(plain, t - start)).First ? 1 : 0;
                     }
                 }
                 Console.WriteLine(

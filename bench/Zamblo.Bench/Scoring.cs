@@ -85,7 +85,8 @@ internal sealed class Scoring
             ) + (_words == 0 ? "" : FormattableString.Invariant($"  words wrong {100.0 * _wrongWords / _words:0.0} %"));
     }
 
-    private static string At(IReadOnlyList<PhoneSegment> list, double t)
+    /// <summary>What is said at a time; silence outside the list.</summary>
+    public static string At(IReadOnlyList<PhoneSegment> list, double t)
     {
         foreach (var p in list)
             if (t < p.End)

@@ -38,7 +38,7 @@ internal static class SongBench
             foreach (var p in truth)
                 for (var t = p.Start + 0.005; t < p.End; t += 0.01)
                 {
-                    var said = At(heard, t);
+                    var said = Scoring.At(heard, t);
                     if (p.Phone == Arpabet.Silence)
                     {
                         if (p.Duration < Alone || t < p.Start + 0.2 || t > p.End - 0.2)
@@ -65,14 +65,6 @@ internal static class SongBench
             ) + FormattableString.Invariant($"speech frames right {Share(_right, _speech)} %");
 
         private static string Share(int part, int all) => (100.0 * part / Math.Max(1, all)).ToString("0.0", CultureInfo.InvariantCulture).PadLeft(5);
-    }
-
-    private static string At(IReadOnlyList<PhoneSegment> phones, double t)
-    {
-        foreach (var p in phones)
-            if (t >= p.Start && t < p.End)
-                return p.Phone;
-        return Arpabet.Silence;
     }
 
     public static async Task RunAsync(string folder, string only)

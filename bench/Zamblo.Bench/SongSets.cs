@@ -91,6 +91,9 @@ internal static class SongSets
         ("ked-high", "voice_ked_diphone", 1.6),
     ];
 
+    /// <summary>What General MIDI sounds like here.</summary>
+    public const string SoundFont = "/usr/share/sounds/sf2/TimGM6mb.sf2";
+
     /// <summary>Each singer with each band, with one of the songs; ked and half of the bands are held out.</summary>
     public static async Task<List<Song>> MakeAsync(string folder, double voiceOverBandDb = 0)
     {
@@ -161,7 +164,7 @@ internal static class SongSets
         truth.Add(new PhoneSegment(Arpabet.Silence, truth[^1].End, at));
         var midi = path + ".mid";
         await File.WriteAllBytesAsync(midi, Midi(text, group, bpm, (int)Math.Round(at / bar)));
-        await OutsideProgram.RunAsync("fluidsynth", ["-ni", "-g", "0.5", "-r", "44100", "-F", path + ".wav", "/usr/share/sounds/sf2/TimGM6mb.sf2", midi]);
+        await OutsideProgram.RunAsync("fluidsynth", ["-ni", "-g", "0.5", "-r", "44100", "-F", path + ".wav", SoundFont, midi]);
         var band = (await AudioFiles.DecodeAsync(path + ".wav", path, 16000)).Samples;
         var own = voice.ToArray();
         bool[] sung = [.. own.Select((_, i) => truth.Any(p => p.Phone != Arpabet.Silence && i >= p.Start * 16000 && i < p.End * 16000))];
@@ -197,20 +200,10 @@ internal static class SongSets
         var sung = path + "-sung.wav";
         var higher = singer.Higher == 1 ? "" : FormattableString.Invariant($"rubberband=pitch={singer.Higher}:formant=preserved,");
         await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-y", "-i", path + ".wav", "-af", higher + "vibrato=f=5.5:d=0.15", "-ar", "16000", sung]);
-        var phones = new List<PhoneSegment>();
-        double at = 0;
-        foreach (var row in File.ReadLines(path + ".segs").SkipWhile(l => l != "#").Skip(1))
-        {
-            var parts = row.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
-            var end = double.Parse(parts[0], CultureInfo.InvariantCulture);
-            if (end > at)
-                phones.Add(new PhoneSegment(Flite.PhoneOf(parts[2]), at, end));
-            at = Math.Max(at, end);
-        }
-        return ((await AudioFiles.DecodeAsync(sung, sung, 16000)).Samples, phones);
+        return ((await AudioFiles.DecodeAsync(sung, sung, 16000)).Samples, SpeechSets.Segments(path + ".segs"));
     }
 
-    // A Standard MIDI File of format 0 (MIDI 1.0 specification, from memory), 96 ticks a beat.
+    // The band, in ticks of a 96th of a beat.
     private static byte[] Midi(int text, int band, int bpm, int bars)
     {
         var events = new List<(int Tick, byte[] Bytes)>();
@@ -251,42 +244,6 @@ internal static class SongSets
                     i % 2 == 0 ? 80 : 50
                 );
         }
-        var track = new List<byte>();
-        var last = 0;
-        void Add(int tick, byte[] bytes)
-        {
-            var delta = tick - last;
-            last = tick;
-            var length = new Stack<byte>([(byte)(delta & 0x7f)]);
-            for (delta >>= 7; delta > 0; delta >>= 7)
-                length.Push((byte)(delta & 0x7f | 0x80));
-            track.AddRange(length);
-            track.AddRange(bytes);
-        }
-        var tempo = 60_000_000 / bpm;
-        Add(0, [0xFF, 0x51, 3, (byte)(tempo >> 16), (byte)(tempo >> 8), (byte)tempo]);
-        foreach (var (tick, bytes) in events.OrderBy(e => e.Tick))
-            Add(tick, bytes);
-        Add(last, [0xFF, 0x2F, 0]);
-        return
-        [
-            .. "MThd"u8,
-            0,
-            0,
-            0,
-            6,
-            0,
-            0,
-            0,
-            1,
-            0,
-            96,
-            .. "MTrk"u8,
-            (byte)(track.Count >> 24),
-            (byte)(track.Count >> 16),
-            (byte)(track.Count >> 8),
-            (byte)track.Count,
-            .. track,
-        ];
+        return MidiFile.Of(events, bpm);
     }
 }

@@ -81,20 +81,28 @@ internal static class SpeechSets
                 );
                 if (!File.Exists(segs))
                     continue;
-                var truth = new List<PhoneSegment>();
-                double at = 0;
-                foreach (var row in File.ReadLines(segs).SkipWhile(l => l != "#").Skip(1))
-                {
-                    var parts = row.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
-                    var end = double.Parse(parts[0], CultureInfo.InvariantCulture);
-                    if (end > at)
-                        truth.Add(new PhoneSegment(Flite.PhoneOf(parts[2]), at, end));
-                    at = end;
-                }
-                set.Add(new Utterance($"fest-{name}-{s}", sentences[s], await AudioFiles.DecodeAsync(wav, wav, 16000), truth, s % 2 == 1 || name == "kal"));
+                var sound = await AudioFiles.DecodeAsync(wav, wav, 16000);
+                set.Add(new Utterance($"fest-{name}-{s}", sentences[s], sound, Segments(segs), s % 2 == 1 || name == "kal"));
             }
         }
         return set;
+    }
+
+    /// <summary>The phones of a file of segments, as festival writes it.</summary>
+    public static List<PhoneSegment> Segments(string path)
+    {
+        var phones = new List<PhoneSegment>();
+        double at = 0;
+        foreach (var row in File.ReadLines(path).SkipWhile(l => l != "#").Skip(1))
+        {
+            var parts = row.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
+            var end = double.Parse(parts[0], CultureInfo.InvariantCulture);
+            if (end > at)
+                phones.Add(new PhoneSegment(Flite.PhoneOf(parts[2]), at, end));
+            // Where nobody sings on a note it has no length, and the next one begins earlier.
+            at = Math.Max(at, end);
+        }
+        return phones;
     }
 
     /// <summary>The same with pink noise 10 dB under the speech, and one second of noise alone on each side.</summary>
@@ -187,7 +195,8 @@ internal static class SpeechSets
     }
 
     // Voss and McCartney's sum of held random numbers at halving rates (Gardner, "White and brown music", Scientific American, 1978).
-    private static float[] Pink(int count, int seed)
+    /// <summary>Pink noise.</summary>
+    public static float[] Pink(int count, int seed)
     {
         var random = new Random(seed);
         var rows = new float[14];

@@ -56,19 +56,28 @@ def pitch_of(x):
     return hz
 
 
-def make_voice(folder, i, sentences):
-    """A sentence, spoken; four of five are sung: every voiced stretch is cut into notes, its loud parts are held, and the tone trembles."""
-    r = random.Random(100 + i)
-    engine, voice = SPEAKERS[i % len(SPEAKERS)]
-    text, path = sentences[r.randrange(len(sentences))], f"{folder}/voice/{i}"
+def speak(engine, voice, text, words_a_minute, path):
+    """A sentence into a WAV file of 16 kHz; only espeak-ng is told how fast."""
     if engine == "flite":
         run("flite", "-voice", voice, "-t", text, "-o", path + ".a.wav")
     elif engine == "festival":
         run("festival", "-b", f"({voice})", f'(utt.save.wave (utt.synth (Utterance Text "{text}")) "{path}.a.wav")')
     else:
-        run("espeak-ng", "-v", voice, "-s", str(r.randrange(120, 170)), "-w", path + ".a.wav", text)
-    run("ffmpeg", "-v", "error", "-y", "-i", path + ".a.wav", "-ar", str(RATE), "-ac", "1", path + ".b.wav")
+        run("espeak-ng", "-v", voice, "-s", str(words_a_minute), "-w", path + ".a.wav", text)
+    run("ffmpeg", "-v", "error", "-y", "-i", path + ".a.wav", "-ar", str(RATE), "-ac", "1", path)
     os.remove(path + ".a.wav")
+
+
+def own_sentences():
+    with open(os.path.join(HERE, "..", "Zamblo.Bench", "BoundaryLearning.cs")) as f:
+        return re.findall(r'^        "(.*)",$', f.read(), re.M)
+
+
+def make_voice(folder, i, sentences):
+    """A sentence, spoken; four of five are sung: every voiced stretch is cut into notes, its loud parts are held, and the tone trembles."""
+    r = random.Random(100 + i)
+    path = f"{folder}/voice/{i}"
+    speak(*SPEAKERS[i % len(SPEAKERS)], sentences[r.randrange(len(sentences))], r.randrange(120, 170), path + ".b.wav")
     if r.random() < 0.2:
         os.rename(path + ".b.wav", path + ".wav")
         return
@@ -307,13 +316,13 @@ def learn(net, examples, minutes):
             print(f"{step} steps, {time.time() - begun:.0f} s, loss {losses:.5f}", flush=True)
 
 
-def export(net, path):
+def export(net, example, path, outputs):
     """Weights of 16 bits, which are made wider as they are loaded."""
     import onnx
     from onnx import TensorProto, helper, numpy_helper
 
-    axes = {name: {2: "frames"} for name in ("logs", "voice", "heads")}
-    torch.onnx.export(net.eval(), torch.randn(1, BINS, 200), path, input_names=["logs"], output_names=["voice", "heads"], dynamic_axes=axes, opset_version=13)
+    axes = {name: {2: "frames"} for name in ("logs", *outputs)}
+    torch.onnx.export(net.eval(), example, path, input_names=["logs"], output_names=outputs, dynamic_axes=axes, opset_version=13)
     model = onnx.load(path)
     kept, casts = [], []
     for tensor in model.graph.initializer:
@@ -333,8 +342,7 @@ def export(net, path):
 def main():
     folder, minutes = sys.argv[1], float(sys.argv[2])
     torch.manual_seed(1)
-    with open(os.path.join(HERE, "..", "Zamblo.Bench", "BoundaryLearning.cs")) as f:
-        sentences = re.findall(r'^        "(.*)",$', f.read(), re.M)[:72]
+    sentences = own_sentences()[:72]
     for kind in ("voice", "band"):
         os.makedirs(f"{folder}/{kind}", exist_ok=True)
     with ThreadPoolExecutor(os.cpu_count()) as pool:
@@ -346,7 +354,7 @@ def main():
     learn(net, Examples(folder), minutes)
     net.eval()
     torch.save(net.state_dict(), f"{folder}/net.pt")
-    export(net, f"{folder}/song_voice.onnx")
+    export(net, torch.randn(1, BINS, 200), f"{folder}/song_voice.onnx", ["voice", "heads"])
 
 
 if __name__ == "__main__":

@@ -9,15 +9,7 @@ namespace Zamblo.Media;
 /// </summary>
 public static class SongVoiceModel
 {
-    private static readonly Lazy<InferenceSession> Session = new(() =>
-    {
-        using var stream =
-            typeof(SongVoiceModel).Assembly.GetManifestResourceStream("song_voice.onnx")
-            ?? throw new InvalidOperationException("The program lacks its own song model.");
-        var bytes = new byte[stream.Length];
-        stream.ReadExactly(bytes);
-        return new InferenceSession(bytes, new SessionOptions { LogSeverityLevel = OrtLoggingLevel.ORT_LOGGING_LEVEL_ERROR });
-    });
+    private static readonly Lazy<InferenceSession> Session = new(() => OwnModel.Open("song_voice.onnx", 0));
 
     /// <summary>Runs it.</summary>
     /// <param name="logs">Shape: bins x frames, row by row (<see cref="VoiceOfSong"/>).</param>

@@ -9,23 +9,7 @@ public static class VoiceModel
     private const int Step = 512,
         Context = 64;
 
-    private static readonly Lazy<InferenceSession> Session = new(() =>
-    {
-        using var stream =
-            typeof(VoiceModel).Assembly.GetManifestResourceStream("silero_vad_v5.onnx")
-            ?? throw new InvalidOperationException("The program lacks its own voice model.");
-        var bytes = new byte[stream.Length];
-        stream.ReadExactly(bytes);
-        return new InferenceSession(
-            bytes,
-            new SessionOptions
-            {
-                IntraOpNumThreads = 1,
-                InterOpNumThreads = 1,
-                LogSeverityLevel = OrtLoggingLevel.ORT_LOGGING_LEVEL_ERROR,
-            }
-        );
-    });
+    private static readonly Lazy<InferenceSession> Session = new(() => OwnModel.Open("silero_vad_v5.onnx", 1));
 
     /// <summary>Probability of voice, one value per 512 samples.</summary>
     /// <param name="audio">At 16 kHz.</param>

@@ -18,7 +18,7 @@ public sealed class SongWebTests(SharedHost host) : SceneTests(host), IClassFixt
         return WavFile.ReadMono(file);
     }
 
-    // Chords of decaying harmonics all the time, as loud as the voice.
+    // Chords of decaying harmonics all the time, 3 dB over the voice.
     private static float[] Over(float[] voice)
     {
         var band = new float[voice.Length];
@@ -34,7 +34,7 @@ public sealed class SongWebTests(SharedHost host) : SceneTests(host), IClassFixt
                 for (var i = 0; i < 16000 && b * 8000 + i < band.Length; i++)
                 for (var h = 1; h <= 6; h++)
                     band[b * 8000 + i] += MathF.Sin(2 * MathF.PI * 440 * MathF.Pow(2, (key - 69) / 12f) * h * i / 16000) * MathF.Exp(-i / 5000f) / (h * h);
-        var gain = (float)Math.Sqrt(voice.Average(x => (double)x * x) / band.Average(x => (double)x * x));
+        var gain = 1.4f * (float)Math.Sqrt(voice.Average(x => (double)x * x) / band.Average(x => (double)x * x));
         return [.. voice.Zip(band, (v, m) => v + gain * m)];
     }
 
@@ -91,5 +91,64 @@ public sealed class SongWebTests(SharedHost host) : SceneTests(host), IClassFixt
         Assert.False(line.GetProperty("hasBand").GetBoolean());
         Assert.Equal("vocal.wav", Text(line.GetProperty("take"), "guide"));
         Assert.Equal(16, line.GetProperty("words").GetArrayLength());
+    }
+
+    [Fact]
+    public async Task An_edge_that_is_dragged_over_a_song_still_tells_the_voice_from_its_band()
+    {
+        // A sentence, a pause, a sentence: only the band is heard between.
+        var (one, two) = ((await SayAsync("Every measure of rye gives a darker voice.")).Samples, (await SayAsync("Nobody can hear the timer.")).Samples);
+        var hash = await KeepAsync(Over([.. one, .. new float[24000], .. two]), "song.wav");
+        var whole = (one.Length + 24000 + two.Length) / 16000.0;
+        var between = one.Length / 16000.0 + 0.2;
+        object[] parts =
+        [
+            new
+            {
+                start = 0.0,
+                end = between,
+                member = Member,
+                text = "Every measure of rye gives a darker voice.",
+            },
+            new
+            {
+                start = between,
+                end = whole,
+                member = Member,
+                text = "Nobody can hear the timer.",
+            },
+        ];
+        await Server.PostAsync(
+            $"/api/scenes/{Scene}/parts",
+            new
+            {
+                revision = Revision(await StateAsync()),
+                hash,
+                name = "song.wav",
+                parts,
+            }
+        );
+        var state = await HeardAsync();
+        var (first, second) = (Line(state), Line(state, 1));
+        // Words of the second come over to the first: what lies between them is the first one's, too.
+        var word = second.GetProperty("words").EnumerateArray().First(w => w[0].GetString() == "hear");
+        await Server.PatchAsync(
+            $"/api/lines/{Id(first)}/edge",
+            new
+            {
+                revision = Revision(state),
+                edge = "end",
+                at = Number(first, "start") + between + word[1].GetDouble() - 0.03,
+            }
+        );
+        var after = Line(await HeardAsync());
+        Assert.True(first.GetProperty("hasBand").GetBoolean());
+        Assert.True(after.GetProperty("hasBand").GetBoolean());
+        Assert.Contains(after.GetProperty("words").EnumerateArray(), w => w[0].GetString() == "Nobody");
+        // In the pause, of which one value is 20 ms, the level is far under that of the voice: the band's is not.
+        byte[] levels = Convert.FromBase64String(Text(after, "levels"));
+        var pause = one.Length / 320 + 20;
+        var (quiet, sung) = (levels[pause..(pause + 30)].Average(l => l), levels[20..(one.Length / 320 - 20)].Average(l => l));
+        Assert.True(quiet < sung - 20, $"{quiet:0} in the pause, {sung:0} sung");
     }
 }

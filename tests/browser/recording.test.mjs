@@ -132,3 +132,26 @@ test("a drag over the waveform of a file makes lines of it, and an edge is dragg
   assert.deepEqual(page.problems, []);
   await page.context().close();
 });
+
+test("while somebody reads, keys go from sentence to sentence though a click began it, and the page behind stays", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  await page.getByRole("button", { name: "Record it" }).click();
+  const dialog = page.getByRole("dialog", { name: "Add a voice" });
+  await page.locator("#words").fill("The oven is hot. The bread will wait. Nobody knows why.");
+  await dialog.getByRole("button", { name: "Record", exact: true }).click();
+  await dialog.getByRole("button", { name: "Pause" }).waitFor();
+  const now = dialog.locator(".is-now");
+  assert.match(await now.textContent(), /oven/);
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("ArrowDown");
+  await until(async () => (await now.textContent()).includes("Nobody"), "the third sentence is the one to read");
+  await page.keyboard.press("ArrowUp");
+  await until(async () => (await now.textContent()).includes("bread"), "the second sentence is the one to read");
+  // Space pauses.
+  await page.keyboard.press("Space");
+  await dialog.getByRole("button", { name: "Go on" }).waitFor();
+  const { height, top } = await page.evaluate(() => ({ height: document.documentElement.scrollHeight, top: document.documentElement.scrollTop }));
+  assert.deepEqual([height, top], [800, 0]);
+  await page.context().close();
+});

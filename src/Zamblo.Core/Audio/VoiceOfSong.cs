@@ -10,14 +10,7 @@ public sealed record SongParts(float[] Voice, float[] Sings, float[] Music);
 /// <param name="Alone">Without the band, as far as it can be told: for levels, pitch and where somebody sings.</param>
 /// <param name="Nearly">With a little of the band, for phones: a hole in the sound is further from speech than a little of the band is.</param>
 /// <param name="Sings">How likely somebody sings, 0 to 1, one value per 10 ms.</param>
-public sealed record SongVoice(AudioBuffer Alone, AudioBuffer Nearly, float[] Sings)
-{
-    /// <summary>What a model of voices says, where this one agrees: what is left of a solo sounds much like a voice.</summary>
-    /// <param name="probability">One value per <paramref name="step"/> seconds.</param>
-    /// <param name="step">In seconds.</param>
-    public float[] Agreed(float[] probability, double step) =>
-        [.. probability.Select((p, i) => Math.Min(p, Sings[Math.Clamp((int)((i + 0.5) * step * 100), 0, Sings.Length - 1)]))];
-}
+public sealed record SongVoice(AudioBuffer Alone, AudioBuffer Nearly, float[] Sings);
 
 /// <summary>Tells voice and band apart.</summary>
 /// <param name="logs">Logarithms of the magnitudes, as <see cref="VoiceOfSong"/> evens them. Shape: bins x frames, row by row.</param>
@@ -31,12 +24,7 @@ public delegate SongParts SongModel(float[] logs, int frames);
 public static class VoiceOfSong
 {
     /// <summary>Bins of a frame.</summary>
-    public const int Bins = Length / 2 + 1;
-
-    // Windows of 40 ms, one every 10 ms as hearing has its frames, filled up with silence to a power of two; as the model learned it.
-    private const int Length = 1024,
-        Window = 640,
-        Shift = 160;
+    public const int Bins = ShortTimeSpectrum.Bins;
 
     // Frames that are told at once, and as many to both sides as the model sees (73 in its layers together, rounded up).
     private const int Piece = 3000,
@@ -68,7 +56,7 @@ public static class VoiceOfSong
     public static bool IsSong(AudioBuffer audio, float[] levels, SongModel model, CancellationToken cancel = default) =>
         !HasPauses(levels) && Band(new Work(audio.Samples), model, FramesOf(audio), cancel) >= Least;
 
-    private static int FramesOf(AudioBuffer audio) => audio.Samples.Length / Shift + 1;
+    private static int FramesOf(AudioBuffer audio) => ShortTimeSpectrum.FramesOf(audio.Samples.Length);
 
     /// <summary>The voice of a song.</summary>
     /// <param name="audio">At 16 kHz.</param>
@@ -119,7 +107,7 @@ public static class VoiceOfSong
     private static double Band(Work work, SongModel model, int frames, CancellationToken cancel)
     {
         var found = 0;
-        var count = Math.Clamp(frames / Stretch, 1, Stretches);
+        var count = Math.Clamp((frames + Stretch - 1) / Stretch, 1, Stretches);
         for (var i = 0; i < count; i++)
         {
             cancel.ThrowIfCancellationRequested();
@@ -134,26 +122,7 @@ public static class VoiceOfSong
     /// <summary>Frames of a sound, there and back.</summary>
     private sealed class Work(float[] samples)
     {
-        private readonly RealFft _fft = new(Length);
-        private readonly float[] _window =
-        [
-            .. Enumerable
-                .Range(0, Length)
-                .Select(i => i - (Length - Window) / 2)
-                .Select(i => i < 0 || i >= Window ? 0 : 0.5f - 0.5f * MathF.Cos(2 * MathF.PI * i / Window)),
-        ];
-        private readonly float[] _part = new float[Length];
-        private readonly Complex32[] _line = new Complex32[Bins];
-
-        private void Transform(int frame)
-        {
-            for (var i = 0; i < Length; i++)
-            {
-                var at = frame * Shift + i - Length / 2;
-                _part[i] = (uint)at < (uint)samples.Length && float.IsFinite(samples[at]) ? _window[i] * samples[at] : 0;
-            }
-            _fft.Spectrum(_part, _line);
-        }
+        private readonly ShortTimeSpectrum _spectrum = new(samples);
 
         /// <summary>The magnitudes' root of mean squares, and the mean of their logarithms over it.</summary>
         public (float Scale, float Mean) Even(int first, int end, int step)
@@ -162,18 +131,12 @@ public static class VoiceOfSong
                 logs = 0;
             var n = 0;
             for (var f = first; f < end; f += step, n += Bins)
-            {
-                Transform(f);
-                foreach (var bin in _line)
+                foreach (var bin in _spectrum.At(f))
                     power += bin.Power;
-            }
             var scale = (float)Math.Sqrt(power / n) + 1e-6f;
             for (var f = first; f < end; f += step)
-            {
-                Transform(f);
-                foreach (var bin in _line)
+                foreach (var bin in _spectrum.At(f))
                     logs += MathF.Log(MathF.Sqrt(bin.Power) / scale + Floor);
-            }
             return (scale, (float)(logs / n));
         }
 
@@ -183,30 +146,22 @@ public static class VoiceOfSong
             var logs = new float[Bins * frames];
             for (var f = 0; f < frames; f++)
             {
-                Transform(first + f);
+                var line = _spectrum.At(first + f);
                 for (var k = 0; k < Bins; k++)
-                    logs[k * frames + f] = (MathF.Log(MathF.Sqrt(_line[k].Power) / even.Scale + Floor) - even.Mean) / Spread;
+                    logs[k * frames + f] = (MathF.Log(MathF.Sqrt(line[k].Power) / even.Scale + Floor) - even.Mean) / Spread;
             }
             return logs;
         }
 
         public void Add(int frame, float[] voice, int at, int frames, float[] alone, float[] weight)
         {
-            Transform(frame);
+            var line = _spectrum.At(frame);
             for (var k = 0; k < Bins; k++)
             {
                 var own = voice[k * frames + at];
-                _line[k] = new Complex32(own * _line[k].Re, own * _line[k].Im);
+                line[k] = new Complex32(own * line[k].Re, own * line[k].Im);
             }
-            _fft.Inverse(_line, _part);
-            for (var i = (Length - Window) / 2; i < (Length + Window) / 2; i++)
-            {
-                var to = frame * Shift + i - Length / 2;
-                if ((uint)to >= (uint)alone.Length)
-                    continue;
-                alone[to] += _window[i] * _part[i];
-                weight[to] += _window[i] * _window[i];
-            }
+            _spectrum.Add(frame, line, alone, weight);
         }
     }
 }

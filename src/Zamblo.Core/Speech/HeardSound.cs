@@ -5,7 +5,8 @@ namespace Zamblo.Core.Speech;
 /// <summary>Sound made ready for the search: features, and how well the best of all phones explains each frame.</summary>
 internal sealed class HeardSound
 {
-    private readonly float[] _features;
+    private readonly float[] _features,
+        _held;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly double _shift;
 
@@ -17,11 +18,12 @@ internal sealed class HeardSound
         _shift = offset - model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
         var cepstra = frontEnd.Compute(audio.Samples, cancel);
         _features = Features.FromCepstra(cepstra);
-        Weights = HeldSounds.Weights(cepstra, model.FrontEnd.Coefficients);
+        _held = HeldSounds.Weights(cepstra, model.FrontEnd.Coefficients);
         Audio = audio;
         Offset = offset;
         Background = new Background(model, _features, cancel);
         Quiet = new float[Frames];
+        Weights = [.. Enumerable.Repeat(1f, Frames)];
     }
 
     // Where a model of songs hears nobody with less than this, so much speaks against words, in nats a frame.
@@ -41,7 +43,7 @@ internal sealed class HeardSound
         // Less than 25 dB between the loud parts and the quietest: pauses are not silent.
         var range = LoudnessEnvelope.Percentile(levels, 0.97) - LoudnessEnvelope.Percentile(levels, 0.1);
         (IsNoisy, IsDrowned) = (range < 25, range < 20);
-        Weights = HeldSounds.InSong(Weights, Quiet, IsNoisy);
+        Weights = HeldSounds.InSong(_held, Quiet, IsNoisy);
     }
 
     /// <summary>Whether there is noise in the pauses.</summary>
@@ -51,8 +53,9 @@ internal sealed class HeardSound
     public bool IsDrowned { get; private set; }
 
     private HeardSound(HeardSound other, float[] features, Background background) =>
-        (_features, _frontEnd, _shift, Audio, Offset, Background, Quiet, Weights, IsNoisy, IsDrowned) = (
+        (_features, _held, _frontEnd, _shift, Audio, Offset, Background, Quiet, Weights, IsNoisy, IsDrowned) = (
             features,
+            other._held,
             other._frontEnd,
             other._shift,
             other.Audio,

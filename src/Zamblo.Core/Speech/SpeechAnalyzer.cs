@@ -110,8 +110,6 @@ public sealed class SpeechAnalyzer
             ((IAsyncResult)hearing).AsyncWaitHandle.WaitOne();
         }
         var (pitch, sound) = hearing.GetAwaiter().GetResult();
-        if (song != null && probability != null)
-            probability = song.Agreed(probability, VoiceActivity.ModelStep);
         sound.Doubt(heardLevels, probability, song?.Sings);
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
         voiced = VoiceMarks.Join(voiced, request.Marks);
@@ -202,12 +200,7 @@ public sealed class SpeechAnalyzer
                 slice = RoomEcho.Lessened(slice, rt60, cancel);
             var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel);
             slice = song?.Alone ?? slice;
-            var probability = _voice?.Invoke(slice, cancel);
-            sound.Doubt(
-                LoudnessEnvelope.LevelsDb(slice),
-                song != null && probability != null ? song.Agreed(probability, VoiceActivity.ModelStep) : probability,
-                song?.Sings
-            );
+            sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel), song?.Sings);
             var phones = new List<PhoneSegment>();
             var words = new List<WordSegment>();
             var start = window.Start;

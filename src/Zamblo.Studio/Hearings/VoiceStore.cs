@@ -252,8 +252,8 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
             return null;
         if (before.Part == query.Part)
             return known;
-        // Where no word came or went its sounds are not known: all of it is listened to.
-        if (before.Part is not { } was || query.Part is not { } now || before.Script == query.Script)
+        // Where no word came or went its sounds are not known, and of a song its voice is not: all of it is listened to.
+        if (before.Part is not { } was || query.Part is not { } now || before.Script == query.Script || known.HasBand)
             return null;
         List<(SpeechAnalysis, double)> parts = [(known, was.Start)];
         if (beside?.Part is { } part && Find(hash, beside) is { } other)

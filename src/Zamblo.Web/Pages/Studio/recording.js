@@ -37,6 +37,8 @@ export const recording = () => ({
   },
   async record() {
     this.rec.state = "counting";
+    // The button that was pressed is gone: keys would go to the page behind.
+    this.$nextTick(() => this.$refs.booth.focus());
     this.isHeld = true;
     this.rec.note = "";
     const into = this.punch.on ? this.punchAt : null;
