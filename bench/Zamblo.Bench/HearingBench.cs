@@ -91,6 +91,8 @@ internal static class HearingBench
             await File.WriteAllTextAsync(plot, Plot.Cumulative(curves));
         if (only is null or "overlaps")
             await OverlapBench.RunAsync(folder);
+        if (only is null or "vocal")
+            await VocalBench.RunAsync(folder, set);
         if (only?.StartsWith("songs", StringComparison.Ordinal) ?? true)
             await SongBench.RunAsync(folder, only?["songs".Length..].Trim() ?? "");
         if (only is null or "languages")

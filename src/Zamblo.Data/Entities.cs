@@ -359,6 +359,9 @@ public sealed class TakeMark
     /// <summary>In seconds of the take.</summary>
     public double End { get; set; }
     public bool IsVoice { get; set; }
+
+    /// <summary>What is heard there in place of speech (<c>Laugh</c>, <c>Sob</c> and so on); empty for nothing of the kind.</summary>
+    public string Sound { get; set; } = "";
 }
 
 /// <summary>A boundary of a word or phone that somebody has put in its place.</summary>

@@ -67,7 +67,7 @@ public static class SpeechModels
 
     // Without a recogniser: its words are English only.
     private static readonly Lazy<SpeechAnalyzer> Listener = new(
-        () => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell),
+        () => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell, sounds: VocalSoundNet.Tell),
         LazyThreadSafetyMode.PublicationOnly
     );
 
@@ -122,7 +122,8 @@ public static class SpeechModels
             (audio, voiced, names, heard, cancel) =>
                 WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, KnownNames.Of(names)) : [],
             VoiceModel.Probabilities,
-            SongVoiceModel.Tell
+            SongVoiceModel.Tell,
+            VocalSoundNet.Tell
         );
     }
 }

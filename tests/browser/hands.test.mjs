@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { drag, newProduction, openPage, scorePoint, sceneState, startBrowser, startServer, typeLine, waitForLines } from "./harness.mjs";
+import { drag, newProduction, openPage, scorePoint, sceneState, startBrowser, startServer, typeLine, until, waitForLines } from "./harness.mjs";
 
 let server, browser;
 
@@ -149,6 +149,17 @@ test("words are corrected and said otherwise; stretches are no voice; nothing is
   await other.locator("#picked").getByRole("button", { name: "Pucker", exact: true }).click();
   await settled(page, () => window.zamblo.score().scene.lines[0].cues.some((c) => c[4] === "Pucker" && c[6]));
   await other.close();
+
+  // It is a laugh: named in one choice, picked again by one click, made nothing of by another choice.
+  await drag(page, await scorePoint(page, 0, word[1] + 0.02, "voice"), await scorePoint(page, 0, word[2], "voice"));
+  await page.getByLabel("Somebody here").selectOption("laughs");
+  await page.getByText("Somebody laughs,").waitFor();
+  await settled(page, () => window.zamblo.score().scene.lines[0].sounds?.[0]?.[4] === "Laugh");
+  assert.ok((await sceneState(page)).lines[0].cues.some((c) => c[1] >= word[1] - 0.01 && ["Open", "Mid"].includes(c[4])));
+  await page.keyboard.press("Escape");
+  const inside = await scorePoint(page, 0, (word[1] + word[2]) / 2, "voice");
+  await page.mouse.click(inside.x, inside.y);
+  await until(async () => (await page.getByLabel("Somebody here").inputValue()) === "Laugh", "the laugh is picked");
 
   await page.getByRole("button", { name: "Lift off the mark" }).click();
   await settled(page, () => window.zamblo.score().scene.lines[0].marks.length === 0);

@@ -67,7 +67,7 @@ public static class SpeechExports
     /// <summary>Words, phones and mouth cues with times in seconds and confidences.</summary>
     public static void WriteJson(Stream stream, SpeechAnalysis speech, MouthDials dials) => WriteJson(stream, speech, MouthPass.Cues(speech, dials));
 
-    /// <summary>Words, phones and given cues with times in seconds and confidences.</summary>
+    /// <summary>Words, phones, laughter and the like (where there is some) and given cues with times in seconds and confidences.</summary>
     public static void WriteJson(Stream stream, SpeechAnalysis speech, IReadOnlyList<Cue> cues)
     {
         using var json = new Utf8JsonWriter(stream, new JsonWriterOptions { Indented = true });
@@ -99,6 +99,19 @@ public static class SpeechExports
             json.WriteEndObject();
         }
         json.WriteEndArray();
+        if (speech.Sounds != null)
+        {
+            json.WriteStartArray("sounds");
+            foreach (var s in speech.Sounds)
+            {
+                json.WriteStartObject();
+                json.WriteString("sound", s.Kind.ToString().ToLowerInvariant());
+                Times(s.Start, s.End);
+                json.WriteNumber("confidence", Math.Round(s.Confidence, 3));
+                json.WriteEndObject();
+            }
+            json.WriteEndArray();
+        }
         json.WriteStartArray("cues");
         foreach (var c in cues)
         {

@@ -53,6 +53,7 @@ public static partial class SpeechTimes
         return new SpeechAnalysis(now.Duration, SegmentLists.Tidy(segments, now.Duration), named ?? now.Words, now.LevelsDb, SpeechSource.Engine)
         {
             PitchHz = now.PitchHz,
+            Sounds = now.Sounds == null ? null : VocalSounds.Without(now.Sounds, segments.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (p.Start, p.End))),
         };
     }
 

@@ -106,6 +106,8 @@ public static class MouthPass
             var p = speech.Phones[i];
             if (Arpabet.IsSilent(p.Phone))
             {
+                if (speech.Sounds != null && Sounds(speech, p, dials, cues))
+                    continue;
                 if (p.Duration < ShortPause && i > 0 && i + 1 < speech.Phones.Count)
                     continue;
                 cues.Add(new Cue(MouthShape.Rest, p.Start, (p.Start + p.End) / 2, p.End, 1, p.Phone, p.Confidence));
@@ -130,6 +132,33 @@ public static class MouthPass
         return Thin(cues, dials.Density, dials.Shortest);
     }
 
+    // A pause in which a voice laughs or the like; false where it does not.
+    private static bool Sounds(SpeechAnalysis speech, PhoneSegment pause, MouthDials dials, List<Cue> cues)
+    {
+        var at = pause.Start;
+        foreach (var sound in speech.Sounds!.Where(s => s.Start < pause.End && s.End > pause.Start))
+        {
+            void Rest(double until)
+            {
+                if (until > at)
+                    cues.Add(new Cue(MouthShape.Rest, at, (at + until) / 2, until, 1, pause.Phone, pause.Confidence));
+                at = Math.Max(at, until);
+            }
+            var own = sound with { Start = Math.Max(at, sound.Start), End = Math.Min(pause.End, sound.End) };
+            if (own.Duration < 0.05)
+                continue;
+            if (own.Start - at >= 0.04)
+                Rest(own.Start);
+            cues.AddRange(SoundCues.Of(speech, own with { Start = at }, dials.Strength));
+            at = own.End;
+        }
+        if (at == pause.Start)
+            return false;
+        if (pause.End > at)
+            cues.Add(new Cue(MouthShape.Rest, at, (at + pause.End) / 2, pause.End, 1, pause.Phone, pause.Confidence));
+        return true;
+    }
+
     /// <summary>Leaves out the least important shapes where they come faster than the density allows; their time goes to the neighbours.</summary>
     private static List<Cue> Thin(List<Cue> cues, float density, double shortest)
     {
@@ -140,7 +169,7 @@ public static class MouthPass
             for (var i = 1; i + 1 < cues.Count; i++)
             {
                 var c = cues[i];
-                if (c.Shape == MouthShape.Rest || MouthShapes.Priority(c.Shape) != rank || c.End - c.Start >= least)
+                if (c.Shape == MouthShape.Rest || SoundCues.Is(c) || MouthShapes.Priority(c.Shape) != rank || c.End - c.Start >= least)
                     continue;
                 var middle = (c.Start + c.End) / 2;
                 if (cues[i - 1].Shape == MouthShape.Rest || cues[i + 1].Shape == MouthShape.Rest)
@@ -152,7 +181,7 @@ public static class MouthPass
         }
         for (var i = 1; i < cues.Count; i++)
         {
-            if (cues[i].Shape != cues[i - 1].Shape || cues[i].Shape is MouthShape.Rest)
+            if (cues[i].Shape != cues[i - 1].Shape || cues[i].Shape is MouthShape.Rest || SoundCues.Is(cues[i]) || SoundCues.Is(cues[i - 1]))
                 continue;
             cues[i - 1] = cues[i - 1] with
             {

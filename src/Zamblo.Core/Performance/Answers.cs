@@ -69,9 +69,13 @@ internal sealed class Answers
             foreach (var (line, key) in partner.Lines.Zip(LineKeys.Of(partner.Lines)))
             {
                 var phrases = line.Prosody.Phrases;
+                var draw = random.Fork(key);
+                // A laugh is taken up, tears are felt for.
+                foreach (var (sound, i) in (line.Speech.Sounds ?? []).Select((s, i) => (s, i)))
+                    if (SoundActing.FeelingOf(sound.Kind) is { } felt && sound.Duration > 0.5)
+                        Feel(felt, felt == Mood.Joy ? 0.6f : 0.4f, line.Start + sound.Start + 0.35 + 0.3 * draw.Fork(i).Uniform(11), draw.Fork(i));
                 if (phrases.Count == 0)
                     continue;
-                var draw = random.Fork(key);
                 if (usual is { } level)
                     foreach (var phrase in phrases)
                         if (Level(line, phrase) > level + ShoutDb)

@@ -33,6 +33,8 @@ internal sealed class Floor
             foreach (var (line, key) in lines.Zip(LineKeys.Of(lines)))
                 if (line.Prosody.Phrases is { Count: > 0 } p)
                     turns.Add(new Turn(who, line.Start + p[0].Start, line.Start + p[^1].End, p[^1].IsRising, key));
+                else if (line.Speech.Sounds is { Count: > 0 } sounds)
+                    turns.Add(new Turn(who, line.Start + sounds[0].Start, line.Start + sounds[^1].End, false, key));
         }
         Add(-1, own);
         for (var i = 0; i < partners.Count; i++)

@@ -68,6 +68,8 @@ public sealed class Performer
         _questions;
     private readonly BlinkPass _blinks;
     private readonly Answers _shown;
+    private readonly SoundActing _sounds;
+    private readonly IReadOnlyList<MoodSpan> _moods;
     private readonly RestingHands _hands;
     private readonly WeightShifts _shifts;
     private readonly GazePass _gaze;
@@ -106,6 +108,8 @@ public sealed class Performer
                 _mouthed[^1] = (_mouthed[^1].Start, Math.Max(_mouthed[^1].End, end));
             else
                 _mouthed.Add((start, end));
+        _sounds = new SoundActing(part.Lines);
+        _moods = [.. part.Moods, .. _sounds.Feelings];
         _floor = new Floor(part.Lines, part.Partners);
         _held = new HeldMoments(_floor);
         _nods = new PulseTrack(Nods(accents, head.Fork(1)));
@@ -157,7 +161,7 @@ public sealed class Performer
                     poses[f - first].Mouth = mouth;
             }
         }
-        if (_part.Moods.Count + _shown.Feelings.Count > 0 || _part.RestCorners != 0)
+        if (_moods.Count + _shown.Feelings.Count > 0 || _part.RestCorners != 0)
             for (var i = 0; i < count; i++)
             {
                 var t = rate.TimeOf(first + i);
@@ -255,6 +259,7 @@ public sealed class Performer
         pose.ElbowLeft = body * 8f * beats;
         pose.Stretch = dials.Body * (mood.Stretch + 0.012f * start);
         HandShapes.OfMood(_part.Moods, t, ref pose);
+        _sounds.Apply(t, Math.Min(1, dials.Nod) * size, dials.Body * size, ref pose);
         foreach (var line in _part.Lines)
             line.Acting.Apply(t, line.Start, line.End, ref pose);
         _hands.Apply(t, Math.Min(1, dials.Body), beats, ref pose);
@@ -271,10 +276,10 @@ public sealed class Performer
     // How it feels, and where it feels nothing of its own, what it shows of what it hears.
     private MoodShape MoodAt(double t)
     {
-        var mood = _part.Moods.Count == 0 ? default : Moods.MixAt(_part.Moods, t);
+        var mood = _moods.Count == 0 ? default : Moods.MixAt(_moods, t);
         if (_shown.Feelings.Count == 0 || _part.Dials.Listening <= 0)
             return mood;
-        var own = Moods.Strongest(_part.Moods, t).Weight;
+        var own = Moods.Strongest(_moods, t).Weight;
         // Lips stay together: an open mouth would be somebody speaking.
         mood.Add(Moods.MixAt(_shown.Feelings, t) with { RestJaw = 0, RestPart = 0 }, Math.Min(1.5f, _part.Dials.Listening) * Math.Max(0, 1 - 2 * own));
         return mood;

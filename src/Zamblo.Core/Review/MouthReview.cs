@@ -148,7 +148,10 @@ internal static class MouthReview
         lines.Any(l =>
             t >= l.Start - Lag
             && t <= l.End + Lag
-            && l.Speech.Phones.Any(p => p.Phone != Arpabet.Silence && t - l.Start > p.Start - Lag && t - l.Start < p.End + Lag)
+            && (
+                l.Speech.Phones.Any(p => p.Phone != Arpabet.Silence && t - l.Start > p.Start - Lag && t - l.Start < p.End + Lag)
+                || l.Speech.Sounds?.Any(s => t - l.Start > s.Start - Lag && t - l.Start < s.End + Lag) == true
+            )
         );
 
     /// <summary>Stretches in which something holds: first and last index.</summary>

@@ -127,7 +127,8 @@ internal static class VoiceReview
             // The edges of a pause still ring.
             var edge = p.Phone == Arpabet.Silence ? 0.08 : 0;
             for (var i = (int)((p.Start + edge) * 100); i < Math.Min(speech.LevelsDb.Length, (int)((p.End - edge) * 100)); i++)
-                (p.Phone == Arpabet.Silence ? still : said).Add(speech.LevelsDb[i]);
+                if (speech.Sounds?.Any(s => i >= 100 * s.Start - 8 && i < 100 * s.End + 8) != true)
+                    (p.Phone == Arpabet.Silence ? still : said).Add(speech.LevelsDb[i]);
         }
         if (said.Count < 30 || still.Count < 20)
             return null;
@@ -138,7 +139,7 @@ internal static class VoiceReview
     {
         (double Start, double End)[] spoken =
         [
-            .. lines.Where(l => l.Speech!.Words.Count > 0 || l.Speech.Phones.Any(p => p.Phone != Arpabet.Silence)).Select(SpanOf),
+            .. lines.Where(l => l.Speech!.Words.Count > 0 || l.Speech.Sounds != null || l.Speech.Phones.Any(p => p.Phone != Arpabet.Silence)).Select(SpanOf),
         ];
         var last = 0.0;
         foreach (var (start, end) in spoken)
@@ -211,8 +212,12 @@ internal static class VoiceReview
 
     private static (double Start, double End) SpanOf(PlacedLine line)
     {
-        var phones = line.Speech!.Phones.Where(p => p.Phone != Arpabet.Silence).ToArray();
-        return phones.Length == 0 ? (line.Start, line.Start) : (line.Start + phones[0].Start, line.Start + phones[^1].End);
+        (double Start, double End)[] heard =
+        [
+            .. line.Speech!.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => (p.Start, p.End)),
+            .. (line.Speech.Sounds ?? []).Select(s => (s.Start, s.End)),
+        ];
+        return heard.Length == 0 ? (line.Start, line.Start) : (line.Start + heard.Min(h => h.Start), line.Start + heard.Max(h => h.End));
     }
 
     private static string Short(string text) => text.Length > 50 ? text[..49].TrimEnd() + "…" : text;

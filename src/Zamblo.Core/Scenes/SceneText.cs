@@ -61,8 +61,11 @@ public static class SceneText
         var words = ScriptText.AsWritten(Placed(l), WordsOf(l));
         if (own != null)
             return [.. CaptionWording.Lay(words, own).SelectMany(block => Captions.Cut(block, maximalCharacters))];
-        return Captions.Cut(scene.Document.Lettering.HasSounds ? SoundWords.Between(words, l.Line.Written, l.End) : words, maximalCharacters);
+        return Captions.Cut(scene.Document.Lettering.HasSounds ? SoundWords.Between(words, l.Line.Written, l.End, PlacedSounds(l)) : words, maximalCharacters);
     }
+
+    private static VocalSound[] PlacedSounds(PlacedLine l) =>
+        [.. (l.Speech!.Sounds ?? []).Select(s => s with { Start = s.Start + l.Start, End = s.End + l.Start })];
 
     private static WordSegment[] Placed(PlacedLine l) => [.. l.Speech!.Words.Select(w => w with { Start = w.Start + l.Start, End = w.End + l.Start })];
 

@@ -17,10 +17,23 @@ internal static partial class SoundWords
     /// <param name="words">As they are written, with their times, in order.</param>
     /// <param name="written">The line with its directions.</param>
     /// <param name="end">Of the line's sound, in the time of the words.</param>
-    public static IReadOnlyList<WordSegment> Between(IReadOnlyList<WordSegment> words, string written, double end)
+    /// <param name="sounds">Laughter and the like that was found in it, in the time of the words.</param>
+    public static IReadOnlyList<WordSegment> Between(IReadOnlyList<WordSegment> words, string written, double end, IReadOnlyList<VocalSound>? sounds = null)
     {
         var heard = Directions.In(written).Where(d => Heard().IsMatch(d.Text)).ToArray();
-        if (heard.Length == 0 || words.Count == 0)
+        // What is written says it all; else what was found, but for breath, which nobody captions.
+        if (heard.Length == 0)
+            return
+            [
+                .. words
+                    .Concat(
+                        (sounds ?? [])
+                            .Where(s => s.Kind != VocalSoundKind.Breath)
+                            .Select(s => new WordSegment($"[{VocalSounds.NameOf(s.Kind)}]", s.Start, s.End))
+                    )
+                    .OrderBy(w => w.Start),
+            ];
+        if (words.Count == 0)
             return words;
         var all = new List<WordSegment>();
         var (next, said) = (0, 0);

@@ -109,7 +109,9 @@ public sealed record LineHands(
         {
             // A mark that the cut went through is one again.
             var other = isOneSound
-                ? marks.FindIndex(m => m.IsVoice == mark.IsVoice && Math.Abs(m.End - seam) < 1e-6 && Math.Abs(mark.Start - seam) < 1e-6)
+                ? marks.FindIndex(m =>
+                    m.IsVoice == mark.IsVoice && m.Sound == mark.Sound && Math.Abs(m.End - seam) < 1e-6 && Math.Abs(mark.Start - seam) < 1e-6
+                )
                 : -1;
             if (other >= 0)
                 marks[other] = marks[other] with { End = mark.End };

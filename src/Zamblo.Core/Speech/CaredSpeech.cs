@@ -19,6 +19,10 @@ public static class CaredSpeech
             Duration = duration,
             Phones = SegmentLists.Tidy(phones, duration),
             Words = words,
+            Sounds = speech.Sounds?.Select(s => s with { Start = At(s.Start), End = At(s.End) }).Where(s => s.End > s.Start + 0.05).ToArray()
+                is { Length: > 0 } sounds
+                ? sounds
+                : null,
             LevelsDb = Resample(speech.LevelsDb, care, duration),
             PitchHz = Resample(speech.PitchHz, care, duration),
         };
@@ -33,6 +37,7 @@ public static class CaredSpeech
         var duration = audio.Duration;
         var phones = new List<PhoneSegment>();
         var words = new List<WordSegment>();
+        var sounds = new List<VocalSound>();
         // Stretches that are told already.
         var told = new List<(double Start, double End)>();
         foreach (var (speech, at) in known)
@@ -48,6 +53,11 @@ public static class CaredSpeech
             told.Add((from, to));
             phones.AddRange(
                 speech.Phones.Select(p => p with { Start = Math.Max(from, p.Start + by), End = Math.Min(to, p.End + by) }).Where(p => p.End > p.Start + 1e-6)
+            );
+            sounds.AddRange(
+                (speech.Sounds ?? [])
+                    .Select(s => s with { Start = Math.Max(from, s.Start + by), End = Math.Min(to, s.End + by) })
+                    .Where(s => s.End > s.Start + 0.05)
             );
             // A word that is cut through is another one now.
             words.AddRange(
@@ -69,6 +79,7 @@ public static class CaredSpeech
             Duration = duration,
             Phones = SegmentLists.Tidy([.. phones.OrderBy(p => p.Start)], duration),
             Words = [.. words.OrderBy(w => w.Start)],
+            Sounds = sounds.Count == 0 ? null : [.. sounds.OrderBy(s => s.Start)],
             LevelsDb = LoudnessEnvelope.LevelsDb(audio),
             PitchHz = known[0].Speech.PitchHz.Length == 0 ? [] : PitchTracker.Track(audio),
         };
@@ -82,10 +93,15 @@ public static class CaredSpeech
     /// <returns>Seconds to cut off in front and at the end.</returns>
     public static (double Start, double End) DeadAir(SpeechAnalysis speech)
     {
-        var spoken = speech.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).ToArray();
-        if (spoken.Length == 0)
+        (double Start, double End)[] heard =
+        [
+            .. speech.Phones.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (p.Start, p.End)),
+            // Breath before and after is what is cut off.
+            .. (speech.Sounds ?? []).Where(s => s.Kind != VocalSoundKind.Breath).Select(s => (s.Start, s.End)),
+        ];
+        if (heard.Length == 0)
             return (0, 0);
-        return (Math.Max(0, spoken[0].Start - 0.12), Math.Max(0, speech.Duration - spoken[^1].End - 0.2));
+        return (Math.Max(0, heard.Min(h => h.Start) - 0.12), Math.Max(0, speech.Duration - heard.Max(h => h.End) - 0.2));
     }
 
     // Values of 10 ms each, nearest neighbour: pitch must not be averaged with silence.

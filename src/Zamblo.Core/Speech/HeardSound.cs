@@ -46,6 +46,18 @@ internal sealed class HeardSound
         Weights = HeldSounds.InSong(_held, Quiet, IsNoisy);
     }
 
+    /// <summary>Takes in where a voice is heard that does not speak.</summary>
+    /// <param name="sounds">In seconds of the take; null for nowhere.</param>
+    public void Doubt(IReadOnlyList<VocalSound>? sounds)
+    {
+        foreach (var s in sounds ?? [])
+            for (int f = FrameAt(s.Start), end = FrameAt(s.End); f < end; f++)
+                Quiet[f] = MathF.Max(Quiet[f], Unspoken);
+    }
+
+    // As much speaks against words where somebody laughs, in nats a frame. (Of a script that is there all the same a word is laid there yet.)
+    private const float Unspoken = 4;
+
     /// <summary>Whether there is noise in the pauses.</summary>
     public bool IsNoisy { get; private set; }
 

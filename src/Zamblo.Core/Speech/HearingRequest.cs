@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Zamblo.Core.Audio;
 
 namespace Zamblo.Core.Speech;
@@ -6,7 +7,13 @@ namespace Zamblo.Core.Speech;
 /// <param name="Start">In seconds of the take.</param>
 /// <param name="End">In seconds of the take.</param>
 /// <param name="IsVoice">Voice, or not voice: breath, noise, instruments.</param>
-public readonly record struct VoiceMark(double Start, double End, bool IsVoice);
+/// <param name="Sound">What of a voice that is no speech is heard there; null for nothing of the kind.</param>
+public readonly record struct VoiceMark(
+    double Start,
+    double End,
+    bool IsVoice,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] VocalSoundKind? Sound = null
+);
 
 /// <summary>A boundary that somebody set by hand.</summary>
 /// <param name="Word">Text of the word.</param>
@@ -69,9 +76,22 @@ public static class VoiceMarks
         return result;
     }
 
+    /// <summary>Sounds as they are with what somebody said by hand.</summary>
+    /// <param name="sounds">As they were found; null for none.</param>
+    /// <param name="marks">By hand.</param>
+    /// <returns>Null for none.</returns>
+    public static IReadOnlyList<VocalSound>? Sounds(IReadOnlyList<VocalSound>? sounds, IReadOnlyList<VoiceMark> marks)
+    {
+        VocalSound[] own = [.. marks.Where(m => m is { IsVoice: false, Sound: not null }).Select(m => new VocalSound(m.Sound!.Value, m.Start, m.End))];
+        IReadOnlyList<VocalSound> found = [.. VocalSounds.Without(sounds ?? [], marks.Select(m => (m.Start, m.End))).Concat(own).OrderBy(s => s.Start)];
+        return found.Count == 0 ? null : found;
+    }
+
     /// <summary>An analysis with silence where somebody said that there is no voice: at once, without listening again.</summary>
     public static SpeechAnalysis Silence(SpeechAnalysis speech, IReadOnlyList<VoiceMark> marks)
     {
+        if (marks.Count > 0)
+            speech = speech with { Sounds = Sounds(speech.Sounds, marks) };
         var quiet = marks.Where(m => !m.IsVoice).ToArray();
         if (quiet.Length == 0)
             return speech;

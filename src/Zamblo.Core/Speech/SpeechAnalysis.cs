@@ -61,6 +61,10 @@ public sealed record SpeechAnalysis(
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public bool HasBand { get; init; }
 
+    /// <summary>Laughs, sobs, breaths and the like, in order, apart; silence among the phones. Null where there are none.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<VocalSound>? Sounds { get; init; }
+
     /// <summary>What was recognised, as it would be written; empty where somebody wrote it, and where there are no words.</summary>
     public string Draft { get; init; } = "";
 

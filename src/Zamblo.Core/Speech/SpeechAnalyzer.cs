@@ -17,6 +17,7 @@ public sealed class SpeechAnalyzer
     private readonly Recogniser? _recognise;
     private readonly Func<AudioBuffer, CancellationToken, float[]>? _voice;
     private readonly SongModel? _song;
+    private readonly VocalSoundModel? _sounds;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly PathSearch _search;
 
@@ -26,15 +27,18 @@ public sealed class SpeechAnalyzer
     /// <param name="voice">Probability of voice, one value per <see cref="VoiceActivity.ModelStep"/>; without it level alone decides.</param>
     /// <param name="recognise">Draft words for sound without a script.</param>
     /// <param name="song">Tells a voice from a band that plays with it; without it both are heard.</param>
+    /// <param name="sounds">Names laughs, sobs, breaths and the like; without it they are heard as speech or as nothing.</param>
     public SpeechAnalyzer(
         AcousticModel model,
         PronunciationDictionary dictionary,
         Func<string, IReadOnlyList<string[]>>? pronounce = null,
         Recogniser? recognise = null,
         Func<AudioBuffer, CancellationToken, float[]>? voice = null,
-        SongModel? song = null
+        SongModel? song = null,
+        VocalSoundModel? sounds = null
     )
     {
+        _sounds = sounds;
         _song = song;
         _voice = voice;
         _recognise = recognise;
@@ -98,7 +102,15 @@ public sealed class SpeechAnalyzer
         if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3)
             return silent;
         // The voice model runs on one core: pitch and features are made beside it.
-        var hearing = Task.Run(() => (PitchTracker.Track(audio, cancel), new HeardSound(_model, _frontEnd, close, 0, cancel)), CancellationToken.None);
+        var hearing = Task.Run(
+            () =>
+                (
+                    PitchTracker.Track(audio, cancel),
+                    new HeardSound(_model, _frontEnd, close, 0, cancel),
+                    VoiceMarks.Sounds(song != null || _sounds == null ? null : VocalSounds.Find(audio, _sounds, cancel), request.Marks)
+                ),
+            CancellationToken.None
+        );
         float[]? probability = null;
         try
         {
@@ -109,12 +121,15 @@ public sealed class SpeechAnalyzer
             // Nobody leaves while the other still reads the sound.
             ((IAsyncResult)hearing).AsyncWaitHandle.WaitOne();
         }
-        var (pitch, sound) = hearing.GetAwaiter().GetResult();
+        var (pitch, sound, sounds) = hearing.GetAwaiter().GetResult();
         sound.Doubt(heardLevels, probability, song?.Sings);
+        sound.Doubt(VocalSounds.Unwritten(sounds, request.Words));
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
         voiced = VoiceMarks.Join(voiced, request.Marks);
+        if (request.Words.Count == 0)
+            voiced = VocalSounds.Without(voiced, sounds ?? []);
         if (voiced.Count == 0)
-            return silent;
+            return silent with { Sounds = sounds, PitchHz = pitch };
         progress?.Invoke(0.1);
         Action<double>? Part(double from, double to) => progress == null ? null : p => progress(from + (to - from) * p);
         var inner = Part(0.1, 1);
@@ -143,6 +158,7 @@ public sealed class SpeechAnalyzer
                 PitchHz = pitch,
                 Room = room,
                 HasBand = song != null,
+                Sounds = sounds,
             };
         }
         var (all, segments) = Aligner.Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
@@ -159,11 +175,21 @@ public sealed class SpeechAnalyzer
             Draft = draft,
             Room = room,
             HasBand = song != null,
+            Sounds = Unspoken(sounds, all),
         };
         foreach (var mark in request.Marks)
             if (mark.IsVoice)
                 result = FillMarked(sound, result, mark, cancel);
         return result;
+    }
+
+    // What words were laid on after all is speech.
+    private static IReadOnlyList<VocalSound>? Unspoken(IReadOnlyList<VocalSound>? sounds, IEnumerable<PhoneSegment> phones)
+    {
+        if (sounds == null)
+            return null;
+        var left = VocalSounds.Without(sounds, phones.Where(p => !Arpabet.IsSilent(p.Phone)).Select(p => (p.Start, p.End)));
+        return left.Count == 0 ? null : left;
     }
 
     /// <summary>
@@ -201,6 +227,7 @@ public sealed class SpeechAnalyzer
             var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel);
             slice = song?.Alone ?? slice;
             sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel), song?.Sings);
+            sound.Doubt(VocalSounds.Unwritten(known.Sounds, request.Words));
             var phones = new List<PhoneSegment>();
             var words = new List<WordSegment>();
             var start = window.Start;
@@ -239,7 +266,13 @@ public sealed class SpeechAnalyzer
                 .. words,
                 .. result.Words.Where(x => x.Start >= window.End - 1e-6),
             ];
-            result = result with { Phones = SegmentLists.Tidy(all, known.Duration), Words = texts, LevelsDb = levels };
+            result = result with
+            {
+                Phones = SegmentLists.Tidy(all, known.Duration),
+                Words = texts,
+                LevelsDb = levels,
+                Sounds = Unspoken(result.Sounds, phones),
+            };
         }
         return BoundaryPins.Apply(result, request.Pins);
     }

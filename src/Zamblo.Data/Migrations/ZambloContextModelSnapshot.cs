@@ -1048,6 +1048,10 @@ namespace Zamblo.Data.Migrations
                     b.Property<bool>("IsVoice")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Sound")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<double>("Start")
                         .HasColumnType("REAL");
 

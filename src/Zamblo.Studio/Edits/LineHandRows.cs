@@ -32,7 +32,7 @@ internal sealed class LineHandRows
             line.Text,
             [.. touches.Select(t => new OrderedTouch(t.Order, HandWork.Read(t)))],
             [.. clips.Select(ClipRows.Read).OfType<LaneClip>()],
-            [.. marks.Select(m => new VoiceMark(m.Start, m.End, m.IsVoice))],
+            [.. marks.Select(WordEdits.Read)],
             [.. pins.Select(p => new BoundaryPin(p.Word, p.Near, p.Phone, p.Time))],
             Column.Read<VoiceCare>(take.Care)
         );
@@ -69,6 +69,7 @@ internal sealed class LineHandRows
                     Start = m.Start,
                     End = m.End,
                     IsVoice = m.IsVoice,
+                    Sound = m.Sound?.ToString() ?? "",
                 }
             );
         foreach (var p in hands.Pins)

@@ -9,8 +9,11 @@ using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Studio.Edits;
 
-/// <summary>A stretch of a take is voice, or is not. Seconds of the line.</summary>
-public sealed record MarkTake(double Start, double End, bool IsVoice) : TakeEdit;
+/// <summary>A stretch of a take is voice, or is not, but laughter or the like. Seconds of the line.</summary>
+public sealed record MarkTake(double Start, double End, bool IsVoice) : TakeEdit
+{
+    public VocalSoundKind? Sound { get; init; }
+}
 
 /// <summary>A mark of a take is lifted off.</summary>
 public sealed record LiftMark(Guid Mark) : TakeEdit;
@@ -43,7 +46,13 @@ internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>
 
     public async Task ApplyAsync(MarkTake edit, EditScope scope)
     {
-        scope.Name = edit.IsVoice ? "Mark as voice" : "Mark as not voice";
+        var sound = edit.IsVoice ? null : edit.Sound;
+        if (sound is { } kind && !Enum.IsDefined(kind))
+            throw new RequestException("There is no such sound of a voice.");
+        scope.Name =
+            edit.IsVoice ? "Mark as voice"
+            : sound is { } heard ? $"Mark as what {VocalSounds.NameOf(heard)}"
+            : "Mark as not voice";
         var (db, id) = (scope.Db, edit.TakeId);
         var take = await db.Takes.FirstAsync(t => t.Id == id);
         var care = Column.Read<VoiceCare>(take.Care);
@@ -64,6 +73,7 @@ internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>
                         Start = end,
                         End = old.End,
                         IsVoice = old.IsVoice,
+                        Sound = old.Sound,
                     }
                 );
             if (old.Start < start)
@@ -79,9 +89,14 @@ internal sealed class WordEdits : IEditHandler<MarkTake>, IEditHandler<LiftMark>
                 Start = start,
                 End = end,
                 IsVoice = edit.IsVoice,
+                Sound = sound?.ToString() ?? "",
             }
         );
     }
+
+    /// <summary>A row as hearing has it.</summary>
+    public static VoiceMark Read(TakeMark row) =>
+        new(row.Start, row.End, row.IsVoice, !row.IsVoice && Enum.TryParse<VocalSoundKind>(row.Sound, out var kind) ? kind : null);
 
     public async Task ApplyAsync(LiftMark edit, EditScope scope)
     {

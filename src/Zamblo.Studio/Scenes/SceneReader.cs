@@ -14,6 +14,7 @@ using Zamblo.Core.Stage;
 using Zamblo.Core.Stage.Props;
 using Zamblo.Data;
 using Zamblo.Media;
+using Zamblo.Studio.Edits;
 
 namespace Zamblo.Studio.Scenes;
 
@@ -116,7 +117,7 @@ public sealed record HandWork(
         return query with
         {
             Part = part,
-            Marks = [.. Marks.Where(m => m.TakeId == take).Select(m => new VoiceMark(m.Start, m.End, m.IsVoice))],
+            Marks = [.. Marks.Where(m => m.TakeId == take).Select(WordEdits.Read)],
             Pins = [.. Pins.Where(p => p.TakeId == take).Select(p => new BoundaryPin(p.Word, p.Near, p.Phone, p.Time))],
             Pronunciations = Respellings.Where(r => words.Contains(r.Word)).ToDictionary(r => r.Word, r => r.Phones.Split(' ')),
         };

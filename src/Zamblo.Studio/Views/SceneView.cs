@@ -128,7 +128,7 @@ public sealed record TakePart(Guid Id, string Kind, string Name, string? Guide, 
 
 public sealed record TouchPart(Guid Id, string Title, bool On, bool IsLost, double Start, double End);
 
-public sealed record MarkPart(Guid Id, double Start, double End, bool IsVoice);
+public sealed record MarkPart(Guid Id, double Start, double End, bool IsVoice, string? Sound);
 
 public sealed record TakeCard(Guid Id, string Kind, string Name, double Duration, bool IsUsed, string? Delivery, DateTime Created, bool IsStarred, string Note)
 {
@@ -342,7 +342,8 @@ public sealed class SceneViews(
                                     m.Id,
                                     R(Math.Max(0, placed!.Line.Care.ToTake(m.Start))),
                                     R(placed.Line.Care.ToTake(m.End)),
-                                    m.IsVoice
+                                    m.IsVoice,
+                                    WordEdits.Read(m).Sound is { } sound ? VocalSounds.NameOf(sound) : null
                                 )),
                         ],
                     [.. takes[line.Id].OrderBy(x => x.Created).Select(x => CardOf(x, line))],

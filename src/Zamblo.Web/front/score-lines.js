@@ -1,6 +1,7 @@
 // How a line looks on its staff: sound, pitch, words, phones and the strip of mouths.
 import { boxOf } from "./stage.js";
 import { gutter, handle, ScoreLayout } from "./score-layout.js";
+import { unmarked } from "./sounds-heard.js";
 import { goingOver, meets } from "./turns.js";
 
 export class ScoreLines extends ScoreLayout {
@@ -67,7 +68,9 @@ export class ScoreLines extends ScoreLayout {
     const labels = line.words?.length ? line.words : (line.phones ?? []);
     const phoneRow = this.showsPhones(line) ? line.phones : [];
     const own = this.selection.line === line.id ? this.selection : null;
-    for (const mark of line.marks ?? []) this.drawMark(mark, x0, staff);
+    for (const mark of line.marks ?? [])
+      this.drawStretch(mark, mark.isVoice ? "voice" : (mark.sound ?? "not voice"), mark.isVoice ? "leaf" : "soft", x0, staff);
+    for (const [name, start, end] of unmarked(line)) this.drawStretch({ start, end }, name, "thread", x0, staff);
     if (own?.word >= 0 && line.words?.[own.word]) {
       const [, start, end] = line.words[own.word];
       c.fillStyle = this.color("thread");
@@ -230,18 +233,18 @@ export class ScoreLines extends ScoreLayout {
     c.globalAlpha = 1;
   }
 
-  // A stretch that somebody marked as voice or not.
-  drawMark(mark, x0, { y, voice }) {
+  // A stretch that somebody marked as voice or not, or in which somebody laughs or the like.
+  drawStretch({ start, end }, name, color, x0, { y, voice }) {
     const { context: c } = this;
-    const left = x0 + mark.start * this.pixelsPerSecond;
-    const width = (mark.end - mark.start) * this.pixelsPerSecond;
-    c.fillStyle = this.color(mark.isVoice ? "leaf" : "soft");
+    const left = x0 + start * this.pixelsPerSecond;
+    const width = (end - start) * this.pixelsPerSecond;
+    c.fillStyle = this.color(color);
     c.globalAlpha = 0.16;
     c.fillRect(left, y + 18, width, voice - 20);
     c.globalAlpha = 1;
     c.font = 'italic 11px "Figtree"';
-    c.fillStyle = this.color(mark.isVoice ? "leaf" : "soft");
-    const text = fitText(c, mark.isVoice ? "voice" : "not voice", width - 4);
+    c.fillStyle = this.color(color);
+    const text = fitText(c, name, width - 4);
     if (width > 24) c.fillText(text, Math.max(left, gutter) + 3, y + voice - 18);
   }
 

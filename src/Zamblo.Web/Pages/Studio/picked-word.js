@@ -1,4 +1,4 @@
-// The word of what is picked: how it is written and said, where else it is said; stretches that are a voice or none.
+// The word of what is picked: how it is written and said, where else it is said; stretches that are a voice, laughter or the like, or none.
 import { call, patch, post } from "../../front/api.js";
 import { meets } from "../../front/turns.js";
 import { player } from "./shared.js";
@@ -72,11 +72,20 @@ export const pickedWord = () => ({
     this.unpick();
     return this.edit(() => patch(`/api/lines/${line.id}/edge`, { revision: this.revision, edge: side, at: line.start + at }), "The boundary is moved.");
   },
-  markRange(isVoice) {
+  markRange(isVoice, sound = null) {
     const line = this.pickedLine;
     const { range } = this.picked;
     if (!line?.take || !range) return;
-    return this.touch(() => post(`/api/takes/${line.take.id}/marks`, { revision: this.revision, start: range.start, end: range.end, isVoice }));
+    return this.touch(() => post(`/api/takes/${line.take.id}/marks`, { revision: this.revision, start: range.start, end: range.end, isVoice, sound }));
+  },
+  // What is heard in the stretch that is picked, if it is one sound.
+  get pickedSound() {
+    const { range } = this.picked;
+    return (range && this.pickedLine?.sounds?.find((s) => s[1] < range.end - 0.03 && s[2] > range.start + 0.03)?.[4]) || "";
+  },
+  markSound(event) {
+    const kind = event.target.value;
+    if (kind) return this.markRange(false, kind);
   },
   markVoice() {
     return this.markRange(true);

@@ -103,6 +103,10 @@ const pickingLines = () => ({
     this.pick({ line: line.id, range, cues: this.cuesIn(line, range.start, range.end) });
     this.goTo(line.start + range.start + 0.0005, false);
   },
+  // Laughter or the like: [name, start, end].
+  pickSound(line, [, start, end]) {
+    this.pick({ line: line.id, range: { start, end }, cues: this.cuesIn(line, start, end) });
+  },
   // What is said in a stretch, as it is written.
   saidIn(line, range) {
     const inside = line.parts.filter((p) => p.word >= 0 && p.start >= range.start - 0.02 && p.end <= range.end + 0.02).map((p) => p.text);

@@ -54,7 +54,9 @@ export const scoreMouth = () => ({
       this.goTo(Math.max(0, drag.cues ? line.start + (this.pickedCues[0][1] + this.pickedCues[0][2]) / 2 : t));
       if (drag.range || drag.pin) {
         const word = (line.words ?? []).findIndex((w) => drag.from >= w[1] && drag.from < w[2]);
-        if (word >= 0) this.pickWord(line, word);
+        const sound = (line.sounds ?? []).find((s) => drag.from >= s[1] && drag.from < s[2]);
+        if (sound) this.pickSound(line, sound);
+        else if (word >= 0) this.pickWord(line, word);
         else this.unpick();
       }
       return;

@@ -1,5 +1,6 @@
 // What was changed by hand in a line: switched off to compare, lifted off, gone to.
 import { post } from "../../front/api.js";
+import { unmarked } from "../../front/sounds-heard.js";
 
 export const touchesPanel = () => ({
   get touches() {
@@ -28,8 +29,25 @@ export const touchesPanel = () => ({
     return (
       (this.pickedLine ?? this.line)?.marks?.map((m) => ({
         ...m,
-        text: `${m.isVoice ? "Voice" : "Not voice"}, ${m.start.toFixed(2)} to ${m.end.toFixed(2)} s`,
+        text: `${m.isVoice ? "Voice" : m.sound ? `Somebody ${m.sound}` : "Not voice"}, ${m.start.toFixed(2)} to ${m.end.toFixed(2)} s`,
       })) ?? []
+    );
+  },
+  // Laughter and the like that was found, but for what a hand has marked.
+  get sounds() {
+    const line = this.pickedLine ?? this.line;
+    return line ? unmarked(line).map((s) => ({ name: s[0], start: s[1], end: s[2], of: s, text: `${s[0]}, ${s[1].toFixed(2)} to ${s[2].toFixed(2)} s` })) : [];
+  },
+  goToSound(sound) {
+    const line = this.pickedLine ?? this.line;
+    this.pickSound(line, sound.of);
+    this.goTo(line.start + sound.start);
+  },
+  quietSound(sound) {
+    const line = this.pickedLine ?? this.line;
+    return this.touch(
+      () => post(`/api/takes/${line.take.id}/marks`, { revision: this.revision, start: sound.start, end: sound.end, isVoice: false }),
+      "Nothing is made of it.",
     );
   },
   liftMark(mark) {
