@@ -66,10 +66,17 @@ internal static class Ssml
     /// </summary>
     /// <param name="text">What is said.</param>
     /// <param name="reading">What is stressed, and which words are said in their own way.</param>
-    /// <param name="isEnglish">Whether the engine's signs for English sounds are the voice's.</param>
-    public static (string? Text, int[]? Map) Write(string text, Reading reading, bool isEnglish)
+    /// <param name="language">Of the voice, as a BCP 47 tag: the engine's signs for English sounds are an English voice's only.</param>
+    public static (string? Text, int[]? Map) Write(string text, Reading reading, string language)
     {
-        var own = reading.In(text).ToDictionary(w => w.Start);
+        var isEnglish = language.StartsWith("en", StringComparison.Ordinal);
+        var own = new Dictionary<int, (int Length, string Said)>();
+        foreach (var figure in isEnglish ? [] : WrittenNumbers.In(text, language))
+            if (figure.Reading != text.Substring(figure.Start, figure.Length))
+                own[figure.Start] = (figure.Length, SecurityElement.Escape(figure.Reading));
+        foreach (var (start, length, lexeme) in reading.In(text))
+            if (SaidAs(lexeme, isEnglish) is { } said)
+                own[start] = (length, said);
         if (reading.Stressed.Count == 0 && own.Count == 0)
             return (null, null);
         HashSet<int> starts = [.. reading.Stressed.Select(s => s.Start)],
@@ -89,9 +96,9 @@ internal static class Ssml
         {
             if (starts.Contains(index))
                 Put("<prosody pitch=\"+25%\" volume=\"+45%\" rate=\"88%\">", rune);
-            if (own.TryGetValue(index, out var word) && SaidAs(word.Lexeme, isEnglish) is { } said)
+            if (index >= leftOut && own.TryGetValue(index, out var word))
             {
-                Put(said, rune);
+                Put(word.Said, rune);
                 leftOut = index + word.Length;
             }
             if (index >= leftOut)

@@ -59,7 +59,7 @@ public static class Espeak
         Synthesis.CheckText(text);
         text = text.Replace('\0', ' ');
         await Synthesis.CheckAsync(voice, cancel);
-        var (source, map) = Ssml.Write(text, reading, Synthesis.LanguageOf(voice).StartsWith("en", StringComparison.Ordinal));
+        var (source, map) = Ssml.Write(text, reading, Synthesis.LanguageOf(voice));
         var name = voice.StartsWith("espeak:", StringComparison.Ordinal) ? voice[7..] : voice;
         if (delivery.IsWhispered)
             name = name.Split('+')[0] + "+whisper";

@@ -235,7 +235,11 @@ public static class NeuralVoices
             }
             stretches.Add((i, clauses[i][at..], null));
         }
-        string[] unread = [.. stretches.Where(s => s.Text?.Any(char.IsLetterOrDigit) == true).Select(s => s.Text!)];
+        var isEnglish = language.StartsWith("en", StringComparison.Ordinal);
+        string[] unread =
+        [
+            .. stretches.Where(s => s.Text?.Any(char.IsLetterOrDigit) == true).Select(s => isEnglish ? s.Text! : WrittenNumbers.ReadOut(s.Text!, language)),
+        ];
         var read = new Queue<string>(unread.Length == 0 ? [] : await Espeak.IpaAsync(language, unread, cancel));
         var sounds = new string[clauses.Length];
         foreach (var (clause, text, own) in stretches)

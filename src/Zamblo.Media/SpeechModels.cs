@@ -42,8 +42,8 @@ public static class SpeechModels
         else
         {
             analyzer = Listener.Value;
-            var words = ScriptText.PlainWords(query.Script ?? "");
-            var distinct = words.Select(w => w.Text).Distinct().ToArray();
+            var words = WrittenNumbers.Words(query.Script ?? "", query.Language);
+            var distinct = words.SelectMany(w => w.Spoken).Distinct().ToArray();
             var phones = words.Count == 0 ? [] : await Espeak.PhonesAsync(query.Language, distinct, cancel);
             var said = distinct.Zip(phones).ToDictionary(p => p.First, p => (IReadOnlyList<string[]>)[p.Second]);
             request = new HearingRequest

@@ -1,3 +1,4 @@
+using Zamblo.Core.Audio;
 using Zamblo.Core.Speech;
 
 namespace Zamblo.Media.Tests;
@@ -43,6 +44,41 @@ public class EspeakTests
         Assert.Equal(expected.Split('|'), spoken.Speech.Words.Select(w => w.Text.TrimEnd('.')));
         Assert.All(spoken.Speech.Words, w => Assert.True(w.End > w.Start));
         Assert.All(spoken.Speech.Words.Zip(spoken.Speech.Words.Skip(1)), p => Assert.True(p.Second.Start >= p.First.End - 1e-6));
+    }
+
+    [Theory]
+    [InlineData(
+        "de",
+        "Um 10:30 kosten 3,5 kg Brot €5.",
+        "Um|10:30|kosten|3,5|kg|Brot|€5",
+        "Um zehn Uhr dreißig kosten drei Komma fünf Kilogramm Brot fünf Euro."
+    )]
+    [InlineData("es", "Son 20 °C y el 50 % de 3 m.", "Son|20|°C|y|el|50|%|de|3|m", "Son veinte grados Celsius y el cincuenta por ciento de tres metros.")]
+    [InlineData("pl", "Mamy 5 € i 250 g.", "Mamy|5|€|i|250|g", "Mamy pięć euro i dwieście pięćdziesiąt gramów.")]
+    public async Task Numbers_and_measures_are_said_and_heard_in_words_of_their_language(string language, string text, string words, string inWords)
+    {
+        async Task<string> SoundsAsync(string said) =>
+            string.Join(
+                ' ',
+                (await Espeak.SpeakAsync("espeak:" + language, said, new Delivery())).Speech.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Phone)
+            );
+        var (figures, written) = (await SoundsAsync(text), await SoundsAsync(inWords));
+        // But for a sound or two at the seams of words it is what is said when it is written out.
+        string[] a = figures.Split(' '),
+            b = written.Split(' ');
+        Assert.InRange(a.Length, b.Length - 2, b.Length + 2);
+        Assert.True(WordMatch.Partners(a, b).Count(p => p >= 0) >= 0.9 * b.Length, $"{figures} | {written}");
+        // Heard with its script every word has its place, also those that are figures.
+        var spoken = await Espeak.SpeakAsync("espeak:" + language, text, new Delivery());
+        var path = Path.Combine(Path.GetTempPath(), $"{Guid.NewGuid():N}.wav");
+        await using (var file = File.Create(path))
+            WavFile.Write(file, [spoken.Audio.Samples], spoken.Audio.SampleRate);
+        var audio = await AudioFiles.DecodeAsync(path, "figures.wav", 16000);
+        File.Delete(path);
+        var heard = await SpeechModels.AnalyzeAsync(audio, new SpeechQuery(text, language));
+        Assert.Equal(words.Split('|'), heard.Words.Select(w => w.Text));
+        foreach (var (own, told) in heard.Words.Where(w => w.Text.Any(char.IsDigit)).Zip(spoken.Speech.Words.Where(w => w.Text.Any(char.IsDigit))))
+            Assert.InRange(own.Start - told.Start, -0.12, 0.12);
     }
 
     [Fact]
