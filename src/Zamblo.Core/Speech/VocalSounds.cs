@@ -77,8 +77,8 @@ public static partial class VocalSounds
 
     // A sound begins where a kind is so likely, goes on while it is so likely, and over gaps of so many seconds, as between the calls of a laugh. (Chosen on
     // the bench's sounds.)
-    private const float On = 0.6f,
-        Off = 0.35f;
+    private const float On = 0.5f,
+        Off = 0.3f;
 
     private static double GapOf(VocalSoundKind kind) => kind is VocalSoundKind.Breath or VocalSoundKind.Sigh ? 0.05 : 0.35;
 
@@ -258,9 +258,11 @@ public static partial class VocalSounds
     private static List<VocalSound> Stretches(VocalSoundKind kind, float[] likely)
     {
         var found = new List<(int From, int To)>();
+        // A voice that cries out high is a whistle to nobody.
+        var on = kind == VocalSoundKind.Whistle ? 0.7f : On;
         for (var i = 0; i < likely.Length; i++)
         {
-            if (likely[i] < On)
+            if (likely[i] < on)
                 continue;
             int from = i,
                 to = i;
