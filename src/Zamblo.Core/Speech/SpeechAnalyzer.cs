@@ -98,12 +98,7 @@ public sealed class SpeechAnalyzer
         var dry = room is { } rt60 ? RoomEcho.Lessened(audio, rt60, cancel) : audio;
         var close = song == null ? dry : VoiceMarks.Mute(song.Nearly, request.Marks);
         var heardLevels = dry != audio || request.Marks.Any(m => !m.IsVoice) ? LoudnessEnvelope.LevelsDb(dry) : levels;
-        var silent = SpeechAnalysis.Silent(audio.Duration) with
-        {
-            LevelsDb = levels,
-            HasBand = song != null,
-            Sounds = VoiceMarks.Sounds(null, request.Marks),
-        };
+        var silent = SpeechAnalysis.Silent(audio.Duration) with { LevelsDb = levels, HasBand = song != null, Sounds = VoiceMarks.Sounds(null, request.Marks) };
         if ((VoiceActivity.FromLevels(heardLevels).Count == 0 && !request.Marks.Any(m => m.IsVoice)) || _frontEnd.FrameCount(audio.Samples.Length) < 3)
             return silent;
         // The voice model runs on one core: pitch and features are made beside it.
