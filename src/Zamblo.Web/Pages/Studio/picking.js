@@ -104,7 +104,7 @@ const pickingLines = () => ({
     this.goTo(line.start + range.start + 0.0005, false);
   },
   // Laughter or the like: [name, start, end].
-  pickSound(line, [, start, end]) {
+  pickHeard(line, [, start, end]) {
     this.pick({ line: line.id, range: { start, end }, cues: this.cuesIn(line, start, end) });
   },
   // What is said in a stretch, as it is written.

@@ -55,7 +55,7 @@ export const scoreMouth = () => ({
       if (drag.range || drag.pin) {
         const word = (line.words ?? []).findIndex((w) => drag.from >= w[1] && drag.from < w[2]);
         const sound = (line.sounds ?? []).find((s) => drag.from >= s[1] && drag.from < s[2]);
-        if (sound) this.pickSound(line, sound);
+        if (sound) this.pickHeard(line, sound);
         else if (word >= 0) this.pickWord(line, word);
         else this.unpick();
       }

@@ -40,7 +40,7 @@ export const touchesPanel = () => ({
   },
   goToSound(sound) {
     const line = this.pickedLine ?? this.line;
-    this.pickSound(line, sound.of);
+    this.pickHeard(line, sound.of);
     this.goTo(line.start + sound.start);
   },
   quietSound(sound) {
