@@ -83,7 +83,7 @@ internal sealed class SoundActing
             {
                 case VocalSoundKind.Laugh:
                     // Back at first, forward when breath runs out.
-                    pose.HeadNod += head * on * ((float)(-9 + 11 * share) - 3.5f * shake);
+                    pose.HeadNod += head * on * ((float)(-5.5 + 8 * share) - 2.5f * shake);
                     pose.HeadTilt += head * on * 2.5f * sway;
                     pose.Stretch += body * on * (0.022f * shake - 0.008f);
                     pose.Lean += body * on * 0.8f * sway;
