@@ -2,7 +2,8 @@ using Zamblo.Bench;
 using Zamblo.Media;
 
 // Benchmarks, as ratios: "hearing" (accuracy against engines' own times, and speed), "film" (times real time), "stage" (frames a second), or all;
-// "boundaries FILE" learns the weights by which boundaries are placed; "storm" tries to break the server.
+// "boundaries FILE" learns the weights by which boundaries are placed; "storm" tries to break the server;
+// "arrivals" has people come until it is too many.
 var what = args.FirstOrDefault() ?? "all";
 string? Option(string name) => args.SkipWhile(a => a != name).Skip(1).FirstOrDefault();
 var folder = Directory.CreateTempSubdirectory("zamblo-bench-").FullName;
@@ -16,8 +17,19 @@ try
         await FilmBench.RunAsync(folder);
     if (what is "all" or "stage")
         await StageBench.RunAsync();
+    if (what == "arrivals")
+        await ArrivalsBench.RunAsync(folder, int.Parse(Option("--seed") ?? "1"));
     if (what == "storm")
-        return await StormBench.RunAsync(folder, double.Parse(Option("--minutes") ?? "25"), int.Parse(Option("--seed") ?? $"{Environment.TickCount}")) ? 0 : 1;
+        return await StormBench.RunAsync(
+            folder,
+            double.Parse(Option("--minutes") ?? "25"),
+            int.Parse(Option("--seed") ?? $"{Environment.TickCount}"),
+            Option("--database") == "postgres",
+            int.Parse(Option("--workers") ?? "0"),
+            Option("--only") == "storm"
+        )
+            ? 0
+            : 1;
     return 0;
 }
 catch (MediaException e)

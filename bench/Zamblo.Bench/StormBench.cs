@@ -15,10 +15,14 @@ internal static class StormBench
     private const int PerRoute = 400,
         Files = 500;
 
-    public static async Task<bool> RunAsync(string folder, double minutes, int seed)
+    public static async Task<bool> RunAsync(string folder, double minutes, int seed, bool onServer, int workers, bool isOnlyStorm)
     {
-        var isWhole = await FuzzAsync(folder, seed);
-        var options = new StormOptions(seed, TimeSpan.FromMinutes(minutes), 10, 30, TimeSpan.FromSeconds(2), 20, 25, 3L << 30);
+        var isWhole = isOnlyStorm || await FuzzAsync(folder, seed);
+        var options = new StormOptions(seed, TimeSpan.FromMinutes(minutes), 10, 30, TimeSpan.FromSeconds(2), 20, 25, 3L << 30)
+        {
+            OnServer = onServer,
+            Workers = workers,
+        };
         Console.WriteLine($"a storm of {minutes} minutes, seed {seed}");
         var report = await new Storm.Storm(options, Console.Error.WriteLine).RunAsync();
         foreach (var (what, count) in report.Counts)

@@ -26,6 +26,9 @@ public sealed class EditTrace
     /// <summary>The revision that it made.</summary>
     public long Revision { get; set; }
 
+    /// <summary>Which attempt it was: one whose end was not heard of is not made twice. Null in what was made before this was written down.</summary>
+    public Guid? Attempt { get; set; }
+
     /// <summary>A JSON list of what was touched.</summary>
     public string Touched { get; set; } = "[]";
 }

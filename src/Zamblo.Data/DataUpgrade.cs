@@ -17,12 +17,13 @@ public static class DataUpgrade
     public static async Task RunAsync(ZambloContext db)
     {
         var applied = (await db.Database.GetAppliedMigrationsAsync()).ToArray();
-        if (applied.Length > 0 && !applied.Contains(Folded))
+        if (!db.IsServer && applied.Length > 0 && !applied.Contains(Folded))
             throw new DataTooOldException(
                 "This data was made by a version that never came out. Open it once with the last version before this one, then again with "
                     + "this one; nothing was changed."
             );
         await db.Database.MigrateAsync();
-        await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL");
+        if (!db.IsServer)
+            await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL");
     }
 }

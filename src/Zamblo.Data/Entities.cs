@@ -454,4 +454,7 @@ public sealed class Asset
     public long Length { get; set; }
     public string Name { get; set; } = "";
     public DateTime Created { get; set; }
+
+    /// <summary>Who was first to bring it; null where nobody has to say who it is.</summary>
+    public string? By { get; set; }
 }

@@ -38,6 +38,9 @@ public sealed class Person
     /// <summary>No password is right before (UTC).</summary>
     public DateTime? LockedUntil { get; set; }
     public DateTime Created { get; set; }
+
+    /// <summary>So many bytes of files and recordings may be brought; null for as many as there is room for.</summary>
+    public long? QuotaBytes { get; set; }
 }
 
 /// <summary>A link with which one person comes in; it is good once. Only its hash is kept.</summary>

@@ -39,10 +39,20 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     /// <returns>The new revision, and the kinds of rows that were changed; the same revision and none where nothing was.</returns>
     /// <exception cref="StaleRevisionException">What it touches has changed since.</exception>
     /// <exception cref="NotFoundException">There is no such production.</exception>
-    public async Task<EditDone> EditAsync(Guid production, long? expected, Func<ZambloContext, Production, Task<string>> edit)
+    public Task<EditDone> EditAsync(Guid production, long? expected, Func<ZambloContext, Production, Task<string>> edit)
     {
-        await using var db = await contexts.CreateDbContextAsync();
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        var attempt = Guid.NewGuid();
+        return contexts.TransactAsync(db => EditAsync(db, production, expected, edit, attempt), db => IsThereAsync(db, production, attempt));
+    }
+
+    private static async Task<EditDone> EditAsync(
+        ZambloContext db,
+        Guid production,
+        long? expected,
+        Func<ZambloContext, Production, Task<string>> edit,
+        Guid attempt
+    )
+    {
         var root = await LoadAsync(db, production);
         if (expected > root.Revision)
             throw new StaleRevisionException(root.Revision, "This page knows of changes that are not there; it is brought up to date.");
@@ -63,7 +73,6 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         if (changes.Count == 0)
         {
             await db.SaveChangesAsync();
-            await transaction.CommitAsync();
             return new EditDone(root.Revision, []);
         }
         await db.History.Where(h => h.ProductionId == production && h.Position > root.HistoryPosition).ExecuteDeleteAsync();
@@ -79,7 +88,7 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
                 By = ActingPerson.Name,
             }
         );
-        var revision = await CommitAsync(db, transaction, root, changes);
+        var revision = await SaveAsync(db, root, changes, attempt);
         return new EditDone(revision, [.. changes.Select(c => (c.Type, c.Key.Values.First().GetGuid()))]);
     }
 
@@ -125,10 +134,14 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         return (names.GetValueOrDefault(at), names.GetValueOrDefault(at + 1));
     }
 
-    private async Task<string?> MoveAsync(Guid production, long? expected, bool forward)
+    private Task<string?> MoveAsync(Guid production, long? expected, bool forward)
     {
-        await using var db = await contexts.CreateDbContextAsync();
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        var attempt = Guid.NewGuid();
+        return contexts.TransactAsync(db => MoveAsync(db, production, expected, forward, attempt), db => IsThereAsync(db, production, attempt));
+    }
+
+    private static async Task<string?> MoveAsync(ZambloContext db, Guid production, long? expected, bool forward, Guid attempt)
+    {
         var root = await LoadAsync(db, production);
         // Exactly: else what would be taken back is not what was seen.
         if (expected is { } seen && seen != root.Revision)
@@ -146,19 +159,23 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         foreach (var change in changes)
             await ApplyAsync(db, change.Type, change.Key, forward ? change.After : change.Before);
         root.HistoryPosition += forward ? 1 : -1;
-        await CommitAsync(db, transaction, root, changes);
+        await SaveAsync(db, root, changes, attempt);
         return entry.Name;
     }
 
-    private static async Task<Production> LoadAsync(ZambloContext db, Guid production) =>
-        await db.Productions.FirstOrDefaultAsync(p => p.Id == production) ?? throw new NotFoundException("such production");
+    private static Task<bool> IsThereAsync(ZambloContext db, Guid production, Guid attempt) =>
+        db.Traces.AnyAsync(t => t.ProductionId == production && t.Attempt == attempt);
 
-    private static async Task<long> CommitAsync(
-        ZambloContext db,
-        Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction,
-        Production root,
-        IReadOnlyList<RowChange> changes
-    )
+    // A file lets one writer in at a time; on a server edits of one production wait for each other here, those of others go on.
+    private static async Task<Production> LoadAsync(ZambloContext db, Guid production)
+    {
+        var query = db.IsServer
+            ? db.Productions.FromSql($"""SELECT * FROM "Productions" WHERE "Id" = {production} FOR UPDATE""")
+            : db.Productions.Where(p => p.Id == production);
+        return (await query.ToListAsync()).FirstOrDefault() ?? throw new NotFoundException("such production");
+    }
+
+    private static async Task<long> SaveAsync(ZambloContext db, Production root, IReadOnlyList<RowChange> changes, Guid attempt)
     {
         root.Revision++;
         root.Modified = DateTime.UtcNow;
@@ -167,6 +184,7 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
             {
                 ProductionId = root.Id,
                 Revision = root.Revision,
+                Attempt = attempt,
                 Touched = JsonSerializer.Serialize(changes.SelectMany(EditFootprint.Of)),
             }
         );
@@ -180,7 +198,6 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
         {
             throw new StaleRevisionException(root.Revision, "Somebody else changed this in the same moment; here is how it stands now.");
         }
-        await transaction.CommitAsync();
         return root.Revision;
     }
 

@@ -1,11 +1,19 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 
 namespace Zamblo.Data;
 
 /// <summary>The database.</summary>
-public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbContext(options)
+public class ZambloContext : DbContext
 {
+    public ZambloContext(DbContextOptions<ZambloContext> options)
+        : base(options) { }
+
+    /// <summary>For one of another kind.</summary>
+    protected ZambloContext(DbContextOptions options)
+        : base(options) { }
+
     public DbSet<Production> Productions => Set<Production>();
     public DbSet<Scene> Scenes => Set<Scene>();
     public DbSet<CastMember> CastMembers => Set<CastMember>();
@@ -34,6 +42,19 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
     public DbSet<FilmLink> FilmLinks => Set<FilmLink>();
     public DbSet<Remark> Remarks => Set<Remark>();
     public DbSet<AuditEntry> Audit => Set<AuditEntry>();
+
+    /// <summary>Whether it is a server's, not a file.</summary>
+    public bool IsServer => Database.ProviderName != "Microsoft.EntityFrameworkCore.Sqlite";
+
+    protected override void ConfigureConventions(ModelConfigurationBuilder configuration) =>
+        // All times are UTC; a file does not say so of itself.
+        configuration.Properties<DateTime>().HaveConversion<Utc>();
+
+    private sealed class Utc()
+        : ValueConverter<DateTime, DateTime>(
+            at => at.Kind == DateTimeKind.Utc ? at : DateTime.SpecifyKind(at, DateTimeKind.Utc),
+            at => DateTime.SpecifyKind(at, DateTimeKind.Utc)
+        );
 
     protected override void OnModelCreating(ModelBuilder model)
     {
@@ -74,6 +95,7 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<Standing>().HasIndex(s => new { s.SceneId, s.CastMemberId }).IsUnique();
         model.Entity<Respelling>().HasIndex(r => new { r.ProductionId, r.Word }).IsUnique();
         model.Entity<Asset>().HasKey(a => a.Hash);
+        model.Entity<Asset>().HasIndex(a => a.By);
         model.Entity<HistoryEntry>().HasIndex(h => new { h.ProductionId, h.Position }).IsUnique();
         model.Entity<HistoryEntry>().HasOne<Production>().WithMany().HasForeignKey(h => h.ProductionId).OnDelete(DeleteBehavior.Cascade);
         model.Entity<EditTrace>().HasKey(t => new { t.ProductionId, t.Revision });
@@ -90,23 +112,12 @@ public sealed class ZambloContext(DbContextOptions<ZambloContext> options) : DbC
         model.Entity<FilmLink>().HasOne<Job>().WithMany().HasForeignKey(l => l.JobId).OnDelete(DeleteBehavior.Cascade);
         model.Entity<Production>().Property(p => p.Revision).IsConcurrencyToken();
     }
-
-    /// <summary>Options for a database file: write-ahead log, foreign keys on.</summary>
-    public static DbContextOptions<ZambloContext> OptionsFor(string path)
-    {
-        var options = new DbContextOptionsBuilder<ZambloContext>();
-        Configure(options, path);
-        return options.Options;
-    }
-
-    /// <summary>The same, for options that somebody else makes.</summary>
-    public static void Configure(DbContextOptionsBuilder options, string path) => options.UseSqlite($"Data Source={path};Foreign Keys=True;Default Timeout=30");
 }
 
 /// <summary>Lets the migration tool make a context.</summary>
 public sealed class DesignTimeFactory : IDesignTimeDbContextFactory<ZambloContext>
 {
-    public ZambloContext CreateDbContext(string[] args) => new(ZambloContext.OptionsFor("design.db"));
+    public ZambloContext CreateDbContext(string[] args) => new ZambloContexts(DatabaseAddress.OfFile("design.db")).CreateDbContext();
 }
 
 /// <summary>Small writes that many places need.</summary>
@@ -115,6 +126,11 @@ public static class ZambloContextExtensions
     /// <summary>Notes an asset that lies in the store; the second time it is known already.</summary>
     public static async Task KeepAssetAsync(this ZambloContext db, string hash, long length, string name)
     {
-        await db.Database.ExecuteSqlAsync($"INSERT OR IGNORE INTO Assets (Hash, Length, Name, Created) VALUES ({hash}, {length}, {name}, {DateTime.UtcNow})");
+        var (now, by) = (DateTime.UtcNow, ActingPerson.Name);
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO "Assets" ("Hash", "Length", "Name", "Created", "By") VALUES ({hash}, {length}, {name}, {now}, {by}) ON CONFLICT DO NOTHING
+            """
+        );
     }
 }

@@ -16,6 +16,22 @@ public static class SpeechModels
     /// <summary>Where the recogniser keeps what it has written down; null keeps nothing. Set once, by whoever has a folder for it.</summary>
     public static DraftShelf? Drafts { get; set; }
 
+    /// <summary>Of what is listened with: two machines on which it is the same hear the same in a sound.</summary>
+    public static string Identity => Known.Value;
+
+    private static readonly Lazy<string> Known = new(() =>
+    {
+        string[] folders = [Folder, WordRecogniser.Folder];
+        var files = folders
+            .Where(Directory.Exists)
+            .SelectMany(f =>
+                new DirectoryInfo(f).EnumerateFiles("*", SearchOption.AllDirectories).Select(x => $"{Path.GetRelativePath(f, x.FullName)} {x.Length}")
+            )
+            .Order(StringComparer.Ordinal);
+        var text = string.Join('\n', [FilmChunks.Version, .. files]);
+        return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(text)));
+    });
+
     /// <summary>The analyzer, loaded on first use and kept.</summary>
     /// <exception cref="MediaException">The model is not installed or is broken.</exception>
     public static SpeechAnalyzer Analyzer => Shared.Value;

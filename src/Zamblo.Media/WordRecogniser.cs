@@ -62,7 +62,10 @@ public static class WordRecogniser
     /// <param name="word">In any case.</param>
     internal static bool IsEveryday(string word) => Everyday.Value.Contains(word.ToLowerInvariant());
 
-    private static string PathOf(string name) => Path.Combine(AppContext.BaseDirectory, "Models", "moonshine", name);
+    /// <summary>Where the model is, where it is there.</summary>
+    internal static string Folder => Path.Combine(AppContext.BaseDirectory, "Models", "moonshine");
+
+    private static string PathOf(string name) => Path.Combine(Folder, name);
 
     /// <summary>Whether the model is there.</summary>
     public static bool IsInstalled => File.Exists(PathOf("encoder_model.onnx")) && File.Exists(PathOf("decoder_model_merged.onnx"));

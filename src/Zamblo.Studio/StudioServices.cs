@@ -18,7 +18,10 @@ namespace Zamblo.Studio;
 public static class StudioServices
 {
     /// <summary>Adds it. Whoever hosts it brings the queue that runs jobs.</summary>
-    public static IServiceCollection AddStudio(this IServiceCollection services, DataFolder folder)
+    /// <param name="services">Of the host.</param>
+    /// <param name="folder">Of sounds, pictures, films, and of the database where none is named.</param>
+    /// <param name="database">Where rows are kept; null for the folder's own file.</param>
+    public static IServiceCollection AddStudio(this IServiceCollection services, DataFolder folder, DatabaseAddress? database = null)
     {
         services.AddSingleton(folder);
         services.AddSingleton(new AssetStore(folder.Assets));
@@ -37,14 +40,16 @@ public static class StudioServices
                 p.GetRequiredService<CharacterStore>().FindDrawing
             )
         );
-        services.AddDbContextFactory<ZambloContext>(o => ZambloContext.Configure(o, folder.Database));
+        services.AddSingleton<IDbContextFactory<ZambloContext>>(new ZambloContexts(database ?? DatabaseAddress.OfFile(folder.Database)));
         services
             .AddSingleton<ProductionStore>()
+            .AddSingleton<HearingBoard>()
             .AddSingleton<VoiceStore>()
             .AddSingleton<SceneDesk>()
             .AddSingleton<HearingDesk>()
             .AddSingleton<NewsDesk>()
             .AddSingleton<Attention>()
+            .AddSingleton<Allowance>()
             .AddSingleton<UploadDesk>()
             .AddSingleton<PictureDesk>()
             .AddSingleton<DataSweep>()

@@ -1,5 +1,6 @@
 using System.Net.Sockets;
 using Microsoft.Data.Sqlite;
+using Npgsql;
 using Zamblo.Data;
 using Zamblo.Studio.Assets;
 
@@ -27,8 +28,9 @@ internal static class StartProblem
         var data = Path.GetFullPath(options.Data);
         return e switch
         {
-            DataTooOldException or DataInUseException => e.Message,
+            DataTooOldException or DataInUseException or DatabaseInUseException => e.Message,
             _ when DiskFullException.Is(e) => $"the disk of {data} is full. Free some space and start again; nothing that was there is lost.",
+            _ when options.Database is { } database && Find<NpgsqlException>(e) is { } refused => $"{database}: " + OfServer(refused),
             _ when Find<SocketException>(e) is { } socket => socket.SocketErrorCode == SocketError.AddressAlreadyInUse
                 ? $"something else listens on {options.Urls} already. Stop it, or choose another address with --urls."
                 : $"nothing can listen on {options.Urls} here ({socket.Message}). Choose another address with --urls.",
@@ -46,6 +48,18 @@ internal static class StartProblem
             _ => e.Message,
         };
     }
+
+    // PostgreSQL 15, appendix A.
+    private static string OfServer(NpgsqlException e) =>
+        (e as PostgresException)?.SqlState switch
+        {
+            PostgresErrorCodes.InvalidPassword or PostgresErrorCodes.InvalidAuthorizationSpecification =>
+                "the server lets nobody in with this name and password. They stand in the address, or in PGPASSWORD.",
+            PostgresErrorCodes.InvalidCatalogName => "there is no such database. Make it (createdb), or name another one with --database.",
+            PostgresErrorCodes.InsufficientPrivilege => "this name may not make tables there. Let it own the database.",
+            null => $"the server does not answer ({e.Message}). Start it, or name another one with --database.",
+            _ => $"it does not open ({e.Message}).",
+        };
 
     private static T? Find<T>(Exception? e)
         where T : Exception

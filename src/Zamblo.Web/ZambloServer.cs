@@ -32,6 +32,9 @@ public sealed record ServerOptions(string Data, string Urls, bool HasDemo)
     /// <summary>So much the data folder may take at the most.</summary>
     public long? QuotaBytes { get; init; }
 
+    /// <summary>The server's database that rows are kept in; null for a file in the data folder.</summary>
+    public DatabaseAddress? Database { get; init; }
+
     /// <summary>Whether people sign in before they get in.</summary>
     public bool HasDoor { get; init; }
 
@@ -67,7 +70,10 @@ public static class ZambloServer
             if (options.LogsAsJson)
                 app.Logger.LogWarning("Zamblo is on {Urls}", string.Join(", ", app.Urls));
             else
-                Console.WriteLine($"Zamblo is on {string.Join(", ", app.Urls)} with its data in {app.Services.GetRequiredService<DataFolder>().Root}");
+                Console.WriteLine(
+                    $"Zamblo is on {string.Join(", ", app.Urls)} with its data in {app.Services.GetRequiredService<DataFolder>().Root}"
+                        + (options.Database is { } database ? $" and {database}" : "")
+                );
             await app.WaitForShutdownAsync(cancel);
             return 0;
         }
@@ -99,6 +105,11 @@ public static class ZambloServer
     {
         app.Services.GetRequiredService<DataLock>();
         var contexts = app.Services.GetRequiredService<IDbContextFactory<ZambloContext>>();
+        if (options.Database is { } database)
+        {
+            var hold = await DatabaseHold.TakeAsync(database, cancel);
+            app.Services.GetRequiredService<HoldKeeper>().Keep(hold);
+        }
         await using (var db = await contexts.CreateDbContextAsync(cancel))
             await DataUpgrade.RunAsync(db);
         var sweep = app.Services.GetRequiredService<DataSweep>();
@@ -151,10 +162,12 @@ public static class ZambloServer
         builder.Services.AddSingleton(_ => hold);
         // Keys in the data folder: a page that is open while the program restarts stays valid.
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder.Root, "keys"))).SetApplicationName("Zamblo");
-        builder.Services.AddStudio(folder);
+        builder.Services.AddStudio(folder, options.Database);
+        builder.Services.AddSingleton<HoldKeeper>();
         builder.Services.AddSingleton(_ => FarmKey.Of(folder));
         foreach (var queue in JobDesk.Queues)
             builder.Services.AddSingleton<IHostedService>(p => new JobWorker(p.GetRequiredService<JobDesk>(), queue));
+        builder.Services.AddHostedService<HearingLender>();
         Door.Add(builder.Services, options);
         Watch.Add(builder, options);
         builder.Services.AddAntiforgery(o =>
@@ -261,8 +274,49 @@ public static class ZambloServer
     }
 }
 
+/// <summary>Keeps hold of a server's database until the program ends; ends it where another studio has it.</summary>
+internal sealed class HoldKeeper(IHostApplicationLifetime lifetime, ILogger<HoldKeeper> log) : IAsyncDisposable
+{
+    private readonly CancellationTokenSource _stop = new();
+    private DatabaseHold? _hold;
+    private Task _keeping = Task.CompletedTask;
+
+    public void Keep(DatabaseHold hold)
+    {
+        _hold = hold;
+        _keeping = Task.Run(async () =>
+        {
+            try
+            {
+                await hold.KeepAsync(log, _stop.Token);
+            }
+            catch (DatabaseInUseException e)
+            {
+                log.LogCritical("{Reason} This studio ends.", e.Message);
+                lifetime.StopApplication();
+            }
+        });
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        // Until everything else has ended: the last edits are still ours.
+        await _stop.CancelAsync();
+        await _keeping;
+        if (_hold != null)
+            await _hold.DisposeAsync();
+        _stop.Dispose();
+    }
+}
+
 /// <summary>Works through one queue of jobs.</summary>
 internal sealed class JobWorker(JobDesk jobs, string queue) : BackgroundService
 {
     protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.Run(() => jobs.WorkAsync(queue, stoppingToken), stoppingToken);
+}
+
+/// <summary>Has workers listen along.</summary>
+internal sealed class HearingLender(JobDesk jobs) : BackgroundService
+{
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.Run(() => jobs.LendAsync(stoppingToken), stoppingToken);
 }

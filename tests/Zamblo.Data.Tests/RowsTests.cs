@@ -8,20 +8,22 @@ namespace Zamblo.Data.Tests;
 /// <summary>What a production is made of, from the model's own keys; and data of the state before the migrations were folded.</summary>
 public sealed class RowsTests : IDisposable
 {
-    private readonly string _folder = Directory.CreateTempSubdirectory("zamblo-rows-").FullName;
+    private readonly string _folder;
+    private readonly Databases _databases;
 
-    public void Dispose()
+    public RowsTests()
     {
-        SqliteConnection.ClearAllPools();
-        Directory.Delete(_folder, true);
+        _folder = Directory.CreateTempSubdirectory("zamblo-rows-").FullName;
+        _databases = new Databases(_folder);
     }
+
+    public void Dispose() => _databases.Dispose();
 
     // A database as the last version with all its migrations left it: the demo with unison, looks, a walk, marks, boundaries, a respelling, an
     // effect, undo, and a copy of it all.
-    private async Task<ZambloContext> LandedAsync(string name = "landed.db")
+    private async Task<ZambloContexts> AsItWasAsync()
     {
-        var path = Path.Combine(_folder, name);
-        await using (var connection = new SqliteConnection($"Data Source={path};Foreign Keys=False"))
+        await using (var connection = new SqliteConnection($"Data Source={Path.Combine(_folder, "landed.db")};Foreign Keys=False"))
         {
             await connection.OpenAsync();
             await using var script = typeof(RowsTests).Assembly.GetManifestResourceStream("landed.sql")!;
@@ -30,7 +32,29 @@ public sealed class RowsTests : IDisposable
             await command.ExecuteNonQueryAsync();
         }
         SqliteConnection.ClearAllPools();
-        return new ZambloContext(ZambloContext.OptionsFor(path));
+        return _databases.OfFile("landed.db");
+    }
+
+    // The same, opened by this version, and brought to a server where one is asked for.
+    private async Task<ZambloContexts> LandedAsync(bool onServer)
+    {
+        var file = await AsItWasAsync();
+        await using (var db = file.CreateDbContext())
+            await DataUpgrade.RunAsync(db);
+        if (!onServer)
+            return file;
+        var server = await _databases.NewAsync(onServer);
+        Assert.InRange(await DataCopy.RunAsync(file, server), 50, 10_000);
+        return server;
+    }
+
+    private static async Task HoldsTogetherAsync(ZambloContext db)
+    {
+        // A server looks after its keys by itself.
+        if (db.IsServer)
+            return;
+        Assert.Empty(await QueryAsync<string>(db, "PRAGMA foreign_key_check"));
+        Assert.Equal(["ok"], await QueryAsync<string>(db, "PRAGMA integrity_check"));
     }
 
     private static async Task<T[]> QueryAsync<T>(ZambloContext db, string sql)
@@ -45,13 +69,12 @@ public sealed class RowsTests : IDisposable
         return [.. rows];
     }
 
-    [Fact]
-    public async Task Data_of_the_last_landed_state_opens_with_everything_in_it()
+    [Theory, OnFile, OnServer]
+    public async Task Data_of_the_last_landed_state_opens_with_everything_in_it(bool onServer)
     {
-        await using var db = await LandedAsync();
-        await DataUpgrade.RunAsync(db);
-        Assert.Empty(await QueryAsync<string>(db, "PRAGMA foreign_key_check"));
-        Assert.Equal(["ok"], await QueryAsync<string>(db, "PRAGMA integrity_check"));
+        var contexts = await LandedAsync(onServer);
+        await using var db = contexts.CreateDbContext();
+        await HoldsTogetherAsync(db);
         Assert.Equal(
             (2, 8, 8, 12, 2, 2, 2, 2, 2),
             (
@@ -83,13 +106,13 @@ public sealed class RowsTests : IDisposable
         }
     }
 
-    [Fact]
-    public async Task Steps_that_were_made_before_can_be_undone()
+    [Theory, OnFile, OnServer]
+    public async Task Steps_that_were_made_before_can_be_undone(bool onServer)
     {
-        await using var db = await LandedAsync();
-        await DataUpgrade.RunAsync(db);
+        var contexts = await LandedAsync(onServer);
+        await using var db = contexts.CreateDbContext();
         var production = await db.Productions.OrderByDescending(p => p.HistoryPosition).FirstAsync();
-        var store = new ProductionStore(new Factory(Path.Combine(_folder, "landed.db")));
+        var store = new ProductionStore(contexts);
         var names = new List<string>();
         while (await store.UndoAsync(production.Id, null) is { } name)
             names.Add(name);
@@ -99,13 +122,13 @@ public sealed class RowsTests : IDisposable
         while (await store.RedoAsync(production.Id, null) is not null)
             forth++;
         Assert.Equal(await db.History.CountAsync(h => h.ProductionId == production.Id), forth);
-        Assert.Empty(await QueryAsync<string>(db, "PRAGMA foreign_key_check"));
+        await HoldsTogetherAsync(db);
     }
 
     [Fact]
     public async Task Data_from_before_that_is_refused_in_a_sentence_and_left_alone()
     {
-        await using var db = await LandedAsync();
+        await using var db = (await AsItWasAsync()).CreateDbContext();
         await db.Database.ExecuteSqlRawAsync("DELETE FROM __EFMigrationsHistory WHERE MigrationId LIKE '%HandRevisions'");
         var refused = await Assert.ThrowsAsync<DataTooOldException>(() => DataUpgrade.RunAsync(db));
         Assert.EndsWith("nothing was changed.", refused.Message);
@@ -132,11 +155,11 @@ public sealed class RowsTests : IDisposable
         return string.Join('\n', result);
     }
 
-    [Fact]
-    public async Task A_copy_is_equal_to_its_original_in_every_column_of_every_row()
+    [Theory, OnFile, OnServer]
+    public async Task A_copy_is_equal_to_its_original_in_every_column_of_every_row(bool onServer)
     {
-        await using var db = await LandedAsync();
-        await DataUpgrade.RunAsync(db);
+        var contexts = await LandedAsync(onServer);
+        await using var db = contexts.CreateDbContext();
         var original = await db.Productions.AsNoTracking().OrderByDescending(p => p.HistoryPosition).FirstAsync();
         var copy = await ProductionRows.CopyAsync(db, original.Id);
         await db.SaveChangesAsync();
@@ -147,16 +170,16 @@ public sealed class RowsTests : IDisposable
             .ToArray();
         var text = JsonSerializer.Serialize((await ProductionRows.LoadAsync(db, copy.Id, isTracked: false)).Cast<object>());
         Assert.All(own, id => Assert.DoesNotContain(id, text, StringComparison.OrdinalIgnoreCase));
-        Assert.Empty(await QueryAsync<string>(db, "PRAGMA foreign_key_check"));
+        await HoldsTogetherAsync(db);
     }
 
-    [Fact]
-    public async Task Who_leaves_takes_all_along_that_hangs_on_them_and_undo_brings_it_back()
+    [Theory, OnFile, OnServer]
+    public async Task Who_leaves_takes_all_along_that_hangs_on_them_and_undo_brings_it_back(bool onServer)
     {
-        await using var db = await LandedAsync();
-        await DataUpgrade.RunAsync(db);
+        var contexts = await LandedAsync(onServer);
+        await using var db = contexts.CreateDbContext();
         var production = await db.Productions.OrderByDescending(p => p.HistoryPosition).FirstAsync();
-        var store = new ProductionStore(new Factory(Path.Combine(_folder, "landed.db")));
+        var store = new ProductionStore(contexts);
         var before = await DumpAsync(db, production.Id);
         var tock = await db.CastMembers.FirstAsync(m => m.ProductionId == production.Id && m.Character == "tock");
         await store.EditAsync(
@@ -168,14 +191,14 @@ public sealed class RowsTests : IDisposable
                 return "Remove a cast member";
             }
         );
-        await using (var look = new ZambloContext(ZambloContext.OptionsFor(Path.Combine(_folder, "landed.db"))))
+        await using (var look = contexts.CreateDbContext())
         {
             Assert.False(await look.Clips.AnyAsync(c => c.TargetId == tock.Id || c.CastMemberId == tock.Id));
             Assert.False(await look.LineVoices.AnyAsync(v => v.CastMemberId == tock.Id));
             Assert.Equal(3, await look.Lines.CountAsync(l => look.Scenes.Any(s => s.Id == l.SceneId && s.ProductionId == production.Id)));
         }
         await store.UndoAsync(production.Id, null);
-        await using var again = new ZambloContext(ZambloContext.OptionsFor(Path.Combine(_folder, "landed.db")));
+        await using var again = contexts.CreateDbContext();
         var (was, now) = (Without(before), Without(await DumpAsync(again, production.Id)));
         Assert.Equal(was, now);
         // The production's own counters move on.
@@ -185,7 +208,7 @@ public sealed class RowsTests : IDisposable
     [Fact]
     public void Every_kind_of_row_that_has_a_parent_is_part_of_a_production()
     {
-        using var db = new ZambloContext(ZambloContext.OptionsFor(Path.Combine(_folder, "x.db")));
+        using var db = _databases.OfFile("x.db").CreateDbContext();
         var parts = ProductionRows.Types(db.Model).Select(t => t.ClrType.Name).ToArray();
         Assert.Equal(nameof(Production), parts[0]);
         foreach (
@@ -206,10 +229,5 @@ public sealed class RowsTests : IDisposable
         )
             Assert.Contains(name, parts);
         Assert.DoesNotContain(nameof(Asset), parts);
-    }
-
-    private sealed class Factory(string path) : IDbContextFactory<ZambloContext>
-    {
-        public ZambloContext CreateDbContext() => new(ZambloContext.OptionsFor(path));
     }
 }

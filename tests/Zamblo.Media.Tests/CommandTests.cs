@@ -1,13 +1,6 @@
 using System.Diagnostics;
 using System.Text.Json;
-using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.DependencyInjection;
 using Zamblo.Core.Speech;
-using Zamblo.Data;
-using Zamblo.Studio;
-using Zamblo.Studio.Assets;
-using Zamblo.Studio.Productions;
-using Zamblo.Studio.Scenes;
 
 namespace Zamblo.Media.Tests;
 
@@ -286,12 +279,10 @@ public class CommandTests : InFolder
         Assert.Contains("duration=4.6", await ProbeAsync(PathOf("r.mp4"), "format=duration"));
     }
 
-    private const string Play = "MARO\nThe oven is hot, Bubb.\n\nBUBB\nI do not care. I am hungry!\n";
-
     [Fact]
     public async Task A_production_s_file_is_made_filmed_and_looked_through()
     {
-        await File.WriteAllTextAsync(PathOf("play.txt"), Play);
+        await File.WriteAllTextAsync(PathOf("play.txt"), KeepCommandTests.Play);
         var (code, _, error) = await RunAsync("film", PathOf("play.txt"), "--camera", "calm", "--captions", "picture", "-o", PathOf("play.zamblo"));
         Assert.True(code == 0, error);
         // The film of the file is the film of the script, to the last frame; another format is another picture of it.
@@ -392,54 +383,6 @@ public class CommandTests : InFolder
         Assert.Equal(0, (await RunAsync([.. start, "--face", "40,40,120,140"])).Code);
         Assert.Equal(2, (await RunAsync([.. start, "--face", "40,40"])).Code);
         Assert.Equal(2, (await RunAsync([.. start, "--character", "maro"])).Code);
-    }
-
-    [Fact]
-    public async Task A_backup_needs_productions_and_a_restore_an_empty_folder()
-    {
-        var (code, _, error) = await RunAsync("backup", PathOf("a.zip"), "--data", PathOf("nothing"));
-        Assert.Equal((1, $"There are no productions in \"{PathOf("nothing")}\"."), (code, error.Trim()));
-        await File.WriteAllTextAsync(PathOf("no.zip"), "no zip");
-        (code, _, error) = await RunAsync("restore", PathOf("no.zip"), "--data", PathOf("new"));
-        Assert.Equal((1, $"\"{PathOf("no.zip")}\" is no backup, or it is damaged."), (code, error.Trim()));
-        Directory.CreateDirectory(PathOf("full"));
-        await File.WriteAllTextAsync(PathOf("full/zamblo.db"), "");
-        (code, _, error) = await RunAsync("restore", PathOf("no.zip"), "--data", PathOf("full"));
-        Assert.Equal(1, code);
-        Assert.Contains("has productions already", error);
-    }
-
-    [Fact]
-    public async Task What_is_backed_up_is_there_again_after_a_restore()
-    {
-        await File.WriteAllTextAsync(PathOf("play.txt"), Play);
-        Assert.Equal(0, (await RunAsync("film", PathOf("play.txt"), "-o", PathOf("play.zamblo"))).Code);
-        await using (var first = Studio(PathOf("data")))
-        {
-            await using (var db = await first.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync())
-                await DataUpgrade.RunAsync(db);
-            await using var file = File.OpenRead(PathOf("play.zamblo"));
-            await first.GetRequiredService<ProductionArchive>().ReadAsync(file);
-            // The database is in use meanwhile.
-            var (code, _, error) = await RunAsync("backup", PathOf("all.zip"), "--data", PathOf("data"));
-            Assert.True(code == 0, error);
-        }
-        Assert.Equal(0, (await RunAsync("restore", PathOf("all.zip"), "--data", PathOf("again"))).Code);
-        Assert.Equal(await ManifestAsync(PathOf("data")), await ManifestAsync(PathOf("again")));
-        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-    }
-
-    private static ServiceProvider Studio(string folder) => new ServiceCollection().AddLogging().AddStudio(new DataFolder(folder)).BuildServiceProvider();
-
-    // Names all that is seen in the first scene.
-    private static async Task<string> ManifestAsync(string folder)
-    {
-        await using var studio = Studio(folder);
-        var production = Assert.Single((await studio.GetRequiredService<ProductionList>().ListAsync(0, 10, null)).Cards);
-        var scene = await studio.GetRequiredService<ProductionList>().FirstSceneAsync(production.Id);
-        var loaded = await studio.GetRequiredService<SceneDesk>().LoadAsync(scene);
-        Assert.All(loaded.Evaluated.Lines, l => Assert.NotNull(l.Speech));
-        return loaded.Stage.Manifest();
     }
 
     [Fact]

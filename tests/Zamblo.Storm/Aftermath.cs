@@ -2,7 +2,8 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Data;
 
 namespace Zamblo.Storm;
 
@@ -10,9 +11,10 @@ namespace Zamblo.Storm;
 /// <param name="server">Where it is asked for.</param>
 /// <param name="ledger">What was acknowledged.</param>
 /// <param name="data">The server's folder.</param>
+/// <param name="rows">Its database.</param>
 /// <param name="steps">So many edits are taken back and made again in each production.</param>
 /// <param name="tell">For what is worth knowing.</param>
-internal sealed class Aftermath(Talk server, Ledger ledger, string data, int steps, Action<string> tell)
+internal sealed class Aftermath(Talk server, Ledger ledger, string data, ZambloContexts rows, int steps, Action<string> tell)
 {
     private readonly List<string> _losses = [];
 
@@ -93,17 +95,9 @@ internal sealed class Aftermath(Talk server, Ledger ledger, string data, int ste
     // Pages are told of the newest only: here all are looked at.
     private async Task<Dictionary<string, string>> JobsAsync(string production)
     {
-        await using var db = Open(data);
-        await using var command = db.CreateCommand();
-        command.CommandText = "SELECT Id, State FROM Jobs WHERE lower(ProductionId) = lower($p)";
-        command.Parameters.AddWithValue("$p", production);
-        var result = new Dictionary<string, string>();
-        await using var reader = await command.ExecuteReaderAsync();
-        while (await reader.ReadAsync())
-            result[reader.GetString(0).ToLowerInvariant()] = Enum.TryParse<Zamblo.Data.JobState>(reader.GetValue(1).ToString(), out var state)
-                ? $"{state}"
-                : "?";
-        return result;
+        var id = Guid.Parse(production);
+        await using var db = rows.CreateDbContext();
+        return await db.Jobs.AsNoTracking().Where(j => j.ProductionId == id).ToDictionaryAsync(j => $"{j.Id}", j => $"{j.State}");
     }
 
     // ffprobe is the judge: as many frames as the scene has, and ffmpeg decodes all of them without a word.
@@ -164,28 +158,59 @@ internal sealed class Aftermath(Talk server, Ledger ledger, string data, int ste
         return $"...{a[Math.Max(0, at - 60)..Math.Min(a.Length, at + 80)]} / {b[Math.Max(0, at - 20)..Math.Min(b.Length, at + 80)]}";
     }
 
-    /// <summary>SQLite's own checks (sqlite.org/pragma.html, integrity_check and foreign_key_check).</summary>
-    public static async Task<IReadOnlyList<string>> DatabaseAsync(string data)
+    /// <summary>Films are the same whoever draws them: one that workers help with, and one that is drawn here alone, with nothing kept of the first.</summary>
+    public async Task<IReadOnlyList<string>> WorkersAsync(Fixture fixture, Action stopWorkers)
     {
-        var losses = new List<string>();
-        await using var db = Open(data);
-        foreach (var pragma in (string[])["integrity_check", "foreign_key_check"])
-        {
-            await using var command = db.CreateCommand();
-            command.CommandText = $"PRAGMA {pragma}";
-            await using var reader = await command.ExecuteReaderAsync();
-            while (await reader.ReadAsync())
-                if (reader.GetValue(0).ToString() is { } told && told != "ok")
-                    losses.Add($"{pragma}: {told}");
-        }
-        return losses;
+        var together = await FilmAsync(fixture);
+        stopWorkers();
+        Directory.Delete(Path.Combine(data, "cache", "chunks"), true);
+        var alone = await FilmAsync(fixture);
+        return together == alone && together.Length > 0 ? [] : [$"a film with workers is another one than without: {together} {alone}"];
     }
 
-    private static SqliteConnection Open(string data)
+    private async Task<string> FilmAsync(Fixture fixture)
     {
-        var db = new SqliteConnection($"Data Source={Path.Combine(data, "zamblo.db")};Pooling=False");
-        db.Open();
-        return db;
+        var order = await server.PostAsync($"/api/scenes/{fixture.Ids["scene"]}/renders", new { });
+        var job = order.GetProperty("job").GetString()!;
+        await server.WaitAsync(fixture.Production, job, 300);
+        var path = Path.Combine(data, "renders", Guid.Parse(job).ToString("N") + ".mp4");
+        return (await RunAsync("ffmpeg", ["-nostdin", "-v", "error", "-i", path, "-map", "0:v", "-c", "copy", "-f", "md5", "-"])).Trim();
+    }
+
+    /// <summary>
+    /// The database's own checks: of SQLite (sqlite.org/pragma.html, integrity_check and foreign_key_check), or of PostgreSQL (15, F.2: amcheck, every index
+    /// with its table).
+    /// </summary>
+    public static async Task<IReadOnlyList<string>> DatabaseAsync(ZambloContexts rows)
+    {
+        string[] checks = rows.Address.IsServer
+            ?
+            [
+                "CREATE EXTENSION IF NOT EXISTS amcheck",
+                """
+                    SELECT bt_index_check(c.oid, true) FROM pg_class c JOIN pg_am m ON m.oid = c.relam JOIN pg_namespace n ON n.oid = c.relnamespace
+                    WHERE m.amname = 'btree' AND c.relkind = 'i' AND n.nspname = 'public'
+                    """,
+            ]
+            : ["PRAGMA integrity_check", "PRAGMA foreign_key_check"];
+        var losses = new List<string>();
+        await using var db = rows.CreateDbContext();
+        await db.Database.OpenConnectionAsync();
+        foreach (var check in checks)
+            try
+            {
+                await using var command = db.Database.GetDbConnection().CreateCommand();
+                command.CommandText = check;
+                await using var reader = await command.ExecuteReaderAsync();
+                while (await reader.ReadAsync())
+                    if (!rows.Address.IsServer && reader.GetValue(0).ToString() is { } told && told != "ok")
+                        losses.Add($"{check}: {told}");
+            }
+            catch (System.Data.Common.DbException e)
+            {
+                losses.Add($"{check}: {e.Message}");
+            }
+        return losses;
     }
 
     /// <summary>What lies about after a start: parts of uploads, work of films that are done, files of engines.</summary>

@@ -22,12 +22,14 @@ public sealed class Ledger
 
     private int _edits,
         _full,
+        _away,
         _uploads,
         _hostile,
         _cut;
 
     public int Edits => _edits;
     public int Full => _full;
+    public int Away => _away;
     public int Uploads => _uploads;
     public int Hostile => _hostile;
     public int Cut => _cut;
@@ -35,6 +37,8 @@ public sealed class Ledger
     public void CountEdit() => Interlocked.Increment(ref _edits);
 
     public void CountFull() => Interlocked.Increment(ref _full);
+
+    public void CountAway() => Interlocked.Increment(ref _away);
 
     public void CountUpload() => Interlocked.Increment(ref _uploads);
 

@@ -37,19 +37,24 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
         }
     }
 
+    /// <summary>Seconds of cores that it has taken, with all that it has started.</summary>
+    public double CpuSeconds => ProcessTimes.OfTree(_process);
+
     /// <summary>Starts one and waits until it listens.</summary>
     /// <exception cref="InvalidOperationException">It did not start; with what it said.</exception>
     /// <param name="data">Its folder.</param>
     /// <param name="demo">With the demo.</param>
     /// <param name="environment">Variables for it.</param>
     /// <param name="arguments">Others.</param>
+    /// <param name="port">Where it listens; 0 for anywhere.</param>
     /// <param name="said">Told each line that it writes on its output, after the one with its address.</param>
     public static async Task<ServerProcess> StartAsync(
         string data,
         bool demo = false,
         IReadOnlyDictionary<string, string>? environment = null,
         IReadOnlyList<string>? arguments = null,
-        Action<string>? said = null
+        Action<string>? said = null,
+        int port = 0
     )
     {
         var info = new ProcessStartInfo("dotnet")
@@ -58,12 +63,14 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
             RedirectStandardError = true,
             WorkingDirectory = WebProject(),
         };
-        foreach (var a in new[] { Path.Combine(AppContext.BaseDirectory, "Zamblo.Web.dll"), "--urls", "http://127.0.0.1:0", "--data", data })
+        foreach (var a in new[] { Path.Combine(AppContext.BaseDirectory, "Zamblo.Web.dll"), "--urls", $"http://127.0.0.1:{port}", "--data", data })
             info.ArgumentList.Add(a);
         if (!demo)
             info.ArgumentList.Add("--no-demo");
         foreach (var a in arguments ?? [])
             info.ArgumentList.Add(a);
+        if (await TestDatabases.AddressOfAsync(data) is { } database)
+            info.Environment["ZAMBLO_DATABASE"] = database;
         foreach (var (name, value) in environment ?? new Dictionary<string, string>())
             info.Environment[name] = value;
         var process = Process.Start(info)!;
@@ -75,7 +82,7 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
                 errors.Enqueue(e.Data);
         };
         process.BeginErrorReadLine();
-        var line = await process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(60));
+        var line = await process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(180));
         var address = Regex.Match(line ?? "", @"http://[\d.:]+").Value;
         if (address.Length > 0)
         {
@@ -92,12 +99,15 @@ public sealed class ServerProcess : Talk, IAsyncDisposable
         throw new InvalidOperationException($"The server did not start: {line}{string.Join('\n', errors)}");
     }
 
-    private static string WebProject()
+    private static string WebProject() => Path.Combine(Sources(), "src", "Zamblo.Web");
+
+    /// <summary>The folder of all sources.</summary>
+    internal static string Sources()
     {
         var at = new DirectoryInfo(AppContext.BaseDirectory);
         while (!File.Exists(Path.Combine(at.FullName, "Zamblo.slnx")))
             at = at.Parent!;
-        return Path.Combine(at.FullName, "src", "Zamblo.Web");
+        return at.FullName;
     }
 
     /// <summary>Ends it as a power cut would: only the server itself is killed, and what it has started ends with it.</summary>

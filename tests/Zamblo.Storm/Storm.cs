@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Net.Http.Json;
+using Zamblo.Data;
 
 namespace Zamblo.Storm;
 
@@ -12,7 +13,14 @@ namespace Zamblo.Storm;
 /// <param name="Films">So many films are ordered at the most.</param>
 /// <param name="Steps">So many edits of each production are taken back and made again.</param>
 /// <param name="DiskBytes">A file system of its own of this size, where this machine allows one; null for the ordinary disk.</param>
-public sealed record StormOptions(int Seed, TimeSpan Length, int Productions, int Clients, TimeSpan BetweenKills, int Films, int Steps, long? DiskBytes);
+public sealed record StormOptions(int Seed, TimeSpan Length, int Productions, int Clients, TimeSpan BetweenKills, int Films, int Steps, long? DiskBytes)
+{
+    /// <summary>Rows are on a PostgreSQL server, which is killed, too.</summary>
+    public bool OnServer { get; init; }
+
+    /// <summary>So many workers help, and are killed, too.</summary>
+    public int Workers { get; init; }
+}
 
 /// <summary>What came of it.</summary>
 /// <param name="Counts">What happened how often, in words.</param>
@@ -32,8 +40,15 @@ public sealed class Storm(StormOptions options, Action<string> tell)
     private int _kills,
         _fills,
         _seconds,
-        _freezes;
+        _freezes,
+        _databaseKills,
+        _workerKills;
     private long _peak;
+    private readonly int _port = PostgresServer.FreePort();
+    private PostgresServer? _database;
+    private Dictionary<string, string>? _environment;
+    private DatabaseAddress? _rows;
+    private WorkerProcess?[] _workers = [];
 
     /// <summary>Blows, and looks at what is left.</summary>
     public async Task<StormReport> RunAsync()
@@ -45,7 +60,17 @@ public sealed class Storm(StormOptions options, Action<string> tell)
         try
         {
             var data = Path.Combine(folder, "data");
-            _server = await ServerProcess.StartAsync(data);
+            if (options.OnServer)
+            {
+                _database = await PostgresServer.StartAsync(Path.Combine(Path.GetTempPath(), $"zamblo-postgres-{Guid.NewGuid():N}"));
+                _environment = new() { ["ZAMBLO_DATABASE"] = await _database.NewAsync("storm") };
+                _rows = DatabaseAddress.OfServer(_environment["ZAMBLO_DATABASE"]);
+            }
+            var rows = _rows == null ? await TestDatabases.ContextsAsync(data) : new ZambloContexts(_rows);
+            _server = await StartAsync(data);
+            _workers = new WorkerProcess?[options.Workers];
+            for (var i = 0; i < _workers.Length; i++)
+                StartWorker(folder, data, i);
             var fixtures = new List<Fixture>();
             for (var i = 0; i < options.Productions; i++)
                 fixtures.Add(i == 0 ? await Fixture.MakeAsync(_server) : await fixtures[0].CopyAsync());
@@ -61,14 +86,16 @@ public sealed class Storm(StormOptions options, Action<string> tell)
             await stop.CancelAsync();
             await Task.WhenAll(clients);
             _losses.AddRange(_ledger.Faults);
-            var aftermath = new Aftermath(_server!, _ledger, data, options.Steps, tell);
+            var aftermath = new Aftermath(_server!, _ledger, data, rows, options.Steps, tell);
             _losses.AddRange(await aftermath.LookAsync(fixtures));
+            if (options.Workers > 0)
+                _losses.AddRange(await aftermath.WorkersAsync(fixtures[0], StopWorkers));
             _peak = Math.Max(_peak, _server!.PeakBytes);
             NoteErrors(_server);
             await _server.KillAsync();
-            _losses.AddRange(await Aftermath.DatabaseAsync(data));
+            _losses.AddRange(await Aftermath.DatabaseAsync(rows));
             // At the next start everything temporary goes.
-            _server = await ServerProcess.StartAsync(data);
+            _server = await StartAsync(data);
             _losses.AddRange(Aftermath.Litter(data));
             await _server.StopAsync();
             _losses.AddRange(Aftermath.Orphans(data));
@@ -80,6 +107,7 @@ public sealed class Storm(StormOptions options, Action<string> tell)
                     ("edits acknowledged", _ledger.Edits),
                     ("requests cut off by a kill", _ledger.Cut),
                     ("requests refused on a full disk", _ledger.Full),
+                    ("requests refused while the database was away", _ledger.Away),
                     ("good files", _ledger.Uploads),
                     ("hostile files and scripts", _ledger.Hostile),
                     ("lines ordered", _ledger.Lines.Count),
@@ -89,6 +117,8 @@ public sealed class Storm(StormOptions options, Action<string> tell)
                     ("full disks", _fills),
                     ("second servers", _seconds),
                     ("standstills", _freezes),
+                    ("kills of the database", _databaseKills),
+                    ("kills of workers", _workerKills),
                     ("most memory in MB", _peak >> 20),
                 ],
                 _losses
@@ -96,11 +126,48 @@ public sealed class Storm(StormOptions options, Action<string> tell)
         }
         finally
         {
+            StopWorkers();
             if (_server != null)
                 await _server.DisposeAsync();
+            if (_database != null)
+                await _database.DisposeAsync();
+            Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
             if (isOwnDisk)
                 Run("umount", "-l", folder);
             Directory.Delete(folder, true);
+        }
+    }
+
+    private Task<ServerProcess> StartAsync(string data) => ServerProcess.StartAsync(data, environment: _environment, port: _port);
+
+    private void StartWorker(string folder, string data, int i) =>
+        _workers[i] = WorkerProcess.Start($"http://127.0.0.1:{_port}", Path.Combine(data, "worker-key"), Path.Combine(folder, $"worker-{i}"), $"Worker {i}");
+
+    private void StopWorkers()
+    {
+        for (var i = 0; i < _workers.Length; i++)
+        {
+            _workers[i]?.Dispose();
+            _workers[i] = null;
+        }
+    }
+
+    // What a studio of many machines loses beside itself: its database, a worker.
+    private async Task KillOthersAsync(string folder, string data)
+    {
+        if (_database != null)
+        {
+            _databaseKills++;
+            await _database.KillAsync();
+            await Task.Delay(_random.Next(1500));
+            await _database.BeginAsync();
+        }
+        if (_workers.Length > 0)
+        {
+            _workerKills++;
+            var i = _random.Next(_workers.Length);
+            _workers[i]?.Dispose();
+            StartWorker(folder, data, i);
         }
     }
 
@@ -110,7 +177,7 @@ public sealed class Storm(StormOptions options, Action<string> tell)
         while (clock.Elapsed < options.Length)
         {
             await Task.Delay(options.BetweenKills * (0.5 + _random.NextDouble()));
-            switch (_random.Next(5))
+            switch (_random.Next(6))
             {
                 case 0 when isOwnDisk:
                     _fills++;
@@ -124,6 +191,10 @@ public sealed class Storm(StormOptions options, Action<string> tell)
                     _freezes++;
                     await _server!.FreezeAsync(TimeSpan.FromSeconds(1));
                     break;
+                case 3 or 4 when _database != null || _workers.Length > 0:
+                    await KillOthersAsync(folder, data);
+                    // Everybody goes on, with the same studio.
+                    continue;
             }
             _kills++;
             var server = _server!;
@@ -132,7 +203,7 @@ public sealed class Storm(StormOptions options, Action<string> tell)
             await server.KillAsync();
             NoteErrors(server);
             await server.DisposeAsync();
-            _server = await ServerProcess.StartAsync(data);
+            _server = await StartAsync(data);
             if (_kills % 10 == 0)
                 tell($"{clock.Elapsed.TotalMinutes:0.0} min: {_kills} kills, {_ledger.Edits} edits, {_ledger.Hostile} hostile files");
         }
@@ -175,7 +246,7 @@ public sealed class Storm(StormOptions options, Action<string> tell)
     {
         try
         {
-            await using var second = await ServerProcess.StartAsync(data);
+            await using var second = await ServerProcess.StartAsync(data, environment: _environment);
             _losses.Add("a second server started on the same folder");
         }
         catch (InvalidOperationException e)

@@ -164,8 +164,11 @@ internal sealed class StormClient(int number, Func<Talk?> server, Ledger ledger,
         var text = await response.Content.ReadAsStringAsync(limit.Token);
         switch (response.StatusCode)
         {
-            case HttpStatusCode.InsufficientStorage or HttpStatusCode.ServiceUnavailable:
+            case HttpStatusCode.InsufficientStorage:
                 ledger.CountFull();
+                return null;
+            case HttpStatusCode.ServiceUnavailable:
+                ledger.CountAway();
                 return null;
             case >= HttpStatusCode.InternalServerError:
                 ledger.Faults.Enqueue($"{method} {url}: {(int)response.StatusCode} {text}");

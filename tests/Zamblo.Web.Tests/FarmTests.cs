@@ -134,7 +134,7 @@ public sealed class FarmTests(Host host) : SceneTests(host), IClassFixture<Host>
         foreach (var strange in new object[] { new { }, "x", new WorkerHello("", FilmChunks.Version, 1), new WorkerHello("a\nb", FilmChunks.Version, 1) })
             await Assert.ThrowsAsync<MediaException>(() => line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", strange, default));
         // Whoever has not said hello gets no work.
-        await Assert.ThrowsAsync<UnknownWorkerException>(() => line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{Guid.NewGuid()}/work", null, default));
+        await Assert.ThrowsAsync<UnknownWorkerException>(() => line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{Guid.NewGuid()}/work", null, default));
         await Assert.ThrowsAsync<LoanOverException>(() => line.AskAsync<FilmPackage>(HttpMethod.Get, $"/pieces/films/{Guid.NewGuid()}", null, default));
     }
 
@@ -145,9 +145,9 @@ public sealed class FarmTests(Host host) : SceneTests(host), IClassFixture<Host>
         using var line = Line();
         var hello = new WorkerHello("Half baked", FilmChunks.Version, 1);
         var id = (await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", hello, default))!.Worker;
-        var asked = line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
+        var asked = line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
         var job = await OrderAsync();
-        var loan = (await asked)!;
+        var loan = (await asked)!.Chunk!;
         Assert.Equal(Guid.Parse(job), loan.Film);
         var package = (await line.AskAsync<FilmPackage>(HttpMethod.Get, $"/pieces/films/{job}", null, default))!;
         Assert.Single(package.Characters);
@@ -178,7 +178,7 @@ public sealed class FarmTests(Host host) : SceneTests(host), IClassFixture<Host>
         var view = (await Server.GetAsync("/api/workers")).EnumerateArray().Single(w => w.GetProperty("name").GetString() == "Half baked");
         Assert.Equal("The fuse blew.", view.GetProperty("error").GetString());
         // Another piece, of which nothing is heard any more.
-        var silent = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
+        var silent = (await line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default))?.Chunk;
         Assert.Equal("done", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());
         if (silent != null)
             await Assert.ThrowsAsync<LoanOverException>(() =>
@@ -202,9 +202,9 @@ public sealed class FarmTests(Host host) : SceneTests(host), IClassFixture<Host>
         await FillAsync("960x540");
         using var line = Line();
         var id = (await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", new WorkerHello("Late", FilmChunks.Version, 1), default))!.Worker;
-        var asked = line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
+        var asked = line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
         var job = await OrderAsync();
-        var loan = (await asked)!;
+        var loan = (await asked)!.Chunk!;
         await line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{id}/loans/{loan.Id}", new ChunkBeat(1), default);
         await Server.PostAsync($"/api/jobs/{job}/cancel", new { });
         Assert.Equal("cancelled", (await Server.WaitAsync(Production, job)).GetProperty("state").GetString());

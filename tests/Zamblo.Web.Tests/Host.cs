@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Storm;
 
 namespace Zamblo.Web.Tests;
 
@@ -34,7 +35,7 @@ public sealed class Host : IAsyncLifetime, IHost
 
     public async Task InitializeAsync()
     {
-        _app = await ZambloServer.StartAsync(new ServerOptions(Data, "http://127.0.0.1:0", false));
+        _app = await ZambloServer.StartAsync(new ServerOptions(Data, "http://127.0.0.1:0", false) { Database = await TestDatabases.OfAsync(Data) });
         Talk = await Talk.WithAsync(_app.Urls.First());
     }
 

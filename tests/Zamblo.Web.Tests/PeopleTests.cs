@@ -5,6 +5,7 @@ using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Zamblo.Core.Audio;
 using Zamblo.Data;
 
 namespace Zamblo.Web.Tests;
@@ -21,7 +22,10 @@ public sealed class PeopleTests : IAsyncLifetime
 
     private string Address => _app.Urls.First();
 
-    public async Task InitializeAsync() => _app = await ZambloServer.StartAsync(new ServerOptions(_data, "http://127.0.0.1:0", false) { HasDoor = true });
+    public async Task InitializeAsync() =>
+        _app = await ZambloServer.StartAsync(
+            new ServerOptions(_data, "http://127.0.0.1:0", false) { HasDoor = true, Database = await TestDatabases.OfAsync(_data) }
+        );
 
     public async Task DisposeAsync()
     {
@@ -303,6 +307,51 @@ public sealed class PeopleTests : IAsyncLifetime
         link = await owner.DoAsync(HttpMethod.Post, $"/api/jobs/{film.Id}/links", new { days = 7 });
         await owner.DoAsync(HttpMethod.Delete, $"/api/jobs/{film.Id}");
         Assert.Equal(HttpStatusCode.NotFound, (await stranger.Client.GetAsync(link.GetProperty("path").GetString())).StatusCode);
+    }
+
+    [Fact]
+    public async Task Everybody_brings_as_much_as_the_owner_says()
+    {
+        using var owner = await JoinAsync(await FirstLinkAsync(), "Ana");
+        using var ben = await InviteAsync(owner, "Acts", "Ben");
+        async Task<JsonElement> BenAsync() =>
+            (await owner.DoAsync(HttpMethod.Get, "/api/people")).GetProperty("people").EnumerateArray().Single(p => p.GetProperty("name").GetString() == "Ben");
+        var id = (await BenAsync()).GetProperty("id").GetString();
+        async Task<HttpResponseMessage> BringAsync(Browser who, int seconds, float pitch)
+        {
+            using var wav = new MemoryStream();
+            WavFile.Write(
+                wav,
+                [
+                    [.. Enumerable.Range(0, 16000 * seconds).Select(i => 0.2f * MathF.Sin(i / pitch))],
+                ],
+                16000
+            );
+            var page = await who.Client.GetStringAsync("/people");
+            using var request = new HttpRequestMessage(HttpMethod.Post, "/api/uploads?name=hum.wav") { Content = new ByteArrayContent(wav.ToArray()) };
+            request.Headers.Add("X-Csrf-Token", Regex.Match(page, "name=\"csrf\" content=\"([^\"]+)\"").Groups[1].Value);
+            return await who.Client.SendAsync(request);
+        }
+        Assert.Equal(JsonValueKind.Null, (await BenAsync()).GetProperty("quotaBytes").ValueKind);
+        // 16 bits a sample: two megabytes and a little is a minute and a bit.
+        await owner.DoAsync(HttpMethod.Patch, $"/api/people/{id}", new { quotaBytes = 2 << 20 });
+        Assert.True((await BringAsync(ben, 40, 17)).IsSuccessStatusCode);
+        var refused = await BringAsync(ben, 40, 18);
+        Assert.Equal(HttpStatusCode.BadRequest, refused.StatusCode);
+        Assert.Contains("You may bring 2 MB to this studio and have brought 1 MB.", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.InRange((await BenAsync()).GetProperty("broughtBytes").GetInt64(), 16000 * 40 * 2, 16000 * 40 * 2 + 100);
+        // What somebody else brings is not counted for him, and what he brings again is counted once.
+        Assert.True((await BringAsync(owner, 40, 18)).IsSuccessStatusCode);
+        await owner.DoAsync(HttpMethod.Patch, $"/api/people/{id}", new { quotaBytes = 3 << 20, role = "Acts" });
+        Assert.True((await BringAsync(ben, 40, 17)).IsSuccessStatusCode);
+        Assert.True((await BringAsync(ben, 40, 19)).IsSuccessStatusCode);
+        await owner.DoAsync(HttpMethod.Patch, $"/api/people/{id}", new { quotaBytes = 0 });
+        Assert.True((await BringAsync(ben, 40, 20)).IsSuccessStatusCode);
+        foreach (var wrong in new object[] { new { quotaBytes = -1 }, new { quotaBytes = 1e30 } })
+            Assert.Equal(HttpStatusCode.BadRequest, (await owner.SendAsync(HttpMethod.Patch, $"/api/people/{id}", wrong)).StatusCode);
+        Assert.Equal(HttpStatusCode.Forbidden, (await ben.SendAsync(HttpMethod.Patch, $"/api/people/{id}", new { quotaBytes = 0 })).StatusCode);
+        var audit = (await owner.DoAsync(HttpMethod.Get, "/api/people")).GetProperty("audit").EnumerateArray().Select(a => a.GetProperty("what").GetString());
+        Assert.Contains("lets Ben bring 2 MB", audit);
     }
 
     [Fact]

@@ -64,4 +64,21 @@ public sealed class QueueTests
         await stop.CancelAsync();
         await Assert.ThrowsAnyAsync<OperationCanceledException>(() => stopped);
     }
+
+    [Fact]
+    public async Task Others_help_with_what_is_to_be_heard_and_a_take_keeps_its_place()
+    {
+        var queue = new JobQueue(false, new Attention());
+        queue.Add(Jobs[0], null);
+        queue.Add(Jobs[1], null, Helping.Ahead);
+        queue.Add(Jobs[2], null, Helping.Whole);
+        queue.Add(Jobs[3], null, Helping.Ahead);
+        Assert.Equal(Jobs[2], queue.TryNextWhole());
+        Assert.Null(queue.TryNextWhole());
+        Assert.Equal([Jobs[1], Jobs[3], null], (Guid?[])[queue.TryNextAhead(), queue.TryNextAhead(), queue.TryNextAhead()]);
+        foreach (var i in (int[])[0, 1, 3])
+            Assert.Equal(Jobs[i], await queue.NextAsync(CancellationToken.None));
+        Assert.Equal(0, queue.Count);
+        Assert.Null(queue.TryNextWhole());
+    }
 }

@@ -70,7 +70,7 @@ public sealed class SongWebTests(SharedHost host) : SceneTests(host), IClassFixt
         Assert.DoesNotContain(words, w => w.Any(char.IsDigit));
         using (var scope = Services.CreateScope())
         {
-            var db = scope.ServiceProvider.GetRequiredService<ZambloContext>();
+            var db = scope.ServiceProvider.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContext();
             var id = Guid.Parse(Id(line));
             Assert.Contains("\"times\"", (await db.Hearings.Where(h => h.LineId == id).OrderBy(h => h.Asked).LastAsync()).Query);
         }

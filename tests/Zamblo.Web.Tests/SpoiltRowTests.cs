@@ -16,7 +16,7 @@ public sealed class SpoiltRowTests(Host host) : IClassFixture<Host>
     private static readonly string[] Numbers = ["-1e300", "-1", "0", "1e300"];
     private static readonly string[] Counts = ["-1", "0", "2000000000"];
 
-    [Fact]
+    [FileFact]
     public async Task A_production_opens_whatever_stands_in_one_of_its_fields()
     {
         var fixture = await Fixture.MakeAsync(host.Talk);
@@ -54,7 +54,7 @@ public sealed class SpoiltRowTests(Host host) : IClassFixture<Host>
         Assert.True(troubles.Count == 0, $"{troubles.Count} of {tried}:\n" + string.Join('\n', troubles));
     }
 
-    [Fact]
+    [FileFact]
     public async Task What_cannot_be_shown_as_it_stands_is_told_and_becomes_what_is_shown_when_somebody_says_so()
     {
         var fixture = await Fixture.MakeAsync(host.Talk);

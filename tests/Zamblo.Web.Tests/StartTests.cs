@@ -1,3 +1,5 @@
+using Zamblo.Data;
+
 namespace Zamblo.Web.Tests;
 
 /// <summary>A server that cannot start says why in a sentence, and what to do.</summary>
@@ -42,6 +44,26 @@ public sealed class StartTests : IDisposable
         var foreign = Directory.CreateDirectory(Path.Combine(_folder, "foreign")).FullName;
         await File.WriteAllTextAsync(Path.Combine(foreign, "zamblo.db"), new string('x', 8000));
         Assert.Contains("no database of Zamblo's", await RefusedAsync(new ServerOptions(foreign, "http://127.0.0.1:0", false)), StringComparison.Ordinal);
+    }
+
+    [PostgresFact]
+    public async Task A_database_that_does_not_let_us_in_is_told_in_a_sentence_and_one_that_does_is_held()
+    {
+        await using var server = await PostgresServer.StartAsync(Path.Combine(Path.GetTempPath(), $"zamblo-postgres-{Guid.NewGuid():N}"));
+        ServerOptions Options(string folder, string database) =>
+            new(Path.Combine(_folder, folder), "http://127.0.0.1:0", false) { Database = DatabaseAddress.OfServer(database) };
+        Assert.Contains("there is no such database", await RefusedAsync(Options("a", server.AddressOf("nowhere"))), StringComparison.Ordinal);
+        var address = await server.NewAsync("one");
+        var first = await ZambloServer.StartAsync(Options("b", address));
+        // Another folder, but the same rows.
+        Assert.Contains("one of zamblo@127.0.0.1", await RefusedAsync(Options("c", address)), StringComparison.Ordinal);
+        await first.StopAsync();
+        await first.DisposeAsync();
+        var next = await ZambloServer.StartAsync(Options("c", address));
+        await next.StopAsync();
+        await next.DisposeAsync();
+        await server.KillAsync();
+        Assert.Contains("does not answer", await RefusedAsync(Options("d", address)), StringComparison.Ordinal);
     }
 
     [Theory]

@@ -65,7 +65,7 @@ public sealed class WatchTests
                 await talk.SpeakAsync(production, scene, member, "Marzipan for breakfast.");
                 var text = "";
                 // What is counted is shown within moments.
-                for (var i = 0; i < 50 && !text.Contains("zamblo_jobs_duration_seconds_count", StringComparison.Ordinal); i++)
+                for (var i = 0; i < 300 && !(text.Contains("zamblo_jobs_duration_seconds_count", StringComparison.Ordinal) && text.Contains("{id:guid}")); i++)
                 {
                     await Task.Delay(200);
                     text = await client.GetStringAsync("/metrics");

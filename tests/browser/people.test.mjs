@@ -116,6 +116,12 @@ test("somebody signs in by a passkey, and no more when it is taken away", async 
   await page.getByRole("button", { name: "Sign in", exact: true }).click();
   await page.waitForURL(`${at}/`);
   await page.goto(`${at}/people`);
+  // How much others may bring is said here, too.
+  const quota = page.getByLabel("Gigabytes that Ben may bring");
+  await quota.fill("1.5");
+  await quota.press("Tab");
+  await page.getByText("lets Ben bring 1,536 MB").waitFor();
+  assert.equal(await quota.inputValue(), "1.5");
   await page.locator("#passkey-name").fill("Ana's laptop");
   await page.locator("#passkey-add").click();
   const key = page.getByRole("list", { name: "Passkeys" }).getByRole("listitem");

@@ -15,11 +15,14 @@ namespace Zamblo.Data.Migrations
         protected override void BuildModel(ModelBuilder modelBuilder)
         {
 #pragma warning disable 612, 618
-            modelBuilder.HasAnnotation("ProductVersion", "10.0.0");
+            modelBuilder.HasAnnotation("ProductVersion", "10.0.4");
 
             modelBuilder.Entity("Zamblo.Data.Asset", b =>
                 {
                     b.Property<string>("Hash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
                         .HasColumnType("TEXT");
 
                     b.Property<DateTime>("Created")
@@ -33,6 +36,8 @@ namespace Zamblo.Data.Migrations
                         .HasColumnType("TEXT");
 
                     b.HasKey("Hash");
+
+                    b.HasIndex("By");
 
                     b.ToTable("Assets");
                 });
@@ -109,6 +114,9 @@ namespace Zamblo.Data.Migrations
 
                     b.Property<long>("Revision")
                         .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("Attempt")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Touched")
                         .IsRequired()
@@ -554,6 +562,9 @@ namespace Zamblo.Data.Migrations
                     b.Property<string>("PasswordHash")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("QuotaBytes")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("Role")
                         .HasColumnType("INTEGER");

@@ -1,3 +1,5 @@
+using Zamblo.Data;
+
 namespace Zamblo.Studio.Assets;
 
 /// <summary>There is no room on the disk.</summary>
@@ -6,17 +8,8 @@ public sealed class DiskFullException() : Exception("The disk is full: free some
     /// <summary>Whether an error is one of a full disk, whoever met it.</summary>
     public static bool Is(Exception? e)
     {
-        // sqlite.org/rescode.html: SQLITE_FULL, and of SQLITE_IOERR those of writing and of making shared memory longer.
-        const int full = 13,
-            write = 778,
-            sharedSize = 4874;
         for (; e != null; e = e.InnerException)
-            if (
-                e is DiskFullException
-                || e is IOException io && io.Message.Contains("No space left", StringComparison.Ordinal)
-                || e is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: full }
-                || e is Microsoft.Data.Sqlite.SqliteException { SqliteExtendedErrorCode: write or sharedSize }
-            )
+            if (e is DiskFullException || e is IOException io && io.Message.Contains("No space left", StringComparison.Ordinal) || Databases.IsFull(e))
                 return true;
         return false;
     }

@@ -65,7 +65,7 @@ public sealed class DataSweep(DataFolder folder, AssetStore assets, IDbContextFa
         {
             await SweepAsync(cancel);
         }
-        catch (Exception e) when (e is IOException or Microsoft.Data.Sqlite.SqliteException or DbUpdateException)
+        catch (Exception e) when (e is IOException || Databases.IsRefusal(e))
         {
             log.LogWarning("The sweep is put off: {Reason}", e.GetBaseException().Message);
         }

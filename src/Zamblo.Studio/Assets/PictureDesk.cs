@@ -6,7 +6,7 @@ using Zamblo.Media;
 namespace Zamblo.Studio.Assets;
 
 /// <summary>Takes in pictures of one's own.</summary>
-public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContextFactory<ZambloContext> contexts)
+public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContextFactory<ZambloContext> contexts, Allowance allowance)
 {
     /// <summary>Takes one in, and gives it as a set.</summary>
     /// <param name="body">The file.</param>
@@ -19,6 +19,7 @@ public sealed class PictureDesk(AssetStore assets, DataFolder folder, IDbContext
     {
         var called = Check.FileName(name, "picture");
         folder.CheckRoom(claimed ?? 0);
+        await allowance.CheckAsync(claimed);
         var bytes = await Incoming.BytesAsync(body, PictureFiles.Largest, "A picture", cancel);
         var picture = await PictureFiles.TakeAsync(bytes, called, cancel);
         using var written = new MemoryStream(picture.Bytes);

@@ -11,7 +11,7 @@ namespace Zamblo.Studio.Assets;
 public sealed record Upload(string Hash, string Name, double? Duration);
 
 /// <summary>Takes files in: looked at before they are kept, and gone when they are refused.</summary>
-public sealed class UploadDesk(AssetStore assets, DataFolder folder, IDbContextFactory<ZambloContext> contexts)
+public sealed class UploadDesk(AssetStore assets, DataFolder folder, IDbContextFactory<ZambloContext> contexts, Allowance allowance)
 {
     /// <summary>Largest file, in bytes.</summary>
     public const long Largest = 1L << 30;
@@ -28,6 +28,7 @@ public sealed class UploadDesk(AssetStore assets, DataFolder folder, IDbContextF
     {
         var called = Check.FileName(name, "voice");
         folder.CheckRoom(claimed ?? 0);
+        await allowance.CheckAsync(claimed);
         AudioProbe? probe = null;
         var (hash, length) = await assets.SaveAsync(body, Largest, cancel, async path => probe = await AudioFiles.ProbeAsync(path, called, cancel));
         await using var db = await contexts.CreateDbContextAsync(cancel);

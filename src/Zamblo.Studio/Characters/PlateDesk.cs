@@ -55,6 +55,7 @@ public sealed class PlateDesk(
     DataFolder folder,
     PlateStore plates,
     CharacterStore characters,
+    Allowance allowance,
     IDbContextFactory<ZambloContext> contexts,
     ILogger<PlateDesk> log
 )
@@ -84,6 +85,7 @@ public sealed class PlateDesk(
     {
         var called = Check.FileName(name, "clip");
         folder.CheckRoom(claimed ?? 0);
+        await allowance.CheckAsync(claimed);
         var (hash, length) = await assets.SaveAsync(body, UploadDesk.Largest, cancel);
         await using (var db = await contexts.CreateDbContextAsync(cancel))
             await db.KeepAssetAsync(hash, length, called);
@@ -108,6 +110,7 @@ public sealed class PlateDesk(
     {
         var called = Check.FileName(name, "clip");
         folder.CheckRoom(claimed ?? 0);
+        await allowance.CheckAsync(claimed);
         var frames = Directory.CreateDirectory(Path.Combine(folder.Temporary, $"{Guid.NewGuid():N}")).FullName;
         try
         {

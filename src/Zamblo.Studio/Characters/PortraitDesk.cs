@@ -61,7 +61,13 @@ public sealed record PortraitOrder(string Picture, IReadOnlyList<FaceOrder> Face
 public sealed record MadeOfPicture(IReadOnlyList<string> Keys, string? Set, string Size);
 
 /// <summary>Makes characters of pictures: takes them in, finds faces, shows what comes of it, keeps it.</summary>
-public sealed class PortraitDesk(AssetStore assets, DataFolder folder, CharacterStore characters, IDbContextFactory<ZambloContext> contexts)
+public sealed class PortraitDesk(
+    AssetStore assets,
+    DataFolder folder,
+    CharacterStore characters,
+    Allowance allowance,
+    IDbContextFactory<ZambloContext> contexts
+)
 {
     private const int MostFaces = 8,
         MostTried = 12;
@@ -80,6 +86,7 @@ public sealed class PortraitDesk(AssetStore assets, DataFolder folder, Character
     {
         var called = Check.FileName(name, "picture");
         folder.CheckRoom(claimed ?? 0);
+        await allowance.CheckAsync(claimed);
         var bytes = await Incoming.BytesAsync(body, PictureFiles.Largest, "A picture", cancel);
         var picture = await PictureFiles.TakeAsync(bytes, called, cancel);
         // Where the models are not installed, faces are marked by hand.

@@ -10,10 +10,10 @@ using Zamblo.Studio.Jobs;
 namespace Zamblo.Studio.Farm;
 
 /// <summary>
-/// Lends chunks of films that are being drawn to workers on other machines. The studio draws as well and waits for nobody: a worker that dies costs
-/// nothing but its own time.
+/// Lends chunks of films that are being drawn, and sounds that are to be listened to, to workers on other machines. The studio draws and listens as well and
+/// waits for nobody: a worker that dies costs nothing but its own time.
 /// </summary>
-public sealed class FarmDesk(DataFolder folder, CharacterStore characters, AssetStore assets, VoiceStore voices)
+public sealed class FarmDesk(DataFolder folder, CharacterStore characters, AssetStore assets, VoiceStore voices, HearingBoard board)
 {
     // A loan that nobody speaks of for so long is taken back; a worker that is silent for so long is shown as gone, and later not at all.
     private static readonly TimeSpan LoanLasts = TimeSpan.FromSeconds(20),
@@ -36,7 +36,15 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
             Failures;
         public long Frames;
         public double Seconds;
+        public int Sounds;
+        public double SoundSeconds;
         public string? Error;
+
+        public void Fail(string reason)
+        {
+            Failures++;
+            Error = reason.Length > 300 ? reason[..300] : reason;
+        }
     }
 
     private sealed class Loan(Guid worker, Film film, FilmChunk chunk)
@@ -123,15 +131,19 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
         _workers.TryRemove(worker, out _);
         foreach (var (id, loan) in _loans.Where(l => l.Value.Worker == worker))
             TakeBack(id, loan);
+        board.GiveBack(worker);
     }
 
-    /// <summary>The next chunk for a worker: waits a while for one; null when there was none.</summary>
+    /// <summary>What a worker is to do next: waits a while for something; null when there was nothing.</summary>
     /// <exception cref="UnknownWorkerException">It has not said hello.</exception>
-    public async Task<ChunkLoan?> LendAsync(Guid worker, CancellationToken cancel)
+    public async Task<WorkLoan?> LendAsync(Guid worker, CancellationToken cancel)
     {
         for (var until = DateTime.UtcNow + Patience; ; await Task.Delay(Look, cancel))
         {
-            Known(worker);
+            var known = Known(worker);
+            // Sounds first: somebody waits for each.
+            if (known.Hello.Ears == SpeechModels.Identity && board.Lend(worker) is { } hearing)
+                return new WorkLoan(null, hearing);
             foreach (var (id, old) in _loans.Where(l => DateTime.UtcNow - l.Value.Seen > LoanLasts))
                 TakeBack(id, old);
             foreach (var film in _films.Values)
@@ -139,7 +151,7 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
                 {
                     var loan = Guid.NewGuid();
                     _loans[loan] = new Loan(worker, film, chunk);
-                    return new ChunkLoan(loan, film.Job, chunk.Name);
+                    return new WorkLoan(new ChunkLoan(loan, film.Job, chunk.Name), null);
                 }
             if (DateTime.UtcNow > until)
                 return null;
@@ -176,10 +188,41 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
     public void Fail(Guid worker, Guid loan, string reason)
     {
         var lent = LoanOf(worker, loan);
-        var known = Known(worker);
-        known.Failures++;
-        known.Error = reason.Length > 300 ? reason[..300] : reason;
+        Known(worker).Fail(reason);
         TakeBack(loan, lent);
+    }
+
+    /// <summary>A worker is still at a sound.</summary>
+    /// <exception cref="LoanOverException">It is not wanted any more.</exception>
+    public void BeatHearing(Guid worker, Guid loan, double share)
+    {
+        Known(worker);
+        board.Beat(worker, loan, share);
+    }
+
+    /// <summary>A worker cannot listen to a sound; the studio does.</summary>
+    public void FailHearing(Guid worker, Guid loan, string reason)
+    {
+        Known(worker).Fail(reason);
+        board.GiveBack(worker, loan);
+    }
+
+    /// <summary>Path of the sound that a worker listens to.</summary>
+    /// <exception cref="LoanOverException">It is not wanted any more.</exception>
+    public string SoundOf(Guid worker, Guid loan)
+    {
+        Known(worker);
+        return assets.PathOf(board.SoundOf(worker, loan));
+    }
+
+    /// <summary>A worker brings what it has heard.</summary>
+    /// <exception cref="LoanOverException">It is not wanted any more.</exception>
+    /// <exception cref="RequestException">It is none, or did not come whole.</exception>
+    public async Task TakeHearingAsync(Guid worker, Guid loan, Stream body, string hash, CancellationToken cancel)
+    {
+        var known = Known(worker);
+        known.SoundSeconds += await board.TakeAsync(worker, loan, body, hash, folder, cancel);
+        known.Sounds++;
     }
 
     /// <summary>A worker brings a chunk. It is looked at before it is taken.</summary>
@@ -257,7 +300,8 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
                 .Select(w =>
                 {
                     var (id, it) = w;
-                    var at = _loans.Values.Where(l => l.Worker == id).GroupBy(l => l.Film.Title).Select(g => $"{g.Key} ({g.Count()})");
+                    var drawn = _loans.Values.Where(l => l.Worker == id).GroupBy(l => l.Film.Title).Select(g => $"{g.Key} ({g.Count()})");
+                    string[] heard = board.NameOf(id) is { } sound ? [$"listens to {sound}"] : [];
                     var rate = it.Seconds > 0 ? it.Frames / it.Seconds : 0;
                     return new WorkerView(
                         it.Hello.Name,
@@ -265,11 +309,13 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
                         it.Since,
                         it.Seen,
                         now - it.Seen < Here,
-                        [.. at],
+                        [.. heard, .. drawn],
                         it.Chunks,
                         it.Frames,
                         // Seconds are of one chunk, several go side by side.
                         rate * it.Hello.Cores,
+                        it.Sounds,
+                        it.SoundSeconds,
                         it.Failures,
                         it.Error
                     );

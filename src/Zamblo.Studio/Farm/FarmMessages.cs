@@ -1,3 +1,4 @@
+using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Jobs;
 
 namespace Zamblo.Studio.Farm;
@@ -6,11 +7,26 @@ namespace Zamblo.Studio.Farm;
 /// <param name="Name">What people call it.</param>
 /// <param name="Version">Of the code that draws.</param>
 /// <param name="Cores">So many chunks it draws at a time.</param>
-public sealed record WorkerHello(string Name, string Version, int Cores);
+/// <param name="Ears">Of what it listens with; where the studio's is another, it draws only.</param>
+public sealed record WorkerHello(string Name, string Version, int Cores, string Ears = "");
 
 /// <summary>A worker is known.</summary>
 /// <param name="Worker">Its id from now on.</param>
 public sealed record WorkerWelcome(Guid Worker);
+
+/// <summary>What a worker is to do: one of these.</summary>
+/// <param name="Chunk">To draw.</param>
+/// <param name="Hearing">To listen to.</param>
+public sealed record WorkLoan(ChunkLoan? Chunk, HearingLoan? Hearing);
+
+/// <summary>A sound that a worker listens to; it says now and then that it still does.</summary>
+/// <param name="Id">Of the loan.</param>
+/// <param name="What">The sound, with what is known about it.</param>
+public sealed record HearingLoan(Guid Id, Listening What);
+
+/// <summary>How far a worker is with a sound.</summary>
+/// <param name="Share">0 to 1.</param>
+public sealed record HearingBeat(double Share);
 
 /// <summary>A chunk that a worker draws; it says now and then that it still does.</summary>
 /// <param name="Id">Of the loan.</param>
@@ -22,7 +38,7 @@ public sealed record ChunkLoan(Guid Id, Guid Film, string Name);
 /// <param name="Frames">Drawn of it.</param>
 public sealed record ChunkBeat(int Frames);
 
-/// <summary>A worker cannot draw a chunk.</summary>
+/// <summary>A worker cannot do what it was lent.</summary>
 /// <param name="Reason">A sentence.</param>
 public sealed record ChunkFailure(string Reason);
 
@@ -39,11 +55,13 @@ public sealed record FilmPackage(FilmTicket Film, IReadOnlyList<string> Speech, 
 /// <param name="Since">It has been there.</param>
 /// <param name="Seen">When it was heard of last.</param>
 /// <param name="IsHere">Heard of within the last half minute.</param>
-/// <param name="Drawing">What it is at now, film by film, with the chunks of each.</param>
+/// <param name="Doing">What it is at now: film by film, with the chunks of each, and the sound that it listens to.</param>
 /// <param name="Chunks">That it has drawn.</param>
 /// <param name="Frames">That it has drawn.</param>
 /// <param name="FramesPerSecond">While it was drawing; 0 where it has not drawn yet.</param>
-/// <param name="Failures">Chunks that it could not draw.</param>
+/// <param name="Sounds">That it has listened to.</param>
+/// <param name="SoundSeconds">Of them together.</param>
+/// <param name="Failures">Chunks and sounds that it could not do.</param>
 /// <param name="Error">Why the last of them failed.</param>
 public sealed record WorkerView(
     string Name,
@@ -51,10 +69,12 @@ public sealed record WorkerView(
     DateTime Since,
     DateTime Seen,
     bool IsHere,
-    IReadOnlyList<string> Drawing,
+    IReadOnlyList<string> Doing,
     int Chunks,
     long Frames,
     double FramesPerSecond,
+    int Sounds,
+    double SoundSeconds,
     int Failures,
     string? Error
 );

@@ -1,12 +1,16 @@
 using System.Collections.Concurrent;
 using System.Text.Json;
 using Zamblo.Core.Stage;
+using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Hearings;
 
 namespace Zamblo.Studio.Farm;
 
-/// <summary>Draws chunks of films for a studio on another machine, until it is told to stop. It has no database; what it keeps can be fetched again.</summary>
+/// <summary>
+/// Draws chunks of films, and listens, for a studio on another machine, until it is told to stop. It has no database; what it keeps can be fetched again.
+/// </summary>
 /// <param name="studio">Address of the studio.</param>
 /// <param name="key">The studio's.</param>
 /// <param name="folder">Its own.</param>
@@ -27,7 +31,11 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
     /// <summary>Chunks that were brought.</summary>
     public int Brought => _brought;
 
-    private int _brought;
+    /// <summary>Sounds that were listened to.</summary>
+    public int Heard => _heard;
+
+    private int _brought,
+        _heard;
 
     /// <summary>Works until it is stopped; a studio that is away for a while is waited for.</summary>
     /// <param name="stop">Ends it; what it has is given back.</param>
@@ -41,11 +49,16 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         while (!stop.IsCancellationRequested)
             try
             {
-                var welcome = await line.AskAsync<WorkerWelcome>(HttpMethod.Post, "/pieces/crew", new WorkerHello(name, FilmChunks.Version, cores), stop);
+                var welcome = await line.AskAsync<WorkerWelcome>(
+                    HttpMethod.Post,
+                    "/pieces/crew",
+                    new WorkerHello(name, FilmChunks.Version, cores, SpeechModels.Identity),
+                    stop
+                );
                 _id = welcome!.Worker;
                 say($"{name} works for {studio} with {cores} {(cores == 1 ? "core" : "cores")}.");
                 (wait, isAway) = (TimeSpan.FromSeconds(1), false);
-                await SideBySide.RunAsync(cores, drawer => DrawOnAsync(line, drawer), stop);
+                await SideBySide.RunAsync(cores, own => WorkOnAsync(line, own), stop);
             }
             catch (OperationCanceledException) when (stop.IsCancellationRequested)
             {
@@ -101,63 +114,112 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
                         file.Delete();
     }
 
-    private async Task DrawOnAsync(FarmLine line, CancellationToken stop)
+    private async Task WorkOnAsync(FarmLine line, CancellationToken stop)
     {
-        ChunkDrawer? drawer = null;
-        FrameSize? size = null;
-        try
+        using var pen = new Pen();
+        while (true)
         {
-            while (true)
+            var loan = await line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{_id}/work", null, stop);
+            if (loan?.Hearing is { } hearing)
             {
-                var loan = await line.AskAsync<ChunkLoan>(HttpMethod.Post, $"/pieces/crew/{_id}/work", null, stop);
-                if (loan == null)
-                    continue;
-                using var until = CancellationTokenSource.CreateLinkedTokenSource(stop);
-                var frames = 0;
-                var beats = BeatAsync(line, loan, () => Volatile.Read(ref frames), until);
-                try
-                {
-                    var film = await FilmAsync(line, loan.Film, until.Token);
-                    var chunk = film.Find(loan.Name) ?? throw new MediaException("This worker finds other pictures in it than the studio.");
-                    if (size != chunk.Size)
-                    {
-                        drawer?.Dispose();
-                        (drawer, size) = (new ChunkDrawer(chunk.Size, keeps: false), chunk.Size);
-                    }
-                    await drawer!.DrawAsync(chunk, () => Interlocked.Increment(ref frames), until.Token);
-                    await BringAsync(line, loan, chunk.Path, until.Token);
-                }
-                catch (LoanOverException)
-                {
-                    // The film was cancelled, or somebody else was quicker.
-                }
-                catch (OperationCanceledException) when (until.IsCancellationRequested && !stop.IsCancellationRequested)
-                {
-                    // The same, told by a beat.
-                }
-                catch (Exception e) when (e is MediaException or ArtException or KeyNotFoundException or IOException and not HttpIOException)
-                {
-                    say($"A chunk could not be drawn: {e.Message}");
-                    await GiveUpAsync(line, loan, e.Message, stop);
-                }
-                finally
-                {
-                    await until.CancelAsync();
-                    await beats;
-                }
+                var share = 0.0;
+                await DoAsync(
+                    new Place(
+                        line,
+                        $"/pieces/crew/{_id}/hearings/{hearing.Id}",
+                        "A sound could not be listened to",
+                        () => new HearingBeat(Volatile.Read(ref share))
+                    ),
+                    (place, until) => HearAsync(place, hearing, s => Volatile.Write(ref share, s), until),
+                    stop
+                );
             }
-        }
-        finally
-        {
-            drawer?.Dispose();
+            else if (loan?.Chunk is { } chunk)
+            {
+                var frames = 0;
+                await DoAsync(
+                    new Place(line, $"/pieces/crew/{_id}/loans/{chunk.Id}", "A chunk could not be drawn", () => new ChunkBeat(Volatile.Read(ref frames))),
+                    (place, until) => DrawAsync(place, chunk, pen, () => Interlocked.Increment(ref frames), until),
+                    stop
+                );
+            }
         }
     }
 
-    private async Task GiveUpAsync(FarmLine line, ChunkLoan loan, string reason, CancellationToken stop)
+    // Where what was lent is spoken of, what is said when it fails, and how far it is.
+    private sealed record Place(FarmLine Line, string Target, string Failing, Func<object> Beat);
+
+    // What draws, for pictures of one size.
+    private sealed class Pen : IDisposable
+    {
+        private ChunkDrawer? _drawer;
+        private FrameSize? _size;
+
+        public ChunkDrawer For(FrameSize size)
+        {
+            if (_drawer is { } ready && _size == size)
+                return ready;
+            _drawer?.Dispose();
+            _size = size;
+            return _drawer = new ChunkDrawer(size, keeps: false);
+        }
+
+        public void Dispose() => _drawer?.Dispose();
+    }
+
+    private async Task DoAsync(Place place, Func<Place, CancellationToken, Task> work, CancellationToken stop)
+    {
+        using var until = CancellationTokenSource.CreateLinkedTokenSource(stop);
+        var beats = BeatAsync(place, until);
+        try
+        {
+            await work(place, until.Token);
+        }
+        catch (LoanOverException)
+        {
+            // It was cancelled, or somebody else was quicker.
+        }
+        catch (OperationCanceledException) when (until.IsCancellationRequested && !stop.IsCancellationRequested)
+        {
+            // The same, told by a beat.
+        }
+        catch (Exception e) when (e is MediaException or ArtException or KeyNotFoundException or IOException and not HttpIOException)
+        {
+            say($"{place.Failing}: {e.Message}");
+            await GiveUpAsync(place, e.Message, stop);
+        }
+        finally
+        {
+            await until.CancelAsync();
+            await beats;
+        }
+    }
+
+    private async Task DrawAsync(Place place, ChunkLoan loan, Pen pen, Action drawn, CancellationToken until)
+    {
+        var film = await FilmAsync(place.Line, loan.Film, until);
+        var chunk = film.Find(loan.Name) ?? throw new MediaException("This worker finds other pictures in it than the studio.");
+        await pen.For(chunk.Size).DrawAsync(chunk, drawn, until);
+        await BringAsync(place, "/chunk", chunk.Path, until);
+        Interlocked.Increment(ref _brought);
+    }
+
+    private async Task HearAsync(Place place, HearingLoan loan, Action<double> progress, CancellationToken until)
+    {
+        var sound = new AssetStore(folder.Assets).PathOf(loan.What.Hash);
+        await FetchedFile.GetAsync(place.Line, place.Target + "/sound", loan.What.Hash, sound, until);
+        var speech = await Ears.ListenAsync(sound, loan.What, progress, until);
+        var path = Path.Combine(folder.Temporary, $"{loan.Id:N}-speech.json");
+        await File.WriteAllBytesAsync(path, JsonSerializer.SerializeToUtf8Bytes(speech), until);
+        await BringAsync(place, "/speech", path, until);
+        Interlocked.Increment(ref _heard);
+    }
+
+    private static async Task GiveUpAsync(Place place, string reason, CancellationToken stop)
     {
         try
         {
-            await line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{_id}/loans/{loan.Id}/failure", new ChunkFailure(reason), stop);
+            await place.Line.AskAsync<object>(HttpMethod.Post, place.Target + "/failure", new ChunkFailure(reason), stop);
         }
         catch (LoanOverException)
         {
@@ -167,16 +229,15 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         await Task.Delay(Beat, stop);
     }
 
-    // A line that breaks in the middle is tried again: the picture is drawn.
-    private async Task BringAsync(FarmLine line, ChunkLoan loan, string path, CancellationToken cancel)
+    // A line that breaks in the middle is tried again: the work is done.
+    private static async Task BringAsync(Place place, string what, string path, CancellationToken cancel)
     {
         try
         {
             for (var n = 1; ; n++)
                 try
                 {
-                    await line.BringAsync($"/pieces/crew/{_id}/loans/{loan.Id}/chunk", path, cancel);
-                    Interlocked.Increment(ref _brought);
+                    await place.Line.BringAsync(place.Target + what, path, cancel);
                     return;
                 }
                 catch (Exception e) when (n < Tries && e is HttpRequestException or HttpIOException)
@@ -190,7 +251,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         }
     }
 
-    private async Task BeatAsync(FarmLine line, ChunkLoan loan, Func<int> frames, CancellationTokenSource until)
+    private static async Task BeatAsync(Place place, CancellationTokenSource until)
     {
         try
         {
@@ -198,7 +259,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
             while (await timer.WaitForNextTickAsync(until.Token))
                 try
                 {
-                    await line.AskAsync<object>(HttpMethod.Post, $"/pieces/crew/{_id}/loans/{loan.Id}", new ChunkBeat(frames()), until.Token);
+                    await place.Line.AskAsync<object>(HttpMethod.Post, place.Target, place.Beat(), until.Token);
                 }
                 catch (HttpRequestException)
                 {

@@ -33,7 +33,7 @@ internal sealed class PackagedFilm
             await line.AskAsync<FilmPackage>(HttpMethod.Get, $"/pieces/films/{id}", null, cancel) ?? throw new MediaException("The studio says nothing of it.");
         var assets = new AssetStore(folder.Assets);
         foreach (var hash in package.Files)
-            await FetchAsync(line, id, hash, assets.PathOf(hash), cancel);
+            await FetchedFile.GetAsync(line, $"/pieces/films/{id}/files/{hash}", hash, assets.PathOf(hash), cancel);
         var voices = new VoiceStore(folder, assets);
         foreach (var key in package.Speech.Where(k => !voices.IsThere(k)))
         {
@@ -50,32 +50,6 @@ internal sealed class PackagedFilm
         Directory.CreateDirectory(folder.Chunks);
         var chunks = FilmChunks.Of(parts, new FrameSize(first.Width, first.Height), folder.Chunks, codec);
         return new PackagedFilm(chunks.DistinctBy(c => c.Name).ToDictionary(c => c.Name));
-    }
-
-    private static async Task FetchAsync(FarmLine line, Guid film, string hash, string path, CancellationToken cancel)
-    {
-        if (File.Exists(path))
-        {
-            File.SetLastAccessTimeUtc(path, DateTime.UtcNow);
-            return;
-        }
-        Directory.CreateDirectory(Path.GetDirectoryName(path)!);
-        var part = path + ".part";
-        var came = "";
-        try
-        {
-            came = await line.FetchAsync($"/pieces/films/{film}/files/{hash}", part, cancel);
-        }
-        catch (InvalidDataException)
-        {
-            // What was there was no beginning of it.
-        }
-        if (came != hash)
-        {
-            File.Delete(part);
-            throw new MediaException($"A file of the film came damaged ({hash[..8]}).");
-        }
-        File.Move(part, path, overwrite: true);
     }
 
     private static CastLibrary LibraryOf(IReadOnlyDictionary<string, string> characters, AssetStore assets, PlateStore plates)

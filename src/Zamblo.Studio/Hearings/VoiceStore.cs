@@ -9,6 +9,7 @@ using Zamblo.Core.Speech;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Farm;
 
 namespace Zamblo.Studio.Hearings;
 
@@ -16,7 +17,7 @@ namespace Zamblo.Studio.Hearings;
 /// Master sound and speech analyses, kept by what they were made from. Everything here can be made again from the assets; nothing is
 /// the only copy.
 /// </summary>
-public sealed class VoiceStore(DataFolder folder, AssetStore assets)
+public sealed class VoiceStore(DataFolder folder, AssetStore assets, HearingBoard? board = null)
 {
     // Part of every key: raise it when the analysis changes.
     private const string AnalysisVersion = "10";
@@ -138,27 +139,8 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     /// <param name="json">As it was kept there.</param>
     public async Task TakeAsync(string key, byte[] json)
     {
-        if (!AssetStore.IsHash(key) || File.Exists(SpeechPath(key)))
+        if (!AssetStore.IsHash(key) || File.Exists(SpeechPath(key)) || Ears.Read(json) == null)
             return;
-        try
-        {
-            var speech = JsonSerializer.Deserialize<SpeechAnalysis>(json);
-            if (speech?.Phones == null || speech.Words == null || speech.LevelsDb == null || !double.IsFinite(speech.Duration))
-                return;
-            var at = 0.0;
-            foreach (var p in speech.Phones)
-            {
-                if (p.Phone == null || !(p.Start >= at - 1e-6 && p.End > p.Start && p.End <= speech.Duration + 1e-3))
-                    return;
-                at = p.End;
-            }
-            if (speech.Words.Any(w => w.Text == null || !(w.End > w.Start)))
-                return;
-        }
-        catch (JsonException)
-        {
-            return;
-        }
         await WriteAsync(SpeechPath(key), stream => stream.WriteAsync(json).AsTask());
     }
 
@@ -235,18 +217,65 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
     {
         if (Find(hash, query) is { } done)
             return done;
+        if (_ahead.TryGetValue(KeyOf(hash, query), out var coming))
+        {
+            progress?.Invoke(0);
+            if (await coming.WaitAsync(cancel) is { } heard)
+                return heard;
+        }
         // Without the boundaries that are set by hand first: they are laid over that.
         var plain = query.Pins.Count == 0 ? null : await ListenAsync(hash, name, query with { Pins = [] }, before, progress, cancel, beside);
-        var audio = await AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, query.Part, cancel);
-        var known = plain ?? Known(hash, query, before, beside, audio);
-        var speech = await SpeechModels.AnalyzeAsync(audio, query, known, progress, cancel);
-        var key = KeyOf(hash, query);
+        var known = plain ?? await KnownAsync(hash, name, query, before, beside, cancel);
+        var what = new Listening(hash, name, query);
+        var speech =
+            known != null
+                ? await SpeechModels.AnalyzeAsync(await SoundAsync(hash, name, query, cancel), query, known, progress, cancel)
+                : (board == null ? null : await board.HearAsync(what, progress, cancel)) ?? await Ears.ListenAsync(assets.PathOf(hash), what, progress, cancel);
+        return await FileAsync(KeyOf(hash, query), speech);
+    }
+
+    private async Task<SpeechAnalysis> FileAsync(string key, SpeechAnalysis speech)
+    {
         await WriteAsync(SpeechPath(key), stream => JsonSerializer.Serialize(stream, speech));
         return Keep(key, speech);
     }
 
+    // What workers listen to before it is asked for; whoever asks for it meanwhile waits for them.
+    private readonly ConcurrentDictionary<string, Task<SpeechAnalysis?>> _ahead = new();
+
+    /// <summary>Has a worker listen to a sound that will be asked for; nothing happens where none was found for it.</summary>
+    /// <param name="hash">The sound.</param>
+    /// <param name="name">For messages.</param>
+    /// <param name="query">What is known about it.</param>
+    /// <param name="cancel">Stops the work.</param>
+    public async Task HearAheadAsync(string hash, string name, SpeechQuery query, CancellationToken cancel)
+    {
+        var key = KeyOf(hash, query);
+        var end = new TaskCompletionSource<SpeechAnalysis?>(TaskCreationOptions.RunContinuationsAsynchronously);
+        if (board == null || IsThere(key) || !_ahead.TryAdd(key, end.Task))
+            return;
+        SpeechAnalysis? speech = null;
+        try
+        {
+            if (await board.HearAsync(new Listening(hash, name, query), null, cancel) is { } heard)
+                speech = await FileAsync(key, heard);
+        }
+        finally
+        {
+            end.SetResult(speech);
+            _ahead.TryRemove(key, out _);
+        }
+    }
+
     // What was heard before, as far as it still holds; in another part of the recording as it lies there, with the words that came over from beside it.
-    private SpeechAnalysis? Known(string hash, SpeechQuery query, SpeechQuery? before, SpeechQuery? beside, AudioBuffer audio)
+    private async Task<SpeechAnalysis?> KnownAsync(
+        string hash,
+        string name,
+        SpeechQuery query,
+        SpeechQuery? before,
+        SpeechQuery? beside,
+        CancellationToken cancel
+    )
     {
         if (before == null || !IsOnlyOtherWords(before, query) || Find(hash, before) is not { } known)
             return null;
@@ -258,8 +287,11 @@ public sealed class VoiceStore(DataFolder folder, AssetStore assets)
         List<(SpeechAnalysis, double)> parts = [(known, was.Start)];
         if (beside?.Part is { } part && Find(hash, beside) is { } other)
             parts.Add((other, part.Start));
-        return CaredSpeech.Elsewhere(parts, now.Start, audio);
+        return CaredSpeech.Elsewhere(parts, now.Start, await SoundAsync(hash, name, query, cancel));
     }
+
+    private Task<AudioBuffer> SoundAsync(string hash, string name, SpeechQuery query, CancellationToken cancel) =>
+        AudioFiles.DecodeAsync(assets.PathOf(hash), name, CepstralFrontEnd.SampleRate, query.Part, cancel);
 
     private static bool IsOnlyOtherWords(SpeechQuery before, SpeechQuery now) =>
         now.Script != null

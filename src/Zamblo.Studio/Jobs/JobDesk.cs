@@ -6,6 +6,7 @@ using Microsoft.Extensions.Logging;
 using Zamblo.Data;
 using Zamblo.Media;
 using Zamblo.Studio.Assets;
+using Zamblo.Studio.Farm;
 using Zamblo.Studio.Hearings;
 using Zamblo.Studio.Views;
 
@@ -25,6 +26,9 @@ public interface IJobHandler
     /// <summary>So much room on the disk it takes at the most, in bytes, beside what is kept free for edits.</summary>
     long BytesOf(Job job) => 32L << 20;
 
+    /// <summary>While it waits for its turn: has a worker listen to what it will need to have heard.</summary>
+    Task HearAheadAsync(Job job, CancellationToken cancel) => Task.CompletedTask;
+
     /// <summary>Does it; returns where the result is.</summary>
     Task<string?> RunAsync(Job job, JobContext context);
 }
@@ -40,6 +44,7 @@ public sealed class JobDesk(
     Attention attention,
     NewsDesk news,
     JobMeter meter,
+    HearingBoard board,
     ILogger<JobDesk> log
 )
 {
@@ -228,7 +233,13 @@ public sealed class JobDesk(
             HearingDesk.Job => Hearings,
             _ => Voices,
         };
-        _waiting[queue].Add(job.Id, scope.SceneId);
+        var helping = job.Kind switch
+        {
+            HearingDesk.Job or ReadingOrder.Kind => Helping.Whole,
+            TakeOrder.TakeIn => Helping.Ahead,
+            _ => Helping.None,
+        };
+        _waiting[queue].Add(job.Id, scope.SceneId, helping);
     }
 
     /// <summary>Works through a queue until the program ends, one job at a time: a film uses all cores by itself, and takes keep their order.</summary>
@@ -256,6 +267,52 @@ public sealed class JobDesk(
         }
     }
 
+    /// <summary>Has workers on other machines listen to what waits for it here, for as many as wait for something to do.</summary>
+    public async Task LendAsync(CancellationToken stop)
+    {
+        try
+        {
+            using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(200));
+            while (await timer.WaitForNextTickAsync(stop))
+                foreach (var queue in _waiting.Values)
+                    if (!board.HasFree)
+                        break;
+                    else if (queue.TryNextWhole() is { } whole)
+                        _ = HelpedAsync(whole, () => RunAsync(whole, stop));
+                    else if (queue.TryNextAhead() is { } ahead)
+                        _ = HelpedAsync(ahead, () => AheadAsync(ahead, stop));
+        }
+        catch (OperationCanceledException)
+        {
+            // The program ends.
+        }
+    }
+
+    private async Task HelpedAsync(Guid id, Func<Task> work)
+    {
+        using var seat = board.TakeSeat();
+        try
+        {
+            await work();
+        }
+        catch (OperationCanceledException)
+        {
+            // The program ends.
+        }
+        catch (Exception e)
+        {
+            // Said again, in its place, when its turn has come.
+            log.LogWarning("Job {Id} was not helped with: {Reason}", id, e.Message);
+        }
+    }
+
+    private async Task AheadAsync(Guid id, CancellationToken stop)
+    {
+        await using var db = await contexts.CreateDbContextAsync(stop);
+        if (await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id && j.State == JobState.Queued, stop) is { } job)
+            await handlers().First(h => h.Kind == job.Kind).HearAheadAsync(job, stop);
+    }
+
     // A database that refuses for a while, as on a full disk, is asked again: the job is not lost.
     private async Task PersistAsync(Func<Task> work, Action<Exception> refused, CancellationToken stop)
     {
@@ -273,13 +330,14 @@ public sealed class JobDesk(
             }
     }
 
-    private static bool IsRefusal(Exception e) => e is Microsoft.Data.Sqlite.SqliteException or DbUpdateException or IOException;
+    private static bool IsRefusal(Exception e) => e is IOException || Databases.IsRefusal(e);
 
     private async Task RunAsync(Guid id, CancellationToken stop)
     {
         // Known before the row says that it runs: whoever cancels it from then on reaches it.
         using var source = CancellationTokenSource.CreateLinkedTokenSource(stop);
-        _running[id] = source;
+        if (!_running.TryAdd(id, source))
+            return;
         // Whoever moves the row from waiting to running has the job; a second call finds nothing to do.
         Job? job = null;
         await PersistAsync(
@@ -290,7 +348,8 @@ public sealed class JobDesk(
                 var won = await db
                     .Jobs.Where(j => j.Id == id && j.State == JobState.Queued)
                     .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Running), stop);
-                if (won == 0)
+                // One that waited a moment ago and runs now was moved by us, over a line that broke before it said so.
+                if (won == 0 && !await db.Jobs.AnyAsync(j => j.Id == id && j.State == JobState.Running, stop))
                     job = null;
             },
             e => Waits(job, e, "waiting"),

@@ -27,12 +27,30 @@ public sealed class Attention
     public DateTime Of(Guid? scene) => scene is { } id && _seen.TryGetValue(id, out var at) && DateTime.UtcNow - at < Lasts ? at : DateTime.MinValue;
 }
 
+/// <summary>What workers on other machines can do of a job that waits.</summary>
+internal enum Helping
+{
+    /// <summary>Nothing.</summary>
+    None,
+
+    /// <summary>What it does is to listen: it can be done beside the others.</summary>
+    Whole,
+
+    /// <summary>It waits for its turn, but its sound can be listened to before.</summary>
+    Ahead,
+}
+
 /// <summary>Jobs that wait: what is looked at first, else in the order in which they came.</summary>
 /// <param name="isByAttention">False where the order is never changed.</param>
 /// <param name="attention">Who looks at what.</param>
 internal sealed class JobQueue(bool isByAttention, Attention attention)
 {
-    private readonly LinkedList<(Guid Id, Guid? Scene)> _waiting = [];
+    private sealed record Waiting(Guid Id, Guid? Scene, Helping Helping)
+    {
+        public bool IsHelped { get; set; }
+    }
+
+    private readonly LinkedList<Waiting> _waiting = [];
     private readonly SemaphoreSlim _count = new(0);
 
     /// <summary>How many wait.</summary>
@@ -46,10 +64,13 @@ internal sealed class JobQueue(bool isByAttention, Attention attention)
     }
 
     /// <summary>Takes one in.</summary>
-    public void Add(Guid id, Guid? scene)
+    /// <param name="id">Of the job.</param>
+    /// <param name="scene">That it is for.</param>
+    /// <param name="helping">What others can do of it.</param>
+    public void Add(Guid id, Guid? scene, Helping helping = Helping.None)
     {
         lock (_waiting)
-            _waiting.AddLast((id, scene));
+            _waiting.AddLast(new Waiting(id, scene, helping));
         _count.Release();
     }
 
@@ -57,13 +78,42 @@ internal sealed class JobQueue(bool isByAttention, Attention attention)
     public async Task<Guid> NextAsync(CancellationToken cancel)
     {
         await _count.WaitAsync(cancel);
+        return Take(_ => true)!.Value;
+    }
+
+    /// <summary>The next one that can be done beside the others, if there is one now; it is taken out.</summary>
+    public Guid? TryNextWhole()
+    {
+        if (!_count.Wait(0))
+            return null;
+        if (Take(w => w.Helping == Helping.Whole) is { } id)
+            return id;
+        _count.Release();
+        return null;
+    }
+
+    /// <summary>The next one whose sound can be listened to before its turn, once each; it stays where it is.</summary>
+    public Guid? TryNextAhead()
+    {
         lock (_waiting)
         {
-            var next = _waiting.First!;
-            if (isByAttention)
-                for (var other = next.Next; other != null; other = other.Next)
-                    if (attention.Of(other.Value.Scene) > attention.Of(next.Value.Scene))
-                        next = other;
+            if (_waiting.FirstOrDefault(w => w is { Helping: Helping.Ahead, IsHelped: false }) is not { } next)
+                return null;
+            next.IsHelped = true;
+            return next.Id;
+        }
+    }
+
+    private Guid? Take(Func<Waiting, bool> isWanted)
+    {
+        lock (_waiting)
+        {
+            LinkedListNode<Waiting>? next = null;
+            for (var other = _waiting.First; other != null; other = other.Next)
+                if (isWanted(other.Value) && (next == null || isByAttention && attention.Of(other.Value.Scene) > attention.Of(next.Value.Scene)))
+                    next = other;
+            if (next == null)
+                return null;
             _waiting.Remove(next);
             return next.Value.Id;
         }

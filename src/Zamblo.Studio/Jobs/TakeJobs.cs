@@ -179,6 +179,14 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
 
     public string Kind => TakeOrder.TakeIn;
 
+    public async Task HearAheadAsync(Job job, CancellationToken cancel)
+    {
+        var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
+        // What is laid into another take is a sound that does not exist yet.
+        if (order is { Punch: null, Hash: { } hash })
+            await voices.HearAheadAsync(hash, order.Name, await QueryAsync(job.ProductionId, order), cancel);
+    }
+
     public async Task<string?> RunAsync(Job job, JobContext context)
     {
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;

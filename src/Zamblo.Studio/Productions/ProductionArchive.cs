@@ -23,6 +23,7 @@ public sealed class ProductionArchive(
     IDbContextFactory<ZambloContext> contexts,
     AssetStore assets,
     DataFolder folder,
+    Allowance allowance,
     VoiceStore voices,
     CharacterStore characters,
     CastLibrary library,
@@ -108,6 +109,7 @@ public sealed class ProductionArchive(
             if (zip.Entries.Count > MostEntries || zip.Entries.Sum(e => e.Length) > LargestAll)
                 throw new RequestException("This file holds more than a production can.");
             folder.CheckRoom(zip.Entries.Sum(e => e.Length));
+            await allowance.CheckAsync(zip.Entries.Sum(e => e.Length));
             var manifest = JsonSerializer.Deserialize<Manifest>(await BytesAsync(zip, "production.json", LargestManifest, cancel), JsonSerializerOptions.Web);
             if (manifest is not { Rows: not null, Format: > 0 })
                 throw NoProduction();

@@ -33,7 +33,8 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
         foreach (var word in (find ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(8))
         {
             var like = $"%{word.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
-            all = all.Where(p => EF.Functions.Like(p.Title, like, "\\"));
+            // SQLite's LIKE looks at no case of its own; a server's does.
+            all = db.IsServer ? all.Where(p => EF.Functions.ILike(p.Title, like, "\\")) : all.Where(p => EF.Functions.Like(p.Title, like, "\\"));
         }
         var cards = await all.OrderByDescending(p => p.Modified)
             .ThenBy(p => p.Id)

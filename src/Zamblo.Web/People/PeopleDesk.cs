@@ -9,7 +9,14 @@ using Zamblo.Studio;
 namespace Zamblo.Web.People;
 
 /// <summary>Somebody as the page of people shows it.</summary>
-public sealed record PersonView(Guid Id, string Name, PersonRole Role, DateTime Created, bool IsLocked);
+/// <param name="Id">Of the person.</param>
+/// <param name="Name">Signs in with it.</param>
+/// <param name="Role">What the person may do.</param>
+/// <param name="Created">Since when.</param>
+/// <param name="IsLocked">No password is right just now.</param>
+/// <param name="QuotaBytes">So much may be brought; null for as much as there is room for.</param>
+/// <param name="BroughtBytes">So much has been brought and is still there.</param>
+public sealed record PersonView(Guid Id, string Name, PersonRole Role, DateTime Created, bool IsLocked, long? QuotaBytes, long BroughtBytes);
 
 /// <summary>An open invitation.</summary>
 public sealed record InvitationView(Guid Id, PersonRole Role, string By, DateTime Expires);
@@ -20,6 +27,9 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
     private static readonly TimeSpan InvitationLasts = TimeSpan.FromDays(7),
         FirstLasts = TimeSpan.FromDays(1);
     private const string Console = "the console";
+
+    // A petabyte, in bytes.
+    private const double MostQuota = 1L << 50;
     private const int TokenBytes = 24,
         MostPeople = 1000,
         ShownAudit = 200;
@@ -162,7 +172,18 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
         var now = DateTime.UtcNow;
         return new
         {
-            people = await db.People.OrderBy(p => p.Name).Select(p => new PersonView(p.Id, p.Name, p.Role, p.Created, p.LockedUntil > now)).ToListAsync(),
+            people = await db
+                .People.OrderBy(p => p.Name)
+                .Select(p => new PersonView(
+                    p.Id,
+                    p.Name,
+                    p.Role,
+                    p.Created,
+                    p.LockedUntil > now,
+                    p.QuotaBytes,
+                    db.Assets.Where(a => a.By == p.Name).Sum(a => a.Length)
+                ))
+                .ToListAsync(),
             invitations = await db
                 .Invitations.Where(i => i.Expires > now)
                 .OrderBy(i => i.Expires)
@@ -185,29 +206,55 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
     /// <exception cref="RequestException">Nobody would own the studio any more.</exception>
     public async Task ChangeRoleAsync(Guid id, PersonRole role, string by)
     {
-        await using var db = await contexts.CreateDbContextAsync();
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        var person = await db.People.FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such person");
-        if (role != PersonRole.Owns)
-            await KeepAnOwnerAsync(db, person);
-        person.Role = role;
-        Note(db, by, $"lets {person.Name} be one who {Word(role)}");
-        await db.SaveChangesAsync();
-        await transaction.CommitAsync();
+        await OneByOneAsync(async db =>
+        {
+            var person = await db.People.FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such person");
+            if (role != PersonRole.Owns)
+                await KeepAnOwnerAsync(db, person);
+            person.Role = role;
+            Note(db, by, $"lets {person.Name} be one who {Word(role)}");
+        });
+    }
+
+    // Two who take each other's ownership in the same moment do not both.
+    private Task OneByOneAsync(Func<ZambloContext, Task> change) =>
+        contexts.TransactAsync(
+            async db =>
+            {
+                await change(db);
+                return await db.SaveChangesAsync();
+            },
+            isolation: System.Data.IsolationLevel.Serializable
+        );
+
+    /// <summary>Somebody may bring so much from now on; what is there stays.</summary>
+    /// <param name="id">Who.</param>
+    /// <param name="bytes">At the most; 0 for as much as there is room for.</param>
+    /// <param name="by">Who says so.</param>
+    /// <exception cref="RequestException">It is no such number.</exception>
+    public Task ChangeQuotaAsync(Guid id, double bytes, string by)
+    {
+        if (bytes is not (>= 0 and <= MostQuota))
+            throw new RequestException("What somebody may bring is a number of gigabytes; 0 is as much as there is room for.");
+        return OneByOneAsync(async db =>
+        {
+            var person = await db.People.FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such person");
+            person.QuotaBytes = bytes == 0 ? null : (long)bytes;
+            Note(db, by, bytes == 0 ? $"lets {person.Name} bring as much as there is room for" : $"lets {person.Name} bring {bytes / (1 << 20):N0} MB");
+        });
     }
 
     /// <summary>Somebody does not come in any more.</summary>
     /// <exception cref="RequestException">Nobody would own the studio any more.</exception>
     public async Task RemoveAsync(Guid id, string by)
     {
-        await using var db = await contexts.CreateDbContextAsync();
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        var person = await db.People.FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such person");
-        await KeepAnOwnerAsync(db, person);
-        db.People.Remove(person);
-        Note(db, by, $"takes {person.Name} out");
-        await db.SaveChangesAsync();
-        await transaction.CommitAsync();
+        await OneByOneAsync(async db =>
+        {
+            var person = await db.People.FirstOrDefaultAsync(p => p.Id == id) ?? throw new NotFoundException("such person");
+            await KeepAnOwnerAsync(db, person);
+            db.People.Remove(person);
+            Note(db, by, $"takes {person.Name} out");
+        });
     }
 
     private static async Task KeepAnOwnerAsync(ZambloContext db, Person person)

@@ -112,6 +112,37 @@ internal static class FarmRoutes
                 return Results.NoContent();
             }
         );
+        var hearing = farm.MapGroup("/crew/{worker:guid}/hearings/{loan:guid}");
+        hearing.MapPost(
+            "",
+            async (Guid worker, Guid loan, HttpContext http, FarmDesk desk) =>
+            {
+                desk.BeatHearing(worker, loan, (await ReadAsync<HearingBeat>(http)).Share);
+                return Results.NoContent();
+            }
+        );
+        hearing.MapPost(
+            "/failure",
+            async (Guid worker, Guid loan, HttpContext http, FarmDesk desk) =>
+            {
+                desk.FailHearing(worker, loan, (await ReadAsync<ChunkFailure>(http)).Reason);
+                return Results.NoContent();
+            }
+        );
+        hearing.MapGet(
+            "/sound",
+            (Guid worker, Guid loan, FarmDesk desk) => Results.File(desk.SoundOf(worker, loan), "application/octet-stream", enableRangeProcessing: true)
+        );
+        hearing.MapPut(
+            "/speech",
+            async (Guid worker, Guid loan, HttpContext http, FarmDesk desk, CancellationToken cancel) =>
+            {
+                // The board has a limit of its own.
+                http.Features.GetRequiredFeature<IHttpMaxRequestBodySizeFeature>().MaxRequestBodySize = null;
+                await desk.TakeHearingAsync(worker, loan, http.Request.Body, http.Request.Headers[FarmKey.BodyHeader].ToString(), cancel);
+                return Results.NoContent();
+            }
+        );
         farm.MapGet("/films/{film:guid}", (Guid film, FarmDesk desk) => Json(desk.PackageOf(film)));
         farm.MapGet(
             "/films/{film:guid}/files/{hash}",

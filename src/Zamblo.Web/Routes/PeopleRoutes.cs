@@ -10,7 +10,8 @@ internal static class PeopleRoutes
 {
     private sealed record NewInvitation(PersonRole Role);
 
-    private sealed record NewRole(PersonRole Role);
+    // One of them, or both.
+    private sealed record PersonChange(PersonRole? Role, double? QuotaBytes);
 
     private sealed record NewPassword(string Old, string Now);
 
@@ -72,9 +73,12 @@ internal static class PeopleRoutes
         );
         people.MapPatch(
             "/{id:guid}",
-            async (Guid id, NewRole body, HttpContext http, PeopleDesk desk) =>
+            async (Guid id, PersonChange body, HttpContext http, PeopleDesk desk) =>
             {
-                await desk.ChangeRoleAsync(id, body.Role, Caller.NameOf(http));
+                if (body.Role is { } role)
+                    await desk.ChangeRoleAsync(id, role, Caller.NameOf(http));
+                if (body.QuotaBytes is { } quota)
+                    await desk.ChangeQuotaAsync(id, quota, Caller.NameOf(http));
                 return Results.NoContent();
             }
         );

@@ -44,6 +44,8 @@ internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHa
         var (status, error, revision) = Of(exception, http);
         if (status == 500)
             log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
+        else if (status == 503)
+            log.LogWarning("{Method} {Path} is refused: {Reason}", http.Request.Method, http.Request.Path, exception.GetBaseException().Message);
         http.Response.StatusCode = status;
         await http.Response.WriteAsJsonAsync(revision == null ? new { error } : (object)new { error, revision }, CancellationToken.None);
         return true;
@@ -66,12 +68,7 @@ internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHa
             System.Text.RegularExpressions.RegexMatchTimeoutException => (400, "This text takes too long to read: it says the same too often.", null),
             OperationCanceledException when http.RequestAborted.IsCancellationRequested => (499, "Cancelled.", null),
             _ when DiskFullException.Is(exception) => (507, new DiskFullException().Message, null),
-            // SQLITE_BUSY, SQLITE_LOCKED, SQLITE_READONLY (sqlite.org/rescode.html).
-            _ when exception.GetBaseException() is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 5 or 6 or 8 } => (
-                503,
-                "The data folder takes nothing in just now: try again in a moment; nothing that was there is lost.",
-                null
-            ),
+            _ when Databases.IsAway(exception) => (503, "The database takes nothing in just now: try again in a moment; nothing that was there is lost.", null),
             _ => (500, "Something went wrong that should not have. What was there is kept; the program's output has the details.", null),
         };
 }

@@ -12,6 +12,8 @@ const roles = [
 ];
 const wordsOf = (role) => roles.find((r) => r.key === role)?.name ?? role;
 const shownFor = 2000;
+const gigabyte = 2 ** 30;
+const brought = (bytes) => (bytes < gigabyte ? `${Math.round(bytes / 2 ** 20)} MB` : `${(bytes / gigabyte).toFixed(1)} GB`);
 
 Alpine.data("peoplePage", () => ({
   roles,
@@ -57,7 +59,11 @@ Alpine.data("peoplePage", () => ({
   },
   async load() {
     const view = await get("/api/people");
-    this.people = view.people;
+    this.people = view.people.map((p) => ({
+      ...p,
+      quota: p.quotaBytes === null ? "" : String(Math.round((10 * p.quotaBytes) / gigabyte) / 10),
+      brought: brought(p.broughtBytes),
+    }));
     this.invitations = view.invitations.map((i) => ({
       ...i,
       text: `Somebody who ${wordsOf(i.role)}, invited by ${i.by}, until ${new Date(i.expires).toLocaleString()}`,
@@ -88,6 +94,9 @@ Alpine.data("peoplePage", () => ({
   },
   change(person, event) {
     return this.tell(() => patch(`/api/people/${person.id}`, { role: event.target.value }));
+  },
+  allow(person, event) {
+    return this.tell(() => patch(`/api/people/${person.id}`, { quotaBytes: gigabyte * (Number(event.target.value) || 0) }));
   },
   takeOut(person) {
     if (!confirm(`${person.name} does not come in any more; what was done stays. Take ${person.name} out?`)) return;

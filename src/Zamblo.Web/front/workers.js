@@ -1,9 +1,10 @@
-// The page of workers: who helps to draw, and what each has done.
+// The page of workers: who helps to draw and to listen, and what each has done.
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get } from "./api.js";
 
 applyTheme();
 const every = 2000;
+const lengthOf = (seconds) => (seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`);
 
 Alpine.data("workersPage", () => ({
   workers: null,
@@ -30,7 +31,8 @@ Alpine.data("workersPage", () => ({
     return (this.workers ?? []).map((w) => ({
       ...w,
       key: `${w.name} ${w.since}`,
-      now: w.isHere ? w.drawing.join(", ") || "waits" : `silent since ${new Date(w.seen).toLocaleTimeString()}`,
+      now: w.isHere ? w.doing.join(", ") || "waits" : `silent since ${new Date(w.seen).toLocaleTimeString()}`,
+      heard: w.sounds > 0 ? `${w.sounds} (${lengthOf(w.soundSeconds)})` : "",
       rate: w.framesPerSecond > 0 ? w.framesPerSecond.toFixed(1) : "",
     }));
   },
