@@ -15,7 +15,7 @@ after(async () => {
   server?.stop();
 });
 
-const until = (page, test, value) => page.waitForFunction(test, value, { timeout: 20000 });
+const until = (page, test, value) => page.waitForFunction(test, value);
 const clips = async (page) => (await sceneState(page)).clips;
 
 test("a mood on a word and a gesture on the playhead are laid, stretched, shaped and undone", async () => {

@@ -15,7 +15,7 @@ after(async () => {
   server?.stop();
 });
 
-const until = (page, test, value) => page.waitForFunction(test, value, { timeout: 30000 });
+const until = (page, test, value) => page.waitForFunction(test, value);
 const line = async (page, n = 0) => (await sceneState(page)).lines[n];
 
 test("a line is delivered in another way, its takes compared with one key, its sound coloured and brought back", async () => {

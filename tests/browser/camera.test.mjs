@@ -49,11 +49,8 @@ test("shots are made by themselves, one is changed in one click, and the camera 
   await page.getByRole("button", { name: /^Make \d+ lines$/ }).click();
   await waitForLines(page, 2);
   await turnTo(page, "Camera");
-  let { shots, lines } = await sceneState(page);
-  for (let i = 0; i < 200 && lines.some((l) => !l.words); i++) {
-    await page.waitForTimeout(200);
-    ({ shots, lines } = await sceneState(page));
-  }
+  await until(async () => (await sceneState(page)).lines.every((l) => l.words), "the voices");
+  let { shots } = await sceneState(page);
   await page.waitForTimeout(500);
   assert.ok(shots.length >= 2, JSON.stringify(shots));
   assert.ok(shots[0].framing === "Wide" && shots.every((s) => s.reason));
@@ -94,8 +91,7 @@ test("shots are made by themselves, one is changed in one click, and the camera 
   await turnTo(page, "Camera");
   // The whole set while something is placed, and back.
   await page.getByRole("button", { name: "The whole set" }).click();
-  await page.waitForTimeout(300);
-  assert.notDeepEqual(await looks(page), now);
+  await until(async () => `${await looks(page)}` !== `${now}`, "the whole set");
   await page.getByRole("button", { name: "The whole set" }).click();
   await page.getByRole("button", { name: "By itself", exact: true }).click();
   await page.locator(`[data-framing=${other}][aria-pressed=false]`).waitFor();
@@ -129,7 +125,7 @@ test("cut live by keys while it plays", async () => {
     own.map((s) => s.framing),
     ["Medium", "Close", "Wide"],
   );
-  assert.ok(own[1].start - own[0].start > 0.5 && own[1].start - own[0].start < 2.5);
+  assert.ok(own[1].start - own[0].start > 0.5 && own[1].start - own[0].start < 5);
   await page.keyboard.press("Control+z");
   await page.waitForFunction(() => !window.zamblo.waiting());
   assert.ok((await sceneState(page)).shots.every((s) => !s.clip));
@@ -154,13 +150,13 @@ test("a marked stretch goes out as a loop of pictures, and the whole as sound: t
   await page.locator("#film-form").selectOption("gif");
   await page.getByRole("button", { name: "Make GIF" }).click();
   const made = page.locator("[data-film=done]");
-  await made.filter({ hasText: "GIF, 1280x720, 0:01" }).waitFor({ timeout: 60000 });
+  await made.filter({ hasText: "GIF, 1280x720, 0:01" }).waitFor();
   await page.locator("#film-what").selectOption("all");
   await page.locator("#film-form").selectOption("wav");
   await page.locator("#film-loudness").selectOption("-16");
   await page.getByRole("button", { name: "Make WAV" }).click();
   const sound = made.filter({ hasText: "WAV" });
-  await sound.waitFor({ timeout: 60000 });
+  await sound.waitFor();
   // What no browser plays is only downloaded.
   assert.equal(await sound.getByText("Watch").isVisible(), false);
   const [file] = await Promise.all([page.waitForEvent("download"), sound.getByText("Download").click()]);

@@ -103,7 +103,7 @@ test("somebody is made in the Wardrobe, taken back step by step, saved, and says
   await typeLine(page, "Fresh rolls at six.");
   await turnTo(page, "Film");
   await page.getByRole("button", { name: "Render film" }).first().click();
-  await page.locator("[data-film=done]").waitFor({ timeout: 60000 });
+  await page.locator("[data-film=done]").waitFor();
   check(page);
   await page.context().close();
 });

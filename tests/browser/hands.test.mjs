@@ -17,7 +17,7 @@ after(async () => {
 
 const check = (page) => assert.deepEqual(page.problems, []);
 // On a server that other tests use, too, a take may wait for thirty others.
-const settled = (page, test) => page.waitForFunction(test, null, { timeout: 120000 });
+const settled = (page, test) => page.waitForFunction(test);
 // The cues of a word, as the score has them.
 const cuesOf = (line, word, n = 0) => {
   const [, start, end] = line.words.filter((w) => w[0] === word)[n];

@@ -11,6 +11,9 @@ import { chromium } from "playwright-core";
 export const root = join(dirname(fileURLToPath(import.meta.url)), "..", "..");
 export const recordings = "/usr/share/pocketsphinx/test/data";
 
+// How long a test waits for what has to come, in seconds.
+const patience = 120;
+
 // One server is shared by all files that do not ask for an empty one of their own: every test makes its own production.
 export async function startServer({ demo = false, people = false, own = demo || people } = {}) {
   const shared = globalThis.process.env.ZAMBLO_SERVER;
@@ -64,6 +67,8 @@ export async function openPage(browser, server, { hints = false, ...options } = 
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options });
   // The hints of a first visit are looked at in their own test.
   if (!hints) await context.addInitScript(() => localStorage.setItem("hints-seen", "yes"));
+  // A wait costs nothing where it ends: what is told by a limit is that something never comes, on a machine however slow.
+  context.setDefaultTimeout(patience * 1000);
   const page = await context.newPage();
   page.problems = [];
   page.expected = [];
@@ -133,7 +138,7 @@ export async function waitForLines(page, count) {
   await page
     .locator("article")
     .nth(count - 1)
-    .waitFor({ timeout: 60000 });
+    .waitFor();
 }
 
 // Structural similarity of two PNG files (Wang, Bovik, Sheikh and Simoncelli 2004), as ffmpeg computes it.
@@ -187,7 +192,7 @@ export const check = (page) => {
 };
 
 // Waits until something is so; the page's policy forbids waitForFunction to build functions of its own.
-export async function until(look, what, seconds = 40) {
+export async function until(look, what, seconds = patience) {
   for (let i = 0; i < seconds * 5; i++) {
     if (await look()) return;
     await new Promise((r) => setTimeout(r, 200));

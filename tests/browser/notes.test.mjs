@@ -143,7 +143,7 @@ test("a two-line film is made by keys alone", async () => {
   await until(async () => (await sceneState(page)).clips.length === 1, "the mood");
   await tabTo("Render film", 200);
   await press("Enter");
-  await page.locator("[data-film=done]").waitFor({ timeout: 60000 });
+  await page.locator("[data-film=done]").waitFor();
   assert.match(await page.locator("[data-film=done]").textContent(), /1280x720, 0:0\d/);
   // One more change, and the film says that it is out of date.
   await page.locator("#stage").click();

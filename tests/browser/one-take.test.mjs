@@ -6,7 +6,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
 import AxeBuilder from "@axe-core/playwright";
-import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, waitForLines } from "./harness.mjs";
+import { check, newProduction, openPage, sceneState, startBrowser, startServer, turnTo, until, waitForLines } from "./harness.mjs";
 
 const reading = "/usr/share/pocketsphinx/test/data/librivox/sense_and_sensibility_01_austen_64kb-0870.wav";
 const folder = mkdtempSync(join(tmpdir(), "zamblo-take-"));
@@ -37,8 +37,8 @@ test("recorded on a desk: four clicks from the shelf to the film", async () => {
   await page.locator("#take-stop").waitFor();
   await page.waitForTimeout(4000);
   await press(page.locator("#take-stop"));
-  await page.locator("#take-stage[data-frame]").waitFor({ timeout: 60000 });
-  await page.locator("#take-download[href]").waitFor({ timeout: 90000 });
+  await page.locator("#take-stage[data-frame]").waitFor();
+  await page.locator("#take-download[href]").waitFor();
   const [download] = await Promise.all([page.waitForEvent("download"), press(page.locator("#take-download"))]);
   const film = join(folder, "take.mp4");
   await download.saveAs(film);
@@ -64,15 +64,14 @@ test("typed on a phone, changed at once, trimmed, and into the studio with all o
   await tap(page.getByRole("link", { name: "One take" }).first());
   await page.locator("#take-text").fill("The bread is asleep, and the oven is hot, and nobody may wake either of them.");
   await tap(page.locator("#take-speak"));
-  await page.locator("#take-stage[data-frame]").waitFor({ timeout: 60000 });
+  await page.locator("#take-stage[data-frame]").waitFor();
   // With the one on the download below it is a film.
-  await page.locator("#take-download[href]").waitFor({ timeout: 120000 });
+  await page.locator("#take-download[href]").waitFor();
   assert.ok(taps + 1 <= 4, `${taps} taps`);
   const shape = () => page.evaluate(() => document.getElementById("take-stage").width / document.getElementById("take-stage").height);
   assert.ok((await shape()) > 1.7);
   await page.getByRole("button", { name: "Tall", exact: true }).tap();
-  for (let i = 0; i < 50 && (await shape()) > 0.6; i++) await page.waitForTimeout(100);
-  assert.ok((await shape()) < 0.6);
+  await until(async () => (await shape()) < 0.6, "a tall picture");
   await page.locator('[data-character="tock"]').tap();
   await page.getByLabel("Captions").check();
   await page.getByLabel("Each word lights up as it is said").check();
@@ -81,7 +80,7 @@ test("typed on a phone, changed at once, trimmed, and into the studio with all o
   const end = page.getByRole("slider", { name: /^To/ });
   const whole = Number(await end.getAttribute("max"));
   await end.fill(String((whole - 1).toFixed(2)));
-  await page.locator("#take-download[href]").waitFor({ timeout: 120000 });
+  await page.locator("#take-download[href]").waitFor();
   const [download] = await Promise.all([page.waitForEvent("download"), page.locator("#take-download").tap()]);
   const film = join(folder, "tall.mp4");
   await download.saveAs(film);
@@ -127,7 +126,7 @@ test("the review leads to what is wrong, mends it with a key, and a file of it o
   await turnTo(page, "Film");
   await page.getByRole("button", { name: "Review" }).click();
   const flag = page.locator("[data-flag=DeadAir]");
-  await flag.waitFor({ timeout: 20000 });
+  await flag.waitFor();
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("ArrowUp");
   const { violations } = await new AxeBuilder({ page }).include("#review").analyze();
@@ -136,7 +135,7 @@ test("the review leads to what is wrong, mends it with a key, and a file of it o
     [],
   );
   await flag.getByRole("button", { name: "The scene's pause" }).click();
-  await flag.waitFor({ state: "detached", timeout: 20000 });
+  await flag.waitFor({ state: "detached" });
   state = await sceneState(page);
   assert.ok(state.lines[1].start < 6);
   await page.getByRole("button", { name: "Close the review" }).click();

@@ -89,7 +89,7 @@ test("a head is performed with the pointer while the voice plays, kept, saved, a
     await page.getByRole("button", { name: "Undo" }).first().click();
     await page.waitForTimeout(700);
   }
-  assert.equal((await clips(page)).length, 0);
+  await until(async () => (await clips(page)).length === 0, "three steps back");
   assert.deepEqual(page.problems, []);
   await page.context().close();
 });

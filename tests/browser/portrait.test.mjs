@@ -18,7 +18,7 @@ after(async () => {
   server.stop();
 });
 
-const ready = (page) => page.locator("#portrait-save:not([disabled])").waitFor({ timeout: 30000 });
+const ready = (page) => page.locator("#portrait-save:not([disabled])").waitFor();
 
 test("from a picture to a speaking film in four clicks, and one of them chooses the file", async () => {
   const page = await openPage(browser, server);
@@ -37,7 +37,7 @@ test("from a picture to a speaking film in four clicks, and one of them chooses 
   await page.waitForURL(/one-take/);
   await page.locator("#take-text").fill("Good morning. I have been a picture for a long time.");
   await click(page.locator("#take-speak"));
-  await page.locator("#take-download[href]").waitFor({ timeout: 90000 });
+  await page.locator("#take-download[href]").waitFor();
   assert.ok(clicks <= 5, `${clicks} clicks`);
   // The film is as the picture is.
   const size = await page.locator("#take-stage").evaluate((c) => c.width / c.height);
@@ -179,7 +179,7 @@ test("a clip is followed, stopped, followed again, and its mouth says what is ty
   await page.locator("#clip-stop").click();
   await page.getByText("Bring a picture with a face in it.").waitFor();
   await page.setInputFiles("#portrait-file", join(pictures, "clip.mp4"));
-  await page.locator("#portrait-film:not([disabled])").waitFor({ timeout: 60000 });
+  await page.locator("#portrait-film:not([disabled])").waitFor();
   assert.deepEqual(await violations(page), []);
   // A part of it, and round; all of it again, and back.
   const played = page.locator("[role=status]", { hasText: "Longer voices" });
@@ -215,7 +215,7 @@ test("a clip is followed, stopped, followed again, and its mouth says what is ty
   await page.waitForURL(/one-take/);
   await page.locator("#take-text").fill("Good morning. I have been a clip for a long time.");
   await page.locator("#take-speak").click();
-  await page.locator("#take-download[href]").waitFor({ timeout: 90000 });
+  await page.locator("#take-download[href]").waitFor();
   await page.getByRole("link", { name: "Into the studio" }).click();
   await page.waitForURL(/\/production\//);
   await page.locator("#stage[data-frame]").waitFor();

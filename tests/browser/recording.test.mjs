@@ -75,7 +75,7 @@ test("a recording goes into the take at the playhead, what comes after it stays"
   await page.getByText("Record into the take, from the playhead (1.50 s of the line)").click();
   assert.deepEqual(await violations(page), []);
   await page.getByRole("button", { name: "Record", exact: true }).click();
-  await page.getByRole("button", { name: "Stop" }).waitFor({ timeout: 8000 });
+  await page.getByRole("button", { name: "Stop" }).waitFor();
   await page.waitForTimeout(1200);
   await page.getByRole("button", { name: "Stop" }).click();
   await page.getByRole("button", { name: "Keep" }).last().click();

@@ -139,7 +139,7 @@ test("a real recording: from upload to a film whose mouth is right", async () =>
   assert.equal(line.source, "script");
   assert.equal(line.words.map((w) => w[0]).join(" "), readingText);
   await page.getByRole("button", { name: "Render film" }).first().click();
-  await page.getByRole("link", { name: "Download" }).waitFor({ timeout: 90000 });
+  await page.getByRole("link", { name: "Download" }).waitFor();
   const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Download" }).click()]);
   assert.match(download.suggestedFilename(), /\.mp4$/);
   const film = join(out, "film.mp4");
@@ -195,28 +195,30 @@ test("a recording in the browser: countdown, pause, listen, again, keep", async 
   await dialog.getByRole("button", { name: "Record", exact: true }).click();
   await dialog.getByText("3", { exact: true }).waitFor();
   await dialog.getByRole("button", { name: "Pause" }).waitFor();
-  await page.waitForTimeout(600);
-  assert.ok(Number(await dialog.locator("meter").getAttribute("value")) > 0);
+  await until(async () => Number(await dialog.locator("meter").getAttribute("value")) > 0, "a level");
   await dialog.getByRole("button", { name: "Pause" }).click();
   await dialog.getByRole("button", { name: "Go on" }).click();
   await dialog.getByRole("button", { name: "Stop" }).click();
   await dialog.locator("audio").waitFor();
   // To record it, to begin, to stop; and the pause, there and back.
   assert.equal(await clicks(), 5);
-  await dialog.getByRole("button", { name: "Again" }).click();
-  await dialog.getByRole("button", { name: "Record", exact: true }).click();
-  await dialog.getByRole("button", { name: "Stop" }).waitFor();
-  // Wherever the recording begins in the reading, each word is whole in it but one at most.
-  await page.waitForTimeout(6000);
-  await dialog.getByRole("button", { name: "Stop" }).click();
-  const shown = Number(
-    (
-      await dialog
-        .getByText(/^0:\d\d\.\d+$/)
-        .first()
-        .textContent()
-    ).split(":")[1],
-  );
+  // A machine that stands still loses sound between microphone and browser: that is recorded again.
+  let [shown, caught] = [0, -1];
+  for (let i = 0; i < 4 && Math.abs(shown - caught) > 0.3; i++) {
+    await dialog.getByRole("button", { name: "Again" }).click();
+    await dialog.getByRole("button", { name: "Record", exact: true }).click();
+    await dialog.getByRole("button", { name: "Stop" }).waitFor();
+    // Wherever the recording begins in the reading, each word is whole in it but one at most.
+    await page.waitForTimeout(6000);
+    await dialog.getByRole("button", { name: "Stop" }).click();
+    await dialog.locator("audio").waitFor();
+    const clock = dialog.getByText(/^0:\d\d\.\d+$/).first();
+    shown = Number((await clock.textContent()).split(":")[1]);
+    caught = await dialog.locator("audio").evaluate(async (a) => {
+      const sound = await (await fetch(a.src)).arrayBuffer();
+      return (await new OfflineAudioContext(1, 1, 48000).decodeAudioData(sound)).duration;
+    });
+  }
   await dialog.getByRole("button", { name: "Keep" }).click();
   await waitForLines(page, 1);
   const { lines } = await sceneState(page);
@@ -242,8 +244,6 @@ test("a recording in the browser: countdown, pause, listen, again, keep", async 
   await page.getByRole("button", { name: "Keep" }).first().click();
   await page.waitForFunction(
     async () => (await (await fetch(`/api/scenes/${document.querySelector("[data-scene]").dataset.scene}`)).json()).lines[0].source === "script",
-    null,
-    { timeout: 60000 },
   );
   check(page);
   await page.context().close();

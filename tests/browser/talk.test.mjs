@@ -84,7 +84,7 @@ test("from one recording of two people to a film in which each mouth moves in it
   await page.locator("[data-camera=fixed][aria-pressed=true]").waitFor();
   await page.getByRole("button", { name: "Render film" }).first().click();
   const link = page.getByRole("link", { name: "Download" });
-  await link.waitFor({ timeout: 120000 });
+  await link.waitFor();
   const film = join(folder, "talk.mp4");
   const [download] = await Promise.all([page.waitForEvent("download"), link.click()]);
   await download.saveAs(film);

@@ -67,7 +67,7 @@ test("a script becomes lines, a line gets another take, other voices are compare
   await page.locator("#size").selectOption("1080x1080");
   await until(async () => (await sceneState(page)).production.width === 1080, "the size");
   await page.getByRole("button", { name: "Render film" }).first().click();
-  await page.locator("[data-film=done]").waitFor({ timeout: 90000 });
+  await page.locator("[data-film=done]").waitFor();
   await within(2, "Another size and a film");
   check(page);
   await page.context().close();

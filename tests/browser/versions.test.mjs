@@ -97,6 +97,6 @@ test("a film is paused and goes on", async () => {
   await page.getByRole("button", { name: "Pause the film" }).click();
   await page.getByText("Paused; what was drawn is kept.").waitFor();
   await page.getByRole("button", { name: "Go on with the film" }).click();
-  await page.locator("[data-film=done]").waitFor({ timeout: 120000 });
+  await page.locator("[data-film=done]").waitFor();
   assert.deepEqual(page.problems, []);
 });

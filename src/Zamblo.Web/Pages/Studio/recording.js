@@ -10,6 +10,7 @@ const longest = 1800;
 const preRoll = 2;
 
 export const recording = () => ({
+  recSince: 0,
   rec: { state: "off", count: 0, level: 0, seconds: 0, url: "", blob: null, id: null, note: "" },
   punch: { on: false, keepsRest: true },
   get isRecording() {
@@ -81,18 +82,22 @@ export const recording = () => ({
     });
     this.rec.state = "recording";
     // By the clock: a tab in the background is woken once a second only.
-    let before = performance.now();
+    this.recSince = performance.now();
     this.recTimer = setInterval(() => {
-      const now = performance.now();
-      if (this.rec.state === "recording") this.rec.seconds += (now - before) / 1000;
-      before = now;
+      this.recTick();
       if (this.rec.state !== "recording") return;
       if (this.rec.seconds < longest) return;
       this.stopRecording();
       this.rec.note = "Half an hour is the most that one recording holds: it has been stopped here.";
     }, 100);
   },
+  recTick() {
+    const now = performance.now();
+    if (this.rec.state === "recording") this.rec.seconds += (now - this.recSince) / 1000;
+    this.recSince = now;
+  },
   pauseRecording() {
+    this.recTick();
     if (this.rec.state === "recording") {
       mic.recorder.pause();
       this.rec.state = "paused";
@@ -103,6 +108,7 @@ export const recording = () => ({
   },
   async stopRecording() {
     clearInterval(this.recTimer);
+    this.recTick();
     this.rec.blob = await mic.recorder.stop();
     this.rec.url = URL.createObjectURL(this.rec.blob);
     this.rec.state = "done";
