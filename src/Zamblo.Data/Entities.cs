@@ -24,6 +24,9 @@ public sealed class Production
     /// <summary>The production that this one is another language of; it may be gone.</summary>
     public Guid? OriginalId { get; set; }
 
+    /// <summary>The team that it belongs to; null where it is everybody's.</summary>
+    public Guid? TeamId { get; set; }
+
     /// <summary>What is written in the picture, as JSON; empty for nothing.</summary>
     public string Lettering { get; set; } = "";
 

@@ -3,6 +3,9 @@ namespace Zamblo.Data;
 /// <summary>What somebody may do, each with all before it.</summary>
 public enum PersonRole
 {
+    /// <summary>Comes in; sees nothing but what a team has it in for.</summary>
+    Enters = -1,
+
     /// <summary>Looks at productions and films.</summary>
     Looks,
 
@@ -30,6 +33,8 @@ public sealed class Person
 
     /// <summary>Changes when whoever signed in before has to sign in again.</summary>
     public string SecurityStamp { get; set; } = "";
+
+    /// <summary>What the person may do with what is everybody's, and with the studio itself.</summary>
     public PersonRole Role { get; set; }
 
     /// <summary>Wrong passwords one after another.</summary>
@@ -50,7 +55,12 @@ public sealed class Invitation
 
     /// <summary>SHA-256 of what stands in the link.</summary>
     public string TokenHash { get; set; } = "";
+
+    /// <summary>What the person may do: in the team, where one is named.</summary>
     public PersonRole Role { get; set; }
+
+    /// <summary>Into which team; null for the studio as a whole.</summary>
+    public Guid? TeamId { get; set; }
 
     /// <summary>Who has invited.</summary>
     public string By { get; set; } = "";
@@ -88,16 +98,19 @@ public sealed class Passkey
     public byte[] ClientDataJson { get; set; } = [];
 }
 
-/// <summary>A link with which anybody looks at one film, for a while. Only its hash is kept.</summary>
-public sealed class FilmLink
+/// <summary>A link with which anybody looks at one film, or at one production as it is, for a while. Only its hash is kept.</summary>
+public sealed class LookLink
 {
     public Guid Id { get; set; }
 
     /// <summary>SHA-256 of what stands in the link.</summary>
     public string TokenHash { get; set; } = "";
 
-    /// <summary>The job that made the film; the link goes with it.</summary>
-    public Guid JobId { get; set; }
+    /// <summary>The job that made the film; the link goes with it. Null where it leads to a production.</summary>
+    public Guid? JobId { get; set; }
+
+    /// <summary>The production; null where it leads to a film.</summary>
+    public Guid? ProductionId { get; set; }
     public string By { get; set; } = "";
     public DateTime Created { get; set; }
     public DateTime Expires { get; set; }
@@ -118,12 +131,20 @@ public sealed class AuditEntry
 public static class ActingPerson
 {
     private static readonly AsyncLocal<string?> Current = new();
+    private static readonly AsyncLocal<Guid?> CurrentTeam = new();
 
     /// <summary>The name, or null.</summary>
     public static string? Name
     {
         get => Current.Value;
         set => Current.Value = value;
+    }
+
+    /// <summary>The team that a new production belongs to; null for everybody.</summary>
+    public static Guid? Team
+    {
+        get => CurrentTeam.Value;
+        set => CurrentTeam.Value = value;
     }
 }
 

@@ -24,7 +24,10 @@ public static partial class ProductionRows
         typeof(Asset),
         typeof(Hearing),
         typeof(Job),
-        typeof(FilmLink),
+        typeof(LookLink),
+        typeof(Team),
+        typeof(Membership),
+        typeof(Invitation),
         typeof(Passkey),
         typeof(Remark),
     ];

@@ -28,8 +28,14 @@ public sealed class ProductionStore(IDbContextFactory<ZambloContext> contexts)
     // So many edits of others may lie between the state that an edit was made on and the one that it meets.
     private const int KeptTraces = 2000;
 
-    // What the history itself moves is no part of an edit.
-    private static readonly HashSet<string> Bookkeeping = [nameof(Production.Revision), nameof(Production.HistoryPosition), nameof(Production.Modified)];
+    // What the history itself moves, and whose a production is, is no part of an edit.
+    private static readonly HashSet<string> Bookkeeping =
+    [
+        nameof(Production.Revision),
+        nameof(Production.HistoryPosition),
+        nameof(Production.Modified),
+        nameof(Production.TeamId),
+    ];
 
     /// <summary>Makes an edit.</summary>
     /// <param name="production">Whose.</param>

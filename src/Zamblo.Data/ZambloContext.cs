@@ -39,7 +39,9 @@ public class ZambloContext : DbContext
     public DbSet<Person> People => Set<Person>();
     public DbSet<Passkey> Passkeys => Set<Passkey>();
     public DbSet<Invitation> Invitations => Set<Invitation>();
-    public DbSet<FilmLink> FilmLinks => Set<FilmLink>();
+    public DbSet<LookLink> LookLinks => Set<LookLink>();
+    public DbSet<Team> Teams => Set<Team>();
+    public DbSet<Membership> Memberships => Set<Membership>();
     public DbSet<Remark> Remarks => Set<Remark>();
     public DbSet<AuditEntry> Audit => Set<AuditEntry>();
 
@@ -108,8 +110,15 @@ public class ZambloContext : DbContext
         model.Entity<Passkey>().HasOne<Person>().WithMany().HasForeignKey(k => k.PersonId).OnDelete(DeleteBehavior.Cascade);
         model.Entity<Remark>().HasOne<Production>().WithMany().HasForeignKey(r => r.ProductionId).OnDelete(DeleteBehavior.Cascade);
         model.Entity<Invitation>().HasIndex(i => i.TokenHash).IsUnique();
-        model.Entity<FilmLink>().HasIndex(l => l.TokenHash).IsUnique();
-        model.Entity<FilmLink>().HasOne<Job>().WithMany().HasForeignKey(l => l.JobId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<Invitation>().HasOne<Team>().WithMany().HasForeignKey(i => i.TeamId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<LookLink>().HasIndex(l => l.TokenHash).IsUnique();
+        model.Entity<LookLink>().HasOne<Job>().WithMany().HasForeignKey(l => l.JobId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<LookLink>().HasOne<Production>().WithMany().HasForeignKey(l => l.ProductionId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<Team>().HasIndex(t => t.Name).IsUnique();
+        model.Entity<Membership>().HasKey(m => new { m.TeamId, m.PersonId });
+        model.Entity<Membership>().HasOne<Team>().WithMany().HasForeignKey(m => m.TeamId).OnDelete(DeleteBehavior.Cascade);
+        model.Entity<Membership>().HasOne<Person>().WithMany().HasForeignKey(m => m.PersonId).OnDelete(DeleteBehavior.Cascade);
+        Belongs<Production, Team>(p => p.TeamId);
         model.Entity<Production>().Property(p => p.Revision).IsConcurrencyToken();
     }
 }

@@ -245,8 +245,9 @@ public static class ZambloServer
         OneTakeRoutes.Map(api);
         FarmRoutes.MapView(api);
         PeopleRoutes.Map(api);
+        TeamRoutes.Map(api);
         RemarkRoutes.Map(api);
-        FilmLinkRoutes.Map(api, app);
+        LookRoutes.Map(api, app);
         FarmRoutes.Map(app);
         Watch.Map(app);
         return app;

@@ -96,7 +96,7 @@ public class KeepCommandTests : InFolder
     private static async Task<string> ManifestAsync(string folder, DatabaseAddress? database = null)
     {
         await using var studio = Studio(folder, database);
-        var production = Assert.Single((await studio.GetRequiredService<ProductionList>().ListAsync(0, 10, null)).Cards);
+        var production = Assert.Single((await studio.GetRequiredService<ProductionList>().ListAsync(0, 10, null, ShelfSight.Everything)).Cards);
         var scene = await studio.GetRequiredService<ProductionList>().FirstSceneAsync(production.Id);
         var loaded = await studio.GetRequiredService<SceneDesk>().LoadAsync(scene);
         Assert.All(loaded.Evaluated.Lines, l => Assert.NotNull(l.Speech));

@@ -14,96 +14,8 @@ namespace Zamblo.Web.Tests;
 /// A studio with a door. Held to OWASP ASVS 4.0.3, level 1 (numbers from memory): 2.1.1 and 2.1.9 passwords, 2.2.1 throttling, 2.5.x links, 3.x sessions,
 /// 4.1.x access.
 /// </summary>
-public sealed class PeopleTests : IAsyncLifetime
+public sealed class PeopleTests : StudioWithDoor
 {
-    private const string Password = "four small rolls";
-    private readonly string _data = Directory.CreateTempSubdirectory("zamblo-people-").FullName;
-    private WebApplication _app = null!;
-
-    private string Address => _app.Urls.First();
-
-    public async Task InitializeAsync() =>
-        _app = await ZambloServer.StartAsync(
-            new ServerOptions(_data, "http://127.0.0.1:0", false) { HasDoor = true, Database = await TestDatabases.OfAsync(_data) }
-        );
-
-    public async Task DisposeAsync()
-    {
-        await _app.StopAsync();
-        await _app.DisposeAsync();
-        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        Directory.Delete(_data, true);
-    }
-
-    // A browser of somebody's own.
-    private sealed class Browser(string address) : IDisposable
-    {
-        public HttpClient Client { get; } =
-            new(new HttpClientHandler { CookieContainer = new(), AllowAutoRedirect = false }) { BaseAddress = new Uri(address) };
-
-        public void Dispose() => Client.Dispose();
-
-        public async Task<HttpResponseMessage> FormAsync(string page, params (string Name, string Value)[] fields)
-        {
-            var text = await Client.GetStringAsync(page);
-            var token = Regex.Match(text, "__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"").Groups[1].Value;
-            return await Client.PostAsync(
-                page,
-                new FormUrlEncodedContent([
-                    .. fields.Select(f => KeyValuePair.Create(f.Name, f.Value)),
-                    KeyValuePair.Create("__RequestVerificationToken", token),
-                ])
-            );
-        }
-
-        public Task<HttpResponseMessage> EnterAsync(string name, string password) => FormAsync("/enter", ("name", name), ("password", password), ("to", "/"));
-
-        public async Task<HttpResponseMessage> SendAsync(HttpMethod method, string url, object? body = null)
-        {
-            var page = await Client.GetStringAsync("/people");
-            using var request = new HttpRequestMessage(method, url) { Content = body == null ? null : JsonContent.Create(body) };
-            request.Headers.Add("X-Csrf-Token", Regex.Match(page, "name=\"csrf\" content=\"([^\"]+)\"").Groups[1].Value);
-            return await Client.SendAsync(request);
-        }
-
-        // What the page of the door asks for by itself.
-        public async Task<HttpResponseMessage> HandlerAsync(string handler, params (string Name, string Value)[] fields)
-        {
-            var page = await Client.GetStringAsync("/enter");
-            using var request = new HttpRequestMessage(HttpMethod.Post, "/enter?handler=" + handler)
-            {
-                Content = new FormUrlEncodedContent(fields.Select(f => KeyValuePair.Create(f.Name, f.Value))),
-            };
-            request.Headers.Add("X-Csrf-Token", Regex.Match(page, "name=\"csrf\" content=\"([^\"]+)\"").Groups[1].Value);
-            return await Client.SendAsync(request);
-        }
-
-        public async Task<JsonElement> DoAsync(HttpMethod method, string url, object? body = null)
-        {
-            using var answer = await SendAsync(method, url, body);
-            Assert.True(answer.IsSuccessStatusCode, $"{method} {url}: {(int)answer.StatusCode} {await answer.Content.ReadAsStringAsync()}");
-            return answer.StatusCode == HttpStatusCode.NoContent ? default : await answer.Content.ReadFromJsonAsync<JsonElement>();
-        }
-    }
-
-    private async Task<string> FirstLinkAsync()
-    {
-        var said = new StringWriter();
-        await _app.Services.GetRequiredService<People.PeopleDesk>().GreetAsync(Address, said);
-        return Regex.Match(said.ToString(), "/join/[^ ]+").Value;
-    }
-
-    private async Task<Browser> JoinAsync(string link, string name)
-    {
-        var browser = new Browser(Address);
-        using var answer = await browser.FormAsync(link, ("name", name), ("password", Password));
-        Assert.True(answer.StatusCode == HttpStatusCode.Redirect, await answer.Content.ReadAsStringAsync());
-        return browser;
-    }
-
-    private async Task<Browser> InviteAsync(Browser owner, string role, string name) =>
-        await JoinAsync((await owner.DoAsync(HttpMethod.Post, "/api/people/invitations", new { role })).GetProperty("path").GetString()!, name);
-
     [Fact]
     public async Task Nothing_is_open_but_the_door()
     {
@@ -115,7 +27,7 @@ public sealed class PeopleTests : IAsyncLifetime
             Assert.StartsWith("/enter?to=", answer.Headers.Location!.ToString(), StringComparison.Ordinal);
         }
         // Every address that there is, taken from the routes themselves.
-        var routes = _app
+        var routes = App
             .Services.GetRequiredService<Microsoft.AspNetCore.Routing.EndpointDataSource>()
             .Endpoints.OfType<Microsoft.AspNetCore.Routing.RouteEndpoint>();
         var asked = 0;
@@ -151,14 +63,14 @@ public sealed class PeopleTests : IAsyncLifetime
         var me = await owner.DoAsync(HttpMethod.Get, "/api/me");
         Assert.Equal(("Ana", "Owns"), (me.GetProperty("name").GetString(), me.GetProperty("role").GetString()));
         var said = new StringWriter();
-        await _app.Services.GetRequiredService<People.PeopleDesk>().GreetAsync(Address, said);
+        await App.Services.GetRequiredService<People.PeopleDesk>().GreetAsync(Address, said);
         Assert.Equal("", said.ToString());
         // No two of the same name, however it is written.
         var second = (await owner.DoAsync(HttpMethod.Post, "/api/people/invitations", new { role = "Acts" })).GetProperty("path").GetString()!;
         var twice = await other.FormAsync(second, ("name", "ANA"), ("password", Password));
         Assert.Contains("already", await twice.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         // Neither passwords nor links are kept.
-        await using var db = await _app.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
+        await using var db = await App.Services.GetRequiredService<IDbContextFactory<ZambloContext>>().CreateDbContextAsync();
         Assert.DoesNotContain(Password, (await db.People.SingleAsync()).PasswordHash, StringComparison.Ordinal);
         Assert.DoesNotContain((await db.Invitations.SingleAsync()).TokenHash, second, StringComparison.Ordinal);
         // The cookie is out of scripts' reach.
@@ -269,44 +181,6 @@ public sealed class PeopleTests : IAsyncLifetime
         await guest.FormAsync("/people", []);
         var gone = await guest.FormAsync("/enter", []);
         Assert.Equal(HttpStatusCode.Unauthorized, gone.StatusCode);
-    }
-
-    [Fact]
-    public async Task A_link_shows_one_film_to_anybody_and_ends()
-    {
-        using var owner = await JoinAsync(await FirstLinkAsync(), "Ana");
-        using var stranger = new Browser(Address);
-        var contexts = _app.Services.GetRequiredService<IDbContextFactory<ZambloContext>>();
-        var folder = _app.Services.GetRequiredService<Studio.Assets.DataFolder>();
-        Job film;
-        await using (var db = await contexts.CreateDbContextAsync())
-        {
-            film = Studio.Jobs.JobDesk.New(Studio.Jobs.FilmTicket.Kind, Guid.NewGuid(), "Crumbs", new { });
-            (film.State, film.Result) = (JobState.Done, "");
-            db.Jobs.Add(film);
-            await db.SaveChangesAsync();
-        }
-        await File.WriteAllTextAsync(folder.FilmOf(film.Id), "film");
-        Assert.Equal(HttpStatusCode.BadRequest, (await owner.SendAsync(HttpMethod.Post, $"/api/jobs/{film.Id}/links", new { days = 0 })).StatusCode);
-        Assert.Equal(HttpStatusCode.NotFound, (await owner.SendAsync(HttpMethod.Post, $"/api/jobs/{Guid.NewGuid()}/links", new { days = 7 })).StatusCode);
-        var link = await owner.DoAsync(HttpMethod.Post, $"/api/jobs/{film.Id}/links", new { days = 7 });
-        var path = link.GetProperty("path").GetString()!;
-        Assert.Contains("Crumbs", await stranger.Client.GetStringAsync(path), StringComparison.Ordinal);
-        Assert.Equal("film", await stranger.Client.GetStringAsync(path + "/film"));
-        Assert.Equal(HttpStatusCode.Unauthorized, (await stranger.Client.GetAsync($"/api/jobs/{film.Id}/film")).StatusCode);
-        Assert.Single((await owner.DoAsync(HttpMethod.Get, $"/api/jobs/{film.Id}/links")).EnumerateArray());
-        // Its time runs out.
-        await using (var db = await contexts.CreateDbContextAsync())
-            await db.FilmLinks.ExecuteUpdateAsync(u => u.SetProperty(l => l.Expires, DateTime.UtcNow.AddMinutes(-1)));
-        Assert.Equal(HttpStatusCode.NotFound, (await stranger.Client.GetAsync(path)).StatusCode);
-        Assert.Equal(HttpStatusCode.NotFound, (await stranger.Client.GetAsync(path + "/film")).StatusCode);
-        // Or it is taken away; and it goes with its film.
-        link = await owner.DoAsync(HttpMethod.Post, $"/api/jobs/{film.Id}/links", new { days = 7 });
-        await owner.DoAsync(HttpMethod.Delete, $"/api/links/{link.GetProperty("id").GetString()}");
-        Assert.Equal(HttpStatusCode.NotFound, (await stranger.Client.GetAsync(link.GetProperty("path").GetString())).StatusCode);
-        link = await owner.DoAsync(HttpMethod.Post, $"/api/jobs/{film.Id}/links", new { days = 7 });
-        await owner.DoAsync(HttpMethod.Delete, $"/api/jobs/{film.Id}");
-        Assert.Equal(HttpStatusCode.NotFound, (await stranger.Client.GetAsync(link.GetProperty("path").GetString())).StatusCode);
     }
 
     [Fact]

@@ -72,7 +72,7 @@ test("two people work on one production, each seen by the other, and a link show
   // The film goes to somebody who has no name here.
   await ana.getByRole("button", { name: "Render film" }).first().click();
   await ana.getByRole("tab", { name: "Film" }).click();
-  await ana.getByRole("button", { name: "Link", exact: true }).click({ timeout: 60_000 });
+  await ana.getByRole("button", { name: "Link", exact: true }).click();
   await ana.getByLabel("Link to this film").waitFor();
   const film = await ana.getByLabel("Link to this film").inputValue();
   const guest = await openPage(browser, server);
@@ -83,7 +83,7 @@ test("two people work on one production, each seen by the other, and a link show
   await ana.getByLabel("Link to this film").waitFor({ state: "hidden" });
   guest.expected = ["404"];
   await guest.reload();
-  await guest.getByText("no film here any more").waitFor();
+  await guest.getByText("nothing here any more").waitFor();
 
   // Whoever goes is not seen any more, and has to knock again.
   await ben.goto(`${server.url}/people`);
@@ -99,6 +99,82 @@ test("two people work on one production, each seen by the other, and a link show
   await ben.getByRole("button", { name: "Sign in" }).click();
   await ben.waitForURL(`${server.url}/`);
   for (const page of [ana, ben, guest]) assert.deepEqual(page.problems, []);
+});
+
+async function signIn(page, name) {
+  await page.goto(`${server.url}/enter`);
+  await page.getByLabel("Name").fill(name);
+  await page.getByLabel("Password").fill(password);
+  await page.getByRole("button", { name: "Sign in", exact: true }).click();
+  await page.waitForURL(`${server.url}/`);
+}
+
+test("a team has somebody from outside in, who sees its production only, and whoever has its link looks at it without a film", async () => {
+  const ana = await openPage(browser, server);
+  await signIn(ana, "Ana");
+  await ana.goto(`${server.url}/people`);
+  await ana.getByLabel("Name of a new team").fill("Bakery films");
+  await ana.keyboard.press("Enter");
+  const team = ana.locator('[data-team="Bakery films"]');
+  // Somebody who is known by name, and somebody who comes by a link.
+  await team.getByLabel("Who comes into Bakery films").fill("ben");
+  await team.getByLabel("What that somebody may do in Bakery films").selectOption("Acts");
+  await ana.keyboard.press("Enter");
+  await team.locator("[data-member=Ben]").waitFor();
+  await team.getByRole("button", { name: "By a link" }).click();
+  await ana.getByLabel("The link into Bakery films").waitFor();
+  const link = await ana.getByLabel("The link into Bakery films").inputValue();
+  assert.deepEqual(await violations(ana), []);
+  await ana.goto(server.url);
+  const card = ana
+    .locator("li")
+    .filter({ has: ana.getByRole("heading") })
+    .first();
+  const title = await card.getByRole("heading").textContent();
+  const eve = await openPage(browser, server);
+  await comeIn(eve, new URL(link).pathname, "Eve");
+  await eve.getByText("Nothing on the shelf yet").waitFor();
+  // Given to the team in one choice, it is on the shelf of its people.
+  await ana.getByLabel(`Whose is ${title}`).selectOption({ label: "Bakery films" });
+  await eve.getByRole("heading", { name: title }).waitFor();
+  await ana.getByLabel("Whose productions").selectOption("Bakery films");
+  await ana.getByRole("heading", { name: title }).waitFor();
+  await ana.getByLabel("Whose productions").selectOption("Everybody");
+  await ana.getByRole("heading", { name: title }).waitFor({ state: "detached" });
+  assert.deepEqual(await violations(ana), []);
+  await eve.getByRole("link", { name: title }).first().click();
+  await eve.locator("#stage[data-frame]").waitFor();
+
+  await eve.getByRole("tab", { name: "Film" }).click();
+  await eve.getByRole("button", { name: "Show it without a film" }).click();
+  await eve.waitForFunction(() => document.querySelector('[aria-label="Link to this production"]').value);
+  const shown = await eve.getByLabel("Link to this production").inputValue();
+  const guest = await openPage(browser, server);
+  await guest.goto(shown);
+  await guest.locator("#look-stage[data-frame]").waitFor();
+  assert.deepEqual(await violations(guest), []);
+  await guest.getByRole("button", { name: /The oven is hot/ }).click();
+  await guest.getByRole("button", { name: "Play" }).click();
+  await guest.locator('[aria-current="true"]').filter({ hasText: "The oven is hot" }).waitFor();
+  await guest.waitForFunction(() => Number(document.getElementById("look-stage").dataset.frame) > 15);
+  await guest.locator("#look-stage").click();
+  await guest.getByRole("button", { name: "Play" }).waitFor();
+  await guest.keyboard.press("Home");
+  await guest.locator("#look-stage[data-frame='0']").waitFor();
+  assert.deepEqual(guest.problems, []);
+  await eve.getByRole("button", { name: "Take it back" }).click();
+  guest.expected = ["404"];
+  await guest.reload();
+  await guest.getByText("nothing here any more").waitFor();
+  // Taken out of the team she finds nothing there.
+  await ana.goto(`${server.url}/people`);
+  await ana.getByRole("button", { name: "Take Eve out of Bakery films" }).click();
+  await team.locator("[data-member=Eve]").waitFor({ state: "detached" });
+  eve.expected = ["404"];
+  await eve.goto(server.url);
+  await eve.getByText("No team has you in yet").waitFor();
+  assert.deepEqual(await violations(eve), []);
+  for (const page of [ana, eve, guest]) await page.context().close();
 });
 
 test("somebody signs in by a passkey, and no more when it is taken away", async () => {

@@ -127,39 +127,6 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Traces");
                 });
 
-            modelBuilder.Entity("Zamblo.Data.FilmLink", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<DateTime>("Created")
-                        .HasColumnType("TEXT");
-
-                    b.Property<DateTime>("Expires")
-                        .HasColumnType("TEXT");
-
-                    b.Property<Guid>("JobId")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("TokenHash")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("JobId");
-
-                    b.HasIndex("TokenHash")
-                        .IsUnique();
-
-                    b.ToTable("FilmLinks");
-                });
-
             modelBuilder.Entity("Zamblo.Data.Hearing", b =>
                 {
                     b.Property<string>("Key")
@@ -244,11 +211,16 @@ namespace Zamblo.Data.Migrations
                     b.Property<int>("Role")
                         .HasColumnType("INTEGER");
 
+                    b.Property<Guid?>("TeamId")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("TokenHash")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("TeamId");
 
                     b.HasIndex("TokenHash")
                         .IsUnique();
@@ -420,6 +392,62 @@ namespace Zamblo.Data.Migrations
                     b.HasIndex("LineId");
 
                     b.ToTable("LineVoices");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.LookLink", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Expires")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("JobId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("ProductionId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("TokenHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("JobId");
+
+                    b.HasIndex("ProductionId");
+
+                    b.HasIndex("TokenHash")
+                        .IsUnique();
+
+                    b.ToTable("LookLinks");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Membership", b =>
+                {
+                    b.Property<Guid>("TeamId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Role")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("TeamId", "PersonId");
+
+                    b.HasIndex("PersonId");
+
+                    b.ToTable("Memberships");
                 });
 
             modelBuilder.Entity("Zamblo.Data.MouthMotion", b =>
@@ -629,6 +657,9 @@ namespace Zamblo.Data.Migrations
                         .IsConcurrencyToken()
                         .HasColumnType("INTEGER");
 
+                    b.Property<Guid?>("TeamId")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -637,6 +668,8 @@ namespace Zamblo.Data.Migrations
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("TeamId");
 
                     b.ToTable("Productions");
                 });
@@ -1105,6 +1138,27 @@ namespace Zamblo.Data.Migrations
                     b.ToTable("Pins");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.Team", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("Teams");
+                });
+
             modelBuilder.Entity("Zamblo.Data.CastMember", b =>
                 {
                     b.HasOne("Zamblo.Data.Production", null)
@@ -1123,15 +1177,6 @@ namespace Zamblo.Data.Migrations
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Zamblo.Data.FilmLink", b =>
-                {
-                    b.HasOne("Zamblo.Data.Job", null)
-                        .WithMany()
-                        .HasForeignKey("JobId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired();
-                });
-
             modelBuilder.Entity("Zamblo.Data.HistoryEntry", b =>
                 {
                     b.HasOne("Zamblo.Data.Production", null)
@@ -1139,6 +1184,14 @@ namespace Zamblo.Data.Migrations
                         .HasForeignKey("ProductionId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Invitation", b =>
+                {
+                    b.HasOne("Zamblo.Data.Team", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Cascade);
                 });
 
             modelBuilder.Entity("Zamblo.Data.Line", b =>
@@ -1180,6 +1233,34 @@ namespace Zamblo.Data.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Zamblo.Data.LookLink", b =>
+                {
+                    b.HasOne("Zamblo.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade);
+
+                    b.HasOne("Zamblo.Data.Production", null)
+                        .WithMany()
+                        .HasForeignKey("ProductionId")
+                        .OnDelete(DeleteBehavior.Cascade);
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Membership", b =>
+                {
+                    b.HasOne("Zamblo.Data.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Zamblo.Data.Team", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Zamblo.Data.Passkey", b =>
                 {
                     b.HasOne("Zamblo.Data.Person", null)
@@ -1187,6 +1268,14 @@ namespace Zamblo.Data.Migrations
                         .HasForeignKey("PersonId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Production", b =>
+                {
+                    b.HasOne("Zamblo.Data.Team", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Restrict);
                 });
 
             modelBuilder.Entity("Zamblo.Data.Remark", b =>

@@ -103,25 +103,8 @@ public sealed class EditRunner(
     public async Task<Guid> ProductionOfAsync(EditTarget target)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var id = target.Id;
-        var (scenesOf, what) = target.Kind switch
-        {
-            TargetKind.Production => (null, "such production"),
-            TargetKind.Member => (null, "such cast member"),
-            TargetKind.Scene => (db.Scenes.Where(s => s.Id == id), "such scene"),
-            TargetKind.Line => (db.Scenes.Where(s => db.Lines.Any(l => l.Id == id && l.SceneId == s.Id)), "such line"),
-            TargetKind.Take => (db.Scenes.Where(s => db.Lines.Any(l => l.SceneId == s.Id && db.Takes.Any(t => t.Id == id && t.LineId == l.Id))), "such take"),
-            TargetKind.Clip => (db.Scenes.Where(s => db.Clips.Any(c => c.Id == id && c.SceneId == s.Id)), "such clip"),
-            TargetKind.Sound => (db.Scenes.Where(s => db.Sounds.Any(c => c.Id == id && c.SceneId == s.Id)), "such sound"),
-            TargetKind.Prop => (db.Scenes.Where(s => db.Props.Any(p => p.Id == id && p.SceneId == s.Id)), "such prop"),
-            _ => throw new ArgumentOutOfRangeException(nameof(target)),
-        };
-        var found = target.Kind switch
-        {
-            TargetKind.Production => await db.Productions.Where(p => p.Id == id).Select(p => (Guid?)p.Id).FirstOrDefaultAsync(),
-            TargetKind.Member => await db.CastMembers.Where(m => m.Id == id).Select(m => (Guid?)m.ProductionId).FirstOrDefaultAsync(),
-            _ => await scenesOf!.Select(s => (Guid?)s.ProductionId).FirstOrDefaultAsync(),
-        };
-        return found ?? throw new NotFoundException(what);
+        var kind = target.Kind.ToString().ToLowerInvariant();
+        return await Belonging.ProductionOfAsync(db, kind + "s", target.Id)
+            ?? throw new NotFoundException(target.Kind == TargetKind.Member ? "such cast member" : "such " + kind);
     }
 }

@@ -290,7 +290,8 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
         };
 
     /// <summary>All workers, those that are there first.</summary>
-    public IReadOnlyList<WorkerView> Workers()
+    /// <param name="seen">The jobs whose productions whoever asks sees; null for all. Of what is not seen it is only told that there is something.</param>
+    public IReadOnlyList<WorkerView> Workers(IReadOnlySet<Guid>? seen = null)
     {
         var now = DateTime.UtcNow;
         return
@@ -300,8 +301,11 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
                 .Select(w =>
                 {
                     var (id, it) = w;
-                    var drawn = _loans.Values.Where(l => l.Worker == id).GroupBy(l => l.Film.Title).Select(g => $"{g.Key} ({g.Count()})");
-                    string[] heard = board.NameOf(id) is { } sound ? [$"listens to {sound}"] : [];
+                    var drawn = _loans
+                        .Values.Where(l => l.Worker == id)
+                        .GroupBy(l => seen?.Contains(l.Film.Job) != false ? l.Film.Title : "a film")
+                        .Select(g => $"{g.Key} ({g.Count()})");
+                    string[] listens = board.NameOf(id) is { } sound ? [$"listens to {(seen == null ? sound : "a sound")}"] : [];
                     var rate = it.Seconds > 0 ? it.Frames / it.Seconds : 0;
                     return new WorkerView(
                         it.Hello.Name,
@@ -309,7 +313,7 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
                         it.Since,
                         it.Seen,
                         now - it.Seen < Here,
-                        [.. heard, .. drawn],
+                        [.. listens, .. drawn],
                         it.Chunks,
                         it.Frames,
                         // Seconds are of one chunk, several go side by side.

@@ -122,7 +122,8 @@ public sealed class LanguageVersions(IDbContextFactory<ZambloContext> contexts, 
         var root = own.OriginalId ?? own.Id;
         var all = await db
             .Productions.AsNoTracking()
-            .Where(p => p.DeletedAt == null && (p.Id == root || p.OriginalId == root) || p.Id == id)
+            // Those of another team are not for the eyes of this one.
+            .Where(p => p.DeletedAt == null && (p.Id == root || p.OriginalId == root) && p.TeamId == own.TeamId || p.Id == id)
             .OrderBy(p => p.Id == root ? 0 : 1)
             .ThenBy(p => p.Language)
             .ThenBy(p => p.Title)

@@ -129,6 +129,7 @@ public sealed class ProductionArchive(
             var production = ProductionRows.Take(db, rows, known.Contains) ?? throw NoProduction();
             production.Title = await ProductionList.FreeTitleAsync(db, Check.Name(production.Title, ProductionEdits.LongestTitle, "A title"));
             (production.Revision, production.HistoryPosition, production.DeletedAt) = (0, 0, null);
+            production.TeamId = ActingPerson.Team;
             (production.Created, production.Modified) = (DateTime.UtcNow, DateTime.UtcNow);
             await db.SaveChangesAsync(cancel);
             await hearings.AskAsync(production.Id);

@@ -10,7 +10,28 @@ using Zamblo.Studio.Scenes;
 namespace Zamblo.Studio.Productions;
 
 /// <summary>A production on the shelf.</summary>
-public sealed record ProductionCard(Guid Id, string Title, long Revision, DateTime Modified, int Lines, int Members);
+/// <param name="Id">Of the production.</param>
+/// <param name="Title">That people read.</param>
+/// <param name="Revision">That holds.</param>
+/// <param name="Modified">When it was worked on last.</param>
+/// <param name="Lines">So many are in all its scenes.</param>
+/// <param name="Members">So many are in its cast.</param>
+/// <param name="Team">That it belongs to; null for everybody.</param>
+public sealed record ProductionCard(Guid Id, string Title, long Revision, DateTime Modified, int Lines, int Members, Guid? Team);
+
+/// <summary>What of the shelf somebody sees.</summary>
+/// <param name="All">Everything there is.</param>
+/// <param name="Common">What belongs to no team.</param>
+/// <param name="Teams">What belongs to these.</param>
+public sealed record ShelfSight(bool All, bool Common, IReadOnlyList<Guid> Teams)
+{
+    /// <summary>All that there is.</summary>
+    public static readonly ShelfSight Everything = new(true, true, []);
+
+    /// <summary>Those of some productions that are seen.</summary>
+    public IQueryable<Production> Of(IQueryable<Production> productions) =>
+        All ? productions : productions.Where(p => p.TeamId == null ? Common : Teams.Contains(p.TeamId.Value));
+}
 
 /// <summary>A part of the shelf.</summary>
 /// <param name="Total">So many productions there are, of those that were asked for.</param>
@@ -26,10 +47,14 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
     /// <param name="from">So many are passed over.</param>
     /// <param name="count">So many are given at the most.</param>
     /// <param name="find">Words of the title, or null for any.</param>
-    public async Task<ShelfPage> ListAsync(int from, int count, string? find)
+    /// <param name="sight">What whoever asks sees.</param>
+    /// <param name="team">Only what belongs to it; the empty id for what belongs to none, null for all.</param>
+    public async Task<ShelfPage> ListAsync(int from, int count, string? find, ShelfSight sight, Guid? team = null)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var all = db.Productions.Where(p => p.DeletedAt == null);
+        var all = sight.Of(db.Productions.Where(p => p.DeletedAt == null));
+        if (team is { } only)
+            all = all.Where(p => only == Guid.Empty ? p.TeamId == null : p.TeamId == only);
         foreach (var word in (find ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(8))
         {
             var like = $"%{word.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
@@ -46,7 +71,8 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
                 p.Revision,
                 p.Modified,
                 db.Scenes.Where(s => s.ProductionId == p.Id).Sum(s => db.Lines.Count(l => l.SceneId == s.Id)),
-                db.CastMembers.Count(m => m.ProductionId == p.Id)
+                db.CastMembers.Count(m => m.ProductionId == p.Id),
+                p.TeamId
             ))
             .ToListAsync();
         return new ShelfPage(await all.CountAsync(), cards);
@@ -111,6 +137,7 @@ public sealed class ProductionList(IDbContextFactory<ZambloContext> contexts, Ca
         {
             Id = Guid.NewGuid(),
             Title = title,
+            TeamId = ActingPerson.Team,
             Created = DateTime.UtcNow,
             Modified = DateTime.UtcNow,
         };

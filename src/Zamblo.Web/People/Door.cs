@@ -29,19 +29,6 @@ internal static class Needing
     public static void OnlyReads(this RouteHandlerBuilder route) => route.WithMetadata(new NeedsAttribute(PersonRole.Looks));
 }
 
-/// <summary>Who calls, where people sign in.</summary>
-/// <param name="Id">Of the person.</param>
-/// <param name="Name">That others see.</param>
-/// <param name="Role">What the person may do now.</param>
-internal sealed record Caller(Guid Id, string Name, PersonRole Role)
-{
-    /// <summary>Of a request; null where nobody has to sign in.</summary>
-    public static Caller? Of(HttpContext http) => http.Items[typeof(Caller)] as Caller;
-
-    /// <summary>Name for what is written down.</summary>
-    public static string NameOf(HttpContext http) => Of(http)?.Name ?? "this machine";
-}
-
 /// <summary>
 /// The door of a studio that others reach: whoever comes signs in, and may do what the role says. On a machine of one's own there is none.
 /// </summary>
@@ -61,6 +48,7 @@ internal static class Door
     {
         services.AddSingleton(options);
         services.AddSingleton<PeopleDesk>();
+        services.AddSingleton<TeamDesk>();
         services.AddScoped<PasskeyDesk>();
         services.AddHttpContextAccessor();
         services
@@ -140,7 +128,7 @@ internal static class Door
                 if (!await AdmitAsync(http))
                     return;
                 // Set here: what is set further in does not come back out.
-                ActingPerson.Name = Caller.Of(http)?.Name;
+                (ActingPerson.Name, ActingPerson.Team) = (Caller.Of(http)?.Name, Caller.Of(http)?.Home);
                 await next(http);
             }
         );
@@ -161,7 +149,8 @@ internal static class Door
             return true;
         var isPage = !http.Request.Path.StartsWithSegments("/api", StringComparison.Ordinal);
         var signed = await http.AuthenticateAsync(Scheme);
-        var person = signed.Succeeded && IdOf(signed.Principal) is { } id ? await http.RequestServices.GetRequiredService<PeopleDesk>().FindAsync(id) : null;
+        var desk = http.RequestServices.GetRequiredService<PeopleDesk>();
+        var person = signed.Succeeded && IdOf(signed.Principal) is { } id ? await desk.FindAsync(id) : null;
         // Taken out, or with another password since: as if nobody had signed in.
         if (person == null || person.SecurityStamp != signed.Principal!.FindFirstValue(new ClaimsIdentityOptions().SecurityStampClaimType))
         {
@@ -172,18 +161,35 @@ internal static class Door
             return false;
         }
         http.User = signed.Principal!;
-        http.Items[typeof(Caller)] = new Caller(person.Id, person.Name, person.Role);
+        var caller = new Caller(person.Id, person.Name, person.Role, person.Role, await desk.TeamsOfAsync(person.Id));
+        var role = await RoleAsync(http, caller);
+        http.Items[typeof(Caller)] = caller with { Role = role ?? caller.Most };
+        if (role == null)
+        {
+            // What is not seen is not there.
+            await RefuseAsync(http, 404, "There is nothing like that here any more.");
+            return false;
+        }
         var isRead = HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method);
         var needed = endpoint?.Metadata.GetMetadata<NeedsAttribute>()?.Role ?? (isRead ? PersonRole.Looks : PersonRole.Acts);
-        if (person.Role >= needed)
+        // The studio itself is no team's.
+        if ((needed == PersonRole.Owns && Concern.Of(http) == null ? caller.Studio : role) >= needed)
             return true;
         await RefuseAsync(
             http,
             403,
-            needed == PersonRole.Owns ? "This is for whoever owns the studio." : "You may look at this, but not change it: ask whoever owns the studio."
+            needed == PersonRole.Owns ? "This is for whoever owns the studio."
+                : role < PersonRole.Looks ? "No team has you in yet: ask whoever owns the studio."
+                : "You may look at this, but not change it: ask whoever owns the studio."
         );
         return false;
     }
+
+    // What somebody may do with what is asked for; null where it is not even seen. What is not there is told as that further in.
+    private static async Task<PersonRole?> RoleAsync(HttpContext http, Caller caller) =>
+        Concern.Of(http) is { } about && await http.RequestServices.GetRequiredService<TeamDesk>().PlaceOfAsync(about.Kind, about.Id) is { } place
+            ? caller.In(place.Team)
+            : caller.Most;
 
     private static Guid? IdOf(ClaimsPrincipal who) => Guid.TryParse(who.FindFirstValue(ClaimTypes.NameIdentifier), out var id) ? id : null;
 

@@ -19,7 +19,12 @@ namespace Zamblo.Web.People;
 public sealed record PersonView(Guid Id, string Name, PersonRole Role, DateTime Created, bool IsLocked, long? QuotaBytes, long BroughtBytes);
 
 /// <summary>An open invitation.</summary>
-public sealed record InvitationView(Guid Id, PersonRole Role, string By, DateTime Expires);
+/// <param name="Id">Of it.</param>
+/// <param name="Role">What whoever comes may do.</param>
+/// <param name="Team">In which team; null for the studio as a whole.</param>
+/// <param name="By">Who has invited.</param>
+/// <param name="Expires">Until when it is good.</param>
+public sealed record InvitationView(Guid Id, PersonRole Role, string? Team, string By, DateTime Expires);
 
 /// <summary>Who may come in, and as what.</summary>
 internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, IServiceScopeFactory scopes)
@@ -71,15 +76,21 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
         if (await db.People.AnyAsync(p => p.Role == PersonRole.Owns))
             return;
         await db.Invitations.Where(i => i.By == Console).ExecuteDeleteAsync();
-        var token = await InviteAsync(PersonRole.Owns, Console, FirstLasts);
+        var token = await InviteAsync(PersonRole.Owns, Console, null, FirstLasts);
         await say.WriteLineAsync($"Nobody owns this studio yet. Whoever opens {address.TrimEnd('/')}/join/{token} first does; the link is good for a day.");
         await say.FlushAsync();
     }
 
     /// <summary>Invites somebody; gives what stands in the link, which is known to nobody else.</summary>
-    public Task<string> InviteAsync(PersonRole role, string by) => InviteAsync(role, by, InvitationLasts);
+    /// <param name="role">What that somebody may do.</param>
+    /// <param name="by">Who invites.</param>
+    /// <param name="team">In which team; null for the studio as a whole.</param>
+    public Task<string> InviteAsync(PersonRole role, string by, Guid? team = null) =>
+        team != null && role < PersonRole.Looks
+            ? throw new RequestException("Whoever is in a team may look at what it makes, at least.")
+            : InviteAsync(role, by, team, InvitationLasts);
 
-    private async Task<string> InviteAsync(PersonRole role, string by, TimeSpan lasts)
+    private async Task<string> InviteAsync(PersonRole role, string by, Guid? team, TimeSpan lasts)
     {
         var (token, hash) = NewToken();
         await using var db = await contexts.CreateDbContextAsync();
@@ -92,24 +103,33 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
                 Id = Guid.NewGuid(),
                 TokenHash = hash,
                 Role = role,
+                TeamId = team,
                 By = by,
                 Created = DateTime.UtcNow,
                 Expires = DateTime.UtcNow + lasts,
             }
         );
-        Note(db, by, $"invites somebody who {Word(role)}");
+        var into = await db.Teams.Where(t => t.Id == team).Select(t => t.Name).FirstOrDefaultAsync();
+        Note(db, by, $"invites somebody who {Word(role)}" + (into == null ? "" : $" in the team \"{into}\""));
         await db.SaveChangesAsync();
         return token;
     }
 
-    private static string Word(PersonRole role) => role.ToString().ToLowerInvariant();
+    internal static string Word(PersonRole role) => role.ToString().ToLowerInvariant();
 
     /// <summary>Whether a link still lets somebody in, and as what.</summary>
-    public async Task<PersonRole?> RoleOfAsync(string token)
+    public async Task<(PersonRole Role, string? Team)?> OfferAsync(string token)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await FindInvitationAsync(db, token) is { } invitation
+            ? (invitation.Role, await db.Teams.Where(t => t.Id == invitation.TeamId).Select(t => t.Name).FirstOrDefaultAsync())
+            : null;
+    }
+
+    private static Task<Invitation?> FindInvitationAsync(ZambloContext db, string token)
     {
         var hash = HashOf(token);
-        await using var db = await contexts.CreateDbContextAsync();
-        return await db.Invitations.Where(i => i.TokenHash == hash && i.Expires > DateTime.UtcNow).Select(i => (PersonRole?)i.Role).FirstOrDefaultAsync();
+        return db.Invitations.AsNoTracking().FirstOrDefaultAsync(i => i.TokenHash == hash && i.Expires > DateTime.UtcNow);
     }
 
     /// <summary>Somebody comes in with a link. The link is used up.</summary>
@@ -119,14 +139,14 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
         name = Check.Name(name, 40, "A name");
         using var scope = scopes.CreateScope();
         var users = scope.ServiceProvider.GetRequiredService<UserManager<Person>>();
-        var hash = HashOf(token);
         await using var db = await contexts.CreateDbContextAsync();
-        var role = await RoleOfAsync(token) ?? throw new RequestException("This link is not good any more: ask for a new one.");
+        var invitation = await FindInvitationAsync(db, token) ?? throw new RequestException("This link is not good any more: ask for a new one.");
         var person = new Person
         {
             Id = Guid.NewGuid(),
             Name = name,
-            Role = role,
+            // Whoever comes for a team sees what is that team's.
+            Role = invitation.TeamId == null ? invitation.Role : PersonRole.Enters,
             Created = DateTime.UtcNow,
         };
         foreach (var check in users.PasswordValidators)
@@ -134,10 +154,22 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
         foreach (var check in users.UserValidators)
             Require(await check.ValidateAsync(users, person));
         // Whoever takes the link out of the table has it: nobody else comes in with it.
-        if (await db.Invitations.Where(i => i.TokenHash == hash).ExecuteDeleteAsync() == 0)
+        if (await db.Invitations.Where(i => i.Id == invitation.Id).ExecuteDeleteAsync() == 0)
             throw new RequestException("This link is not good any more: ask for a new one.");
         Require(await users.CreateAsync(person, password ?? ""));
-        await NoteAsync(name, $"comes in and {Word(role)}");
+        if (invitation.TeamId is { } team)
+        {
+            db.Memberships.Add(
+                new Membership
+                {
+                    TeamId = team,
+                    PersonId = person.Id,
+                    Role = invitation.Role,
+                }
+            );
+            await db.SaveChangesAsync();
+        }
+        await NoteAsync(name, $"comes in and {Word(invitation.Role)}");
         return person;
     }
 
@@ -165,6 +197,25 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
         return await db.People.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
     }
 
+    /// <summary>What somebody may do in each team that has the person in.</summary>
+    public async Task<IReadOnlyDictionary<Guid, PersonRole>> TeamsOfAsync(Guid id)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Memberships.AsNoTracking().Where(m => m.PersonId == id).ToDictionaryAsync(m => m.TeamId, m => m.Role);
+    }
+
+    /// <summary>Whether somebody still comes in, and sees a production.</summary>
+    public async Task<bool> SeesAsync(Guid id, Guid production) =>
+        await FindAsync(id) is { } person
+        && new Caller(id, person.Name, person.Role, person.Role, await TeamsOfAsync(id)).In(await TeamOfAsync(production)) >= PersonRole.Looks;
+
+    /// <summary>The team that a production belongs to; null for everybody's, or where there is no such production.</summary>
+    public async Task<Guid?> TeamOfAsync(Guid production)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        return await db.Productions.Where(p => p.Id == production).Select(p => p.TeamId).FirstOrDefaultAsync();
+    }
+
     /// <summary>Everybody, open invitations, and what happened lately.</summary>
     public async Task<object> ViewAsync()
     {
@@ -187,7 +238,7 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
             invitations = await db
                 .Invitations.Where(i => i.Expires > now)
                 .OrderBy(i => i.Expires)
-                .Select(i => new InvitationView(i.Id, i.Role, i.By, i.Expires))
+                .Select(i => new InvitationView(i.Id, i.Role, db.Teams.Where(t => t.Id == i.TeamId).Select(t => t.Name).FirstOrDefault(), i.By, i.Expires))
                 .ToListAsync(),
             audit = await db
                 .Audit.OrderByDescending(a => a.Id)

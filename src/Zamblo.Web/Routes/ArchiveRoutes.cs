@@ -5,6 +5,7 @@ using Zamblo.Studio.Assets;
 using Zamblo.Studio.Edits;
 using Zamblo.Studio.Productions;
 using Zamblo.Studio.Views;
+using Zamblo.Web.People;
 
 namespace Zamblo.Web.Routes;
 
@@ -55,8 +56,9 @@ internal static class ArchiveRoutes
     }
 
     // The body is the file.
-    private static async Task<IResult> TakeAsync(HttpContext http, ProductionArchive archive, DataFolder folder, CancellationToken cancel)
+    private static async Task<IResult> TakeAsync(Guid? team, HttpContext http, ProductionArchive archive, DataFolder folder, CancellationToken cancel)
     {
+        Caller.MakeFor(http, team);
         folder.CheckRoom(http.Request.ContentLength ?? 0);
         var path = Path.Combine(folder.Temporary, $"{Guid.NewGuid():N}.zamblo");
         await using var file = new FileStream(path, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose);

@@ -1,7 +1,10 @@
 using System.Security.Cryptography;
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.Features;
+using Microsoft.EntityFrameworkCore;
+using Zamblo.Data;
 using Zamblo.Studio.Farm;
+using Zamblo.Web.People;
 
 namespace Zamblo.Web.Routes;
 
@@ -152,7 +155,19 @@ internal static class FarmRoutes
     }
 
     /// <summary>For the page.</summary>
-    public static void MapView(RouteGroupBuilder api) => api.MapGet("/workers", (FarmDesk desk) => desk.Workers());
+    public static void MapView(RouteGroupBuilder api) =>
+        api.MapGet(
+            "/workers",
+            async (HttpContext http, FarmDesk desk, IDbContextFactory<ZambloContext> contexts) =>
+            {
+                var sight = Caller.Sight(http);
+                if (sight.All)
+                    return desk.Workers();
+                await using var db = await contexts.CreateDbContextAsync();
+                var own = sight.Of(db.Productions).Select(p => p.Id);
+                return desk.Workers(await db.Jobs.Where(j => j.State == JobState.Running && own.Contains(j.ProductionId)).Select(j => j.Id).ToHashSetAsync());
+            }
+        );
 
     private static IResult Json(object value) => Results.Json(value, Options);
 

@@ -96,14 +96,14 @@ internal static class JobRoutes
                     f.IsWhole,
                 })
         );
-        api.MapGet(
-            "/grain",
-            (HttpContext http) =>
-            {
-                http.Response.Headers.CacheControl = "private, max-age=86400";
-                return Results.Bytes(Rasteriser.GrainPng(), "image/png");
-            }
-        );
+        api.MapGet("/grain", Grain);
+    }
+
+    /// <summary>The grain of the picture.</summary>
+    internal static IResult Grain(HttpContext http)
+    {
+        http.Response.Headers.CacheControl = "private, max-age=86400";
+        return Results.Bytes(Rasteriser.GrainPng(), "image/png");
     }
 
     /// <summary>The file of a finished film.</summary>

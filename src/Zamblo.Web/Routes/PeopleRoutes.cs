@@ -19,25 +19,10 @@ internal static class PeopleRoutes
 
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet(
-            "/me",
-            (HttpContext http, ServerOptions options) =>
-                Caller.Of(http) is { } me
-                    ? new
-                    {
-                        name = me.Name,
-                        role = me.Role.ToString(),
-                        options.HasDoor,
-                    }
-                    : new
-                    {
-                        name = "",
-                        role = nameof(PersonRole.Owns),
-                        options.HasDoor,
-                    }
-        );
-        api.MapPut("/me/password", ChangePasswordAsync).WithMetadata(new NeedsAttribute(PersonRole.Looks));
-        var keys = api.MapGroup("/me/passkeys").WithMetadata(new NeedsAttribute(PersonRole.Looks));
+        var anybody = new NeedsAttribute(PersonRole.Enters);
+        api.MapGet("/me", (HttpContext http) => Me(http)).WithMetadata(anybody);
+        api.MapPut("/me/password", ChangePasswordAsync).WithMetadata(anybody);
+        var keys = api.MapGroup("/me/passkeys").WithMetadata(anybody);
         keys.MapGet("", (HttpContext http, PasskeyDesk desk) => desk.ListAsync(Caller.Of(http)));
         keys.MapPost("/options", async (HttpContext http, PasskeyDesk desk) => Results.Text(await desk.OptionsAsync(Caller.Of(http)), "application/json"));
         keys.MapPost(
@@ -91,6 +76,15 @@ internal static class PeopleRoutes
             }
         );
     }
+
+    /// <summary>Whoever asks, with what the person may do with what is asked for.</summary>
+    public static object Me(HttpContext http) =>
+        new
+        {
+            name = Caller.Of(http)?.Name ?? "",
+            role = (Caller.Of(http)?.Role ?? PersonRole.Owns).ToString(),
+            hasDoor = Caller.Of(http) != null,
+        };
 
     private static async Task<IResult> ChangePasswordAsync(NewPassword body, HttpContext http, PeopleDesk desk, SignInManager<Person> entrance)
     {

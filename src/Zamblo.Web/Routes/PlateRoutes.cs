@@ -35,19 +35,18 @@ internal static class PlateRoutes
                 return Results.NoContent();
             }
         );
-        // Written by us, so it is a JPEG and nothing else.
-        group.MapGet(
-            "/{clip}/frames/{frame:int}",
-            (string clip, int frame, HttpContext http, PlateStore plates) =>
-            {
-                if (!AssetStore.IsHash(clip) || frame < 0)
-                    throw new NotFoundException("such frame");
-                var path = VideoFrames.PathOf(plates.FramesOf(clip), frame);
-                if (!File.Exists(path))
-                    throw new NotFoundException("such frame");
-                http.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
-                return Results.File(File.OpenRead(path), "image/jpeg");
-            }
-        );
+        group.MapGet("/{clip}/frames/{frame:int}", FrameOf);
+    }
+
+    /// <summary>A frame of a clip. Written by us, so it is a JPEG and nothing else.</summary>
+    internal static IResult FrameOf(string clip, int frame, HttpContext http, PlateStore plates)
+    {
+        if (!AssetStore.IsHash(clip) || frame < 0)
+            throw new NotFoundException("such frame");
+        var path = VideoFrames.PathOf(plates.FramesOf(clip), frame);
+        if (!File.Exists(path))
+            throw new NotFoundException("such frame");
+        http.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
+        return Results.File(File.OpenRead(path), "image/jpeg");
     }
 }

@@ -36,6 +36,9 @@ internal sealed class ApiFilter(IAntiforgery antiforgery) : IEndpointFilter
     private static IResult Problem(int status, string error) => Results.Json(new { error }, statusCode: status);
 }
 
+/// <summary>Whoever asks may not do that; the message is a sentence for a person.</summary>
+internal sealed class ForbiddenException(string message) : Exception(message);
+
 /// <summary>Errors as sentences: what went wrong, and what to do.</summary>
 internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHandler
 {
@@ -56,6 +59,7 @@ internal sealed class ProblemAnswers(ILogger<ProblemAnswers> log) : IExceptionHa
         {
             StaleRevisionException e => (409, e.Message, e.Current),
             NotFoundException e => (404, e.Message, null),
+            ForbiddenException e => (403, e.Message, null),
             LoanOverException => (410, exception.Message, null),
             UnknownWorkerException => (412, exception.Message, null),
             RequestException or MediaException or InvalidDataException or FormatException or Core.Stage.ArtException => (400, exception.Message, null),

@@ -19,17 +19,28 @@ namespace Zamblo.Web.Routes;
 /// <summary>Productions as wholes: the shelf, undo, the film, the script, news.</summary>
 internal static class ProductionRoutes
 {
-    private sealed record NewProduction(string? Title);
+    // A team's; nothing is said of it for where one makes them by habit.
+    private sealed record NewProduction(string? Title, Guid? Team);
 
     private sealed record Move(long? Revision);
 
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/productions", (int? from, int? count, string? find, ProductionList list) => list.ListAsync(from ?? 0, count ?? 60, find));
+        api.MapGet(
+                "/productions",
+                (int? from, int? count, string? find, Guid? team, HttpContext http, ProductionList list) =>
+                    list.ListAsync(from ?? 0, count ?? 60, find, Caller.Sight(http), team)
+            )
+            .WithMetadata(new NeedsAttribute(PersonRole.Enters));
         api.MapPost(
             "/productions",
-            async (NewProduction body, ProductionList list) => Results.Json(new { id = await list.AddAsync(body.Title) }, statusCode: 201)
+            async (NewProduction body, HttpContext http, ProductionList list) =>
+            {
+                Caller.MakeFor(http, body.Team);
+                return Results.Json(new { id = await list.AddAsync(body.Title) }, statusCode: 201);
+            }
         );
+        api.MapGet("/productions/{id:guid}/me", (HttpContext http) => PeopleRoutes.Me(http));
         api.MapEdit<ChangeProduction>("PATCH", "/productions/{id:guid}", (e, id) => e with { Id = id });
         api.MapPost(
             "/productions/{id:guid}/duplicate",
@@ -111,7 +122,7 @@ internal static class ProductionRoutes
         await foreach (var item in news.ListenAsync(id, me == null ? null : new Presence(me.Name, scene), cancel))
         {
             // Whoever has been taken out meanwhile hears nothing any more.
-            if (me != null && await people.FindAsync(me.Id) == null)
+            if (me != null && !await people.SeesAsync(me.Id, id))
                 yield break;
             yield return new SseItem<News>(item, "news");
         }

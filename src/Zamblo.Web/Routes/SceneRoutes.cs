@@ -133,12 +133,12 @@ internal static class SceneRoutes
         return Results.Bytes(bytes, type);
     }
 
-    private static byte[] Frames(LoadedScene scene, int from, int count, StageScene? stage = null) =>
+    internal static byte[] Frames(LoadedScene scene, int from, int count, StageScene? stage = null) =>
         from < 0 || from >= (stage ?? scene.Stage).FrameCount || count is < 1 or > 250
             ? throw new RequestException("There are no such frames.")
             : FrameWriter.Frames(stage ?? scene.Stage, from, count, scene.Document.Width, scene.Document.Height);
 
-    private static async Task<IResult> SoundAsync(
+    internal static async Task<IResult> SoundAsync(
         Guid id,
         double? speed,
         Guid? bare,

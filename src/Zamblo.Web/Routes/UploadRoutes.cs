@@ -36,27 +36,7 @@ internal static class UploadRoutes
                     Results.Json(new { set = (await pictures.TakeAsync(http.Request.Body, name, http.Request.ContentLength, cancel)).Key })
             )
             .WithMetadata(new Microsoft.AspNetCore.Mvc.DisableRequestSizeLimitAttribute());
-        // Written anew by us, so it is a JPEG or a PNG and nothing else.
-        api.MapGet(
-            "/pictures/{hash}",
-            async (string hash, HttpContext http, AssetStore assets, PortraitDesk portraits, IDbContextFactory<ZambloContext> contexts) =>
-            {
-                await using var db = await contexts.CreateDbContextAsync();
-                if (!AssetStore.IsHash(hash) || !File.Exists(assets.PathOf(hash)))
-                    throw new NotFoundException("such picture");
-                if (
-                    !await db.Scenes.AnyAsync(s => s.BackdropHash == hash)
-                    && !await db.Props.AnyAsync(p => p.PictureHash == hash)
-                    && !await portraits.MayShowAsync(hash)
-                )
-                    throw new NotFoundException("such picture");
-                http.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
-                var file = File.OpenRead(assets.PathOf(hash));
-                var isPng = file.ReadByte() == 0x89;
-                file.Position = 0;
-                return Results.File(file, isPng ? "image/png" : "image/jpeg");
-            }
-        );
+        api.MapGet("/pictures/{hash}", PictureAsync);
         // For drawing: greatest amplitudes, 0 to 255, one per column.
         api.MapGet(
             "/assets/{hash}/peaks",
@@ -92,6 +72,31 @@ internal static class UploadRoutes
                 CancellationToken cancel
             ) => Results.Bytes(WaveAnswer.Of(await PartAsync(hash, from, Math.Min(to, from + 600), assets, voices, contexts, cancel)), "audio/wav")
         );
+    }
+
+    /// <summary>A picture that something shows. Written anew by us, so it is a JPEG or a PNG and nothing else.</summary>
+    internal static async Task<IResult> PictureAsync(
+        string hash,
+        HttpContext http,
+        AssetStore assets,
+        PortraitDesk portraits,
+        IDbContextFactory<ZambloContext> contexts
+    )
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        if (!AssetStore.IsHash(hash) || !File.Exists(assets.PathOf(hash)))
+            throw new NotFoundException("such picture");
+        if (
+            !await db.Scenes.AnyAsync(s => s.BackdropHash == hash)
+            && !await db.Props.AnyAsync(p => p.PictureHash == hash)
+            && !await portraits.MayShowAsync(hash)
+        )
+            throw new NotFoundException("such picture");
+        http.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
+        var file = File.OpenRead(assets.PathOf(hash));
+        var isPng = file.ReadByte() == 0x89;
+        file.Position = 0;
+        return Results.File(file, isPng ? "image/png" : "image/jpeg");
     }
 
     private static async Task<AudioBuffer> PartAsync(

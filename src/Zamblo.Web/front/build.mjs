@@ -35,7 +35,7 @@ execFileSync(
 await build({
   entryPoints: {
     ...Object.fromEntries(
-      ["shelf", "character", "stage", "casting", "wardrobe", "portrait", "voices", "workers", "people", "enter", "one-take", "rigging"].map((n) => [
+      ["shelf", "character", "stage", "casting", "wardrobe", "portrait", "voices", "workers", "people", "enter", "look", "one-take", "rigging"].map((n) => [
         n,
         join(web, "front", `${n}.js`),
       ]),

@@ -4,8 +4,9 @@ const ahead = 12;
 
 export class ClipFrames {
   // Says when a frame has come that was wanted.
-  constructor(onArrival) {
+  constructor(onArrival, base) {
     this.onArrival = onArrival;
+    this.base = base;
     this.frames = new Map();
     this.before = new Map();
   }
@@ -39,7 +40,7 @@ export class ClipFrames {
 
   async fetch(clip, frame, entry) {
     try {
-      const answer = await fetch(`/api/plates/${clip}/frames/${frame}`);
+      const answer = await fetch(`${this.base}/plates/${clip}/frames/${frame}`);
       if (!answer.ok) return;
       entry.picture = await createImageBitmap(await answer.blob());
       if (entry.isWanted) this.onArrival();

@@ -1,10 +1,12 @@
 // The page of people: who comes in, as what, and what happened.
 import Alpine from "@alpinejs/csp";
 import { applyTheme, call, get, patch, post, remove } from "./api.js";
+import { teamsPanel } from "./teams.js";
 import { canUsePasskeys, makePasskey } from "./passkeys.js";
 
 applyTheme();
 const roles = [
+  { key: "Enters", name: "sees what its teams have" },
   { key: "Looks", name: "looks at productions and films" },
   { key: "Comments", name: "looks, and says something about them" },
   { key: "Acts", name: "works on productions" },
@@ -66,9 +68,12 @@ Alpine.data("peoplePage", () => ({
     }));
     this.invitations = view.invitations.map((i) => ({
       ...i,
-      text: `Somebody who ${wordsOf(i.role)}, invited by ${i.by}, until ${new Date(i.expires).toLocaleString()}`,
+      text: `Somebody who ${wordsOf(i.role)}${i.team ? ` in the team "${i.team}"` : ""}, invited by ${i.by}, until ${new Date(i.expires).toLocaleString()}`,
     }));
     this.audit = view.audit.map((a, n) => ({ ...a, key: n, when: new Date(a.at).toLocaleString() }));
+  },
+  reload() {
+    if (this.isOwner) return this.load();
   },
   async tell(work) {
     this.error = "";
@@ -78,6 +83,7 @@ Alpine.data("peoplePage", () => ({
       this.error = e.message;
     }
     if (this.isOwner) await this.load();
+    this.$dispatch("people-changed");
   },
   invite() {
     return this.tell(async () => {
@@ -112,4 +118,5 @@ Alpine.data("peoplePage", () => ({
     });
   },
 }));
+Alpine.data("teamsPanel", teamsPanel(roles));
 Alpine.start();

@@ -71,14 +71,14 @@ export function unpacked({ frames }) {
 }
 
 // Pictures of one's own that shapes are filled with.
-async function picturesOf(shapes, known) {
+async function picturesOf(shapes, known, base) {
   const hashes = [...new Set(shapes.filter((s) => s.picture && !s.filmed).map((s) => s.picture))];
   if (!hashes.length) return new Map();
   const all = await Promise.all(
     hashes.map(
       async (hash) =>
         known?.get(hash) ??
-        fetch(`/api/pictures/${hash}`)
+        fetch(`${base}/pictures/${hash}`)
           .then((r) => (r.ok ? r.blob() : Promise.reject(new Error(r.status))))
           .then(createImageBitmap)
           .catch(() => null),
@@ -131,7 +131,9 @@ const passStops = [
 ];
 
 export class StagePainter {
-  constructor(canvas) {
+  // base: where pictures, clips and grain are asked for.
+  constructor(canvas, base = "/api") {
+    this.base = base;
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
     this.paths = new Map();
@@ -143,10 +145,10 @@ export class StagePainter {
     this.onPicture = () => {};
     // Whoever looks along is handed what was drawn.
     this.onDrawn = () => {};
-    this.clips = new ClipFrames(() => this.onPicture());
+    this.clips = new ClipFrames(() => this.onPicture(), base);
   }
 
-  async load(shapesUrl, grainUrl = "/api/grain") {
+  async load(shapesUrl, grainUrl = `${this.base}/grain`) {
     const [shapes, grain] = await Promise.all([
       fetch(shapesUrl).then((r) => r.json()),
       this.grain ??
@@ -160,7 +162,7 @@ export class StagePainter {
 
   // Shapes that have come already; with their pictures, of which those that are there are kept.
   async take(shapes) {
-    const pictures = await picturesOf(shapes.shapes, this.pictures);
+    const pictures = await picturesOf(shapes.shapes, this.pictures, this.base);
     this.pictures = pictures;
     this.shapes = shapes.shapes;
     this.hasGrain = shapes.grain !== false;

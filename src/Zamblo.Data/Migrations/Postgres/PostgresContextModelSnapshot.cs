@@ -134,39 +134,6 @@ namespace Zamblo.Data.Migrations.Postgres
                     b.ToTable("Traces");
                 });
 
-            modelBuilder.Entity("Zamblo.Data.FilmLink", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("uuid");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<DateTime>("Created")
-                        .HasColumnType("timestamp with time zone");
-
-                    b.Property<DateTime>("Expires")
-                        .HasColumnType("timestamp with time zone");
-
-                    b.Property<Guid>("JobId")
-                        .HasColumnType("uuid");
-
-                    b.Property<string>("TokenHash")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("JobId");
-
-                    b.HasIndex("TokenHash")
-                        .IsUnique();
-
-                    b.ToTable("FilmLinks");
-                });
-
             modelBuilder.Entity("Zamblo.Data.Hearing", b =>
                 {
                     b.Property<string>("Key")
@@ -253,11 +220,16 @@ namespace Zamblo.Data.Migrations.Postgres
                     b.Property<int>("Role")
                         .HasColumnType("integer");
 
+                    b.Property<Guid?>("TeamId")
+                        .HasColumnType("uuid");
+
                     b.Property<string>("TokenHash")
                         .IsRequired()
                         .HasColumnType("text");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("TeamId");
 
                     b.HasIndex("TokenHash")
                         .IsUnique();
@@ -429,6 +401,62 @@ namespace Zamblo.Data.Migrations.Postgres
                     b.HasIndex("LineId");
 
                     b.ToTable("LineVoices");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.LookLink", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<DateTime>("Expires")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<Guid?>("JobId")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid?>("ProductionId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("TokenHash")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("JobId");
+
+                    b.HasIndex("ProductionId");
+
+                    b.HasIndex("TokenHash")
+                        .IsUnique();
+
+                    b.ToTable("LookLinks");
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Membership", b =>
+                {
+                    b.Property<Guid>("TeamId")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid");
+
+                    b.Property<int>("Role")
+                        .HasColumnType("integer");
+
+                    b.HasKey("TeamId", "PersonId");
+
+                    b.HasIndex("PersonId");
+
+                    b.ToTable("Memberships");
                 });
 
             modelBuilder.Entity("Zamblo.Data.MouthMotion", b =>
@@ -638,6 +666,9 @@ namespace Zamblo.Data.Migrations.Postgres
                         .IsConcurrencyToken()
                         .HasColumnType("bigint");
 
+                    b.Property<Guid?>("TeamId")
+                        .HasColumnType("uuid");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("text");
@@ -646,6 +677,8 @@ namespace Zamblo.Data.Migrations.Postgres
                         .HasColumnType("integer");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("TeamId");
 
                     b.ToTable("Productions");
                 });
@@ -1114,6 +1147,27 @@ namespace Zamblo.Data.Migrations.Postgres
                     b.ToTable("Pins");
                 });
 
+            modelBuilder.Entity("Zamblo.Data.Team", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<DateTime>("Created")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("Teams");
+                });
+
             modelBuilder.Entity("Zamblo.Data.CastMember", b =>
                 {
                     b.HasOne("Zamblo.Data.Production", null)
@@ -1132,15 +1186,6 @@ namespace Zamblo.Data.Migrations.Postgres
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Zamblo.Data.FilmLink", b =>
-                {
-                    b.HasOne("Zamblo.Data.Job", null)
-                        .WithMany()
-                        .HasForeignKey("JobId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired();
-                });
-
             modelBuilder.Entity("Zamblo.Data.HistoryEntry", b =>
                 {
                     b.HasOne("Zamblo.Data.Production", null)
@@ -1148,6 +1193,14 @@ namespace Zamblo.Data.Migrations.Postgres
                         .HasForeignKey("ProductionId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Invitation", b =>
+                {
+                    b.HasOne("Zamblo.Data.Team", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Cascade);
                 });
 
             modelBuilder.Entity("Zamblo.Data.Line", b =>
@@ -1189,6 +1242,34 @@ namespace Zamblo.Data.Migrations.Postgres
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Zamblo.Data.LookLink", b =>
+                {
+                    b.HasOne("Zamblo.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade);
+
+                    b.HasOne("Zamblo.Data.Production", null)
+                        .WithMany()
+                        .HasForeignKey("ProductionId")
+                        .OnDelete(DeleteBehavior.Cascade);
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Membership", b =>
+                {
+                    b.HasOne("Zamblo.Data.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Zamblo.Data.Team", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Zamblo.Data.Passkey", b =>
                 {
                     b.HasOne("Zamblo.Data.Person", null)
@@ -1196,6 +1277,14 @@ namespace Zamblo.Data.Migrations.Postgres
                         .HasForeignKey("PersonId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+                });
+
+            modelBuilder.Entity("Zamblo.Data.Production", b =>
+                {
+                    b.HasOne("Zamblo.Data.Team", null)
+                        .WithMany()
+                        .HasForeignKey("TeamId")
+                        .OnDelete(DeleteBehavior.Restrict);
                 });
 
             modelBuilder.Entity("Zamblo.Data.Remark", b =>

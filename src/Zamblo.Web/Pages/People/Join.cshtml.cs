@@ -16,13 +16,22 @@ internal sealed class JoinModel(SignInManager<Person> entrance, PeopleDesk desk)
     /// <summary>As what; null where the link is not good any more.</summary>
     public PersonRole? Role { get; private set; }
 
+    /// <summary>In which team; null for the studio as a whole.</summary>
+    public string? Team { get; private set; }
+
     /// <summary>Why it did not work.</summary>
     public string? Error { get; private set; }
 
     /// <summary>As it was typed.</summary>
     public string Name { get; private set; } = "";
 
-    public async Task OnGetAsync(string token) => Role = await desk.RoleOfAsync(token);
+    public Task OnGetAsync(string token) => LookAsync(token);
+
+    private async Task LookAsync(string token)
+    {
+        var offer = await desk.OfferAsync(token);
+        (Role, Team) = (offer?.Role, offer?.Team);
+    }
 
     public async Task<IActionResult> OnPostAsync(string token, string? name, string? password)
     {
@@ -35,7 +44,7 @@ internal sealed class JoinModel(SignInManager<Person> entrance, PeopleDesk desk)
         catch (RequestException e)
         {
             Error = e.Message;
-            Role = await desk.RoleOfAsync(token);
+            await LookAsync(token);
             Response.StatusCode = StatusCodes.Status400BadRequest;
             return Page();
         }

@@ -14,9 +14,20 @@ export const filmsPanel = () => ({
   linkText: "",
   // Shown once: only its hash is kept.
   linkTo(film) {
+    return this.makeLink(film.id, `/api/jobs/${film.id}/links`);
+  },
+  // To the production as it is, without a film.
+  linkToAll() {
+    const { id } = this.scene.production;
+    return this.makeLink(id, `/api/productions/${id}/links`);
+  },
+  get isLinked() {
+    return this.linkOf !== "" && this.linkOf === this.scene?.production.id;
+  },
+  makeLink(what, address) {
     return this.attempt(async () => {
-      const made = await post(`/api/jobs/${film.id}/links`, { days: linkDays });
-      Object.assign(this, { linkOf: film.id, linkId: made.id, link: location.origin + made.path });
+      const made = await post(address, { days: linkDays });
+      Object.assign(this, { linkOf: what, linkId: made.id, link: location.origin + made.path });
       this.linkText = `Good until ${new Date(made.expires).toLocaleDateString()}; shown only now.`;
       await navigator.clipboard.writeText(this.link).then(
         () => (this.linkText = `Copied. ${this.linkText}`),

@@ -39,7 +39,7 @@ export const news = () => ({
       stream?.close();
       stream = null;
     };
-    get("/api/me")
+    get(`/api/productions/${production}/me`)
       .then((me) => Object.assign(this, { me: me.name, onlyLooks: ["Looks", "Comments"].includes(me.role) }))
       .catch(() => {});
     // Others see which scene one is at.
