@@ -6,7 +6,7 @@ using Zamblo.Studio.Farm;
 
 namespace Zamblo.Cli;
 
-/// <summary>Draws and listens for a studio on another machine.</summary>
+/// <summary>Draws, listens and speaks for a studio on another machine.</summary>
 internal static class WorkerCommand
 {
     private const string Variable = "ZAMBLO_WORKER_KEY";
@@ -21,7 +21,7 @@ internal static class WorkerCommand
         var name = new Option<string>("--name") { Description = "What people call it.", DefaultValueFactory = _ => Environment.MachineName };
         var cores = new Option<int>("--cores") { Description = "So many pieces it draws at a time.", DefaultValueFactory = _ => Environment.ProcessorCount };
         var data = new Option<string>("--data") { Description = "A folder of its own.", DefaultValueFactory = _ => DataFolder.Default + "-worker" };
-        var command = new Command("worker", "Draws pieces of films, and listens, for a studio on another machine, until it is stopped.")
+        var command = new Command("worker", "Draws pieces of films, listens and speaks for a studio on another machine, until it is stopped.")
         {
             studio,
             key,
@@ -60,7 +60,10 @@ internal static class WorkerCommand
                 );
                 await worker.RunAsync(stop.Token);
                 Console.Error.WriteLine(
-                    string.Create(CultureInfo.InvariantCulture, $"{worker.Brought} pieces were drawn, {worker.Heard} sounds were listened to.")
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{worker.Brought} pieces were drawn, {worker.Heard} sounds were listened to, {worker.Spoken} lines were spoken."
+                    )
                 );
                 return 0;
             }

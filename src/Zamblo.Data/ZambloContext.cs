@@ -136,10 +136,15 @@ public static class ZambloContextExtensions
     public static async Task KeepAssetAsync(this ZambloContext db, string hash, long length, string name)
     {
         var (now, by) = (DateTime.UtcNow, ActingPerson.Name);
-        await db.Database.ExecuteSqlAsync(
-            $"""
-            INSERT INTO "Assets" ("Hash", "Length", "Name", "Created", "By") VALUES ({hash}, {length}, {name}, {now}, {by}) ON CONFLICT DO NOTHING
-            """
-        );
+        // What is written as it is, is not tried again by itself where a server is away.
+        await db
+            .Database.CreateExecutionStrategy()
+            .ExecuteAsync(() =>
+                db.Database.ExecuteSqlAsync(
+                    $"""
+                    INSERT INTO "Assets" ("Hash", "Length", "Name", "Created", "By") VALUES ({hash}, {length}, {name}, {now}, {by}) ON CONFLICT DO NOTHING
+                    """
+                )
+            );
     }
 }

@@ -54,6 +54,9 @@ public static class OutsideProgram
     /// <summary>Whether a program is installed.</summary>
     public static bool IsThere(string program) => Find(Locate(program)) != null;
 
+    /// <summary>Length of a program that is installed, in bytes; 0 where it is not.</summary>
+    internal static long LengthOf(string program) => Find(Locate(program)) is { } path ? new FileInfo(path).Length : 0;
+
     private static string? Find(string program)
     {
         if (program.Contains('/', StringComparison.Ordinal))

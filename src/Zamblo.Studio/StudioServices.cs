@@ -43,7 +43,8 @@ public static class StudioServices
         services.AddSingleton<IDbContextFactory<ZambloContext>>(new ZambloContexts(database ?? DatabaseAddress.OfFile(folder.Database)));
         services
             .AddSingleton<ProductionStore>()
-            .AddSingleton<HearingBoard>()
+            .AddSingleton<ErrandBoard>()
+            .AddSingleton<SpokenAhead>()
             .AddSingleton<VoiceStore>()
             .AddSingleton<SceneDesk>()
             .AddSingleton<HearingDesk>()

@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Net.Http.Json;
+using System.Text.RegularExpressions;
 using Zamblo.Data;
 
 namespace Zamblo.Storm;
@@ -31,13 +32,14 @@ public sealed record StormReport(IReadOnlyList<(string What, long Count)> Counts
 /// A running server is edited, fed and killed at random; the disk fills, a second server tries the same folder, the server stands still and finds that
 /// time has passed. Then everything that was acknowledged is looked for.
 /// </summary>
-public sealed class Storm(StormOptions options, Action<string> tell)
+public sealed partial class Storm(StormOptions options, Action<string> tell)
 {
     private readonly Random _random = new(options.Seed);
     private readonly Ledger _ledger = new();
     private readonly List<string> _losses = [];
     private volatile ServerProcess? _server;
-    private int _kills,
+    private int _breaks,
+        _kills,
         _fills,
         _seconds,
         _freezes,
@@ -49,6 +51,9 @@ public sealed class Storm(StormOptions options, Action<string> tell)
     private Dictionary<string, string>? _environment;
     private DatabaseAddress? _rows;
     private WorkerProcess?[] _workers = [];
+    private FlakyWire? _toDatabase,
+        _toStudio;
+    private readonly Dictionary<string, int> _refusals = [];
 
     /// <summary>Blows, and looks at what is left.</summary>
     public async Task<StormReport> RunAsync()
@@ -63,11 +68,15 @@ public sealed class Storm(StormOptions options, Action<string> tell)
             if (options.OnServer)
             {
                 _database = await PostgresServer.StartAsync(Path.Combine(Path.GetTempPath(), $"zamblo-postgres-{Guid.NewGuid():N}"));
-                _environment = new() { ["ZAMBLO_DATABASE"] = await _database.NewAsync("storm") };
-                _rows = DatabaseAddress.OfServer(_environment["ZAMBLO_DATABASE"]);
+                var address = await _database.NewAsync("storm");
+                _rows = DatabaseAddress.OfServer(address);
+                // The studio reaches it over a wire that breaks; we look at it past that.
+                _toDatabase = new FlakyWire(new Uri(address).Port);
+                _environment = new() { ["ZAMBLO_DATABASE"] = new UriBuilder(address) { Port = _toDatabase.Port }.Uri.ToString() };
             }
             var rows = _rows == null ? await TestDatabases.ContextsAsync(data) : new ZambloContexts(_rows);
             _server = await StartAsync(data);
+            _toStudio = new FlakyWire(_port);
             _workers = new WorkerProcess?[options.Workers];
             for (var i = 0; i < _workers.Length; i++)
                 StartWorker(folder, data, i);
@@ -119,6 +128,8 @@ public sealed class Storm(StormOptions options, Action<string> tell)
                     ("standstills", _freezes),
                     ("kills of the database", _databaseKills),
                     ("kills of workers", _workerKills),
+                    ("breaks of the wires to database and workers", _breaks),
+                    .. _refusals.Select(r => ($"refused: {r.Key}", (long)r.Value)),
                     ("most memory in MB", _peak >> 20),
                 ],
                 _losses
@@ -129,6 +140,9 @@ public sealed class Storm(StormOptions options, Action<string> tell)
             StopWorkers();
             if (_server != null)
                 await _server.DisposeAsync();
+            foreach (var wire in (FlakyWire?[])[_toDatabase, _toStudio])
+                if (wire != null)
+                    await wire.DisposeAsync();
             if (_database != null)
                 await _database.DisposeAsync();
             Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
@@ -141,7 +155,12 @@ public sealed class Storm(StormOptions options, Action<string> tell)
     private Task<ServerProcess> StartAsync(string data) => ServerProcess.StartAsync(data, environment: _environment, port: _port);
 
     private void StartWorker(string folder, string data, int i) =>
-        _workers[i] = WorkerProcess.Start($"http://127.0.0.1:{_port}", Path.Combine(data, "worker-key"), Path.Combine(folder, $"worker-{i}"), $"Worker {i}");
+        _workers[i] = WorkerProcess.Start(
+            $"http://127.0.0.1:{_toStudio!.Port}",
+            Path.Combine(data, "worker-key"),
+            Path.Combine(folder, $"worker-{i}"),
+            $"Worker {i}"
+        );
 
     private void StopWorkers()
     {
@@ -171,6 +190,16 @@ public sealed class Storm(StormOptions options, Action<string> tell)
         }
     }
 
+    // The network goes away under what is being sent, or nothing gets through for a while.
+    private Task BreakWiresAsync()
+    {
+        _breaks++;
+        TimeSpan Length() => TimeSpan.FromMilliseconds(_random.Next(2500));
+        return Task.WhenAll(
+            ((FlakyWire?[])[_toDatabase, _toStudio]).OfType<FlakyWire>().Select(w => _random.Next(3) == 0 ? w.StallAsync(Length()) : w.BreakAsync(Length()))
+        );
+    }
+
     private async Task BlowAsync(string folder, string data, bool isOwnDisk, IReadOnlyList<Fixture> fixtures)
     {
         var clock = Stopwatch.StartNew();
@@ -191,7 +220,10 @@ public sealed class Storm(StormOptions options, Action<string> tell)
                     _freezes++;
                     await _server!.FreezeAsync(TimeSpan.FromSeconds(1));
                     break;
-                case 3 or 4 when _database != null || _workers.Length > 0:
+                case 3 when _database != null || _workers.Length > 0:
+                    await BreakWiresAsync();
+                    continue;
+                case 4 when _database != null || _workers.Length > 0:
                     await KillOthersAsync(folder, data);
                     // Everybody goes on, with the same studio.
                     continue;
@@ -258,11 +290,20 @@ public sealed class Storm(StormOptions options, Action<string> tell)
 
     private void NoteErrors(ServerProcess server)
     {
+        // Why something was refused, by the kind of address.
+        foreach (var line in server.Said.Where(l => l.Contains(" is refused: ", StringComparison.Ordinal)))
+        {
+            var reason = Ids().Replace(line.Trim(), "…");
+            _refusals[reason] = _refusals.GetValueOrDefault(reason) + 1;
+        }
         foreach (
             var line in server.Said.Where(l => l.StartsWith("fail:", StringComparison.Ordinal) || l.Contains("Unhandled", StringComparison.Ordinal)).Take(5)
         )
             _losses.Add($"the server said: {line} {string.Join(' ', server.Said.SkipWhile(l => l != line).Skip(1).Take(3))}");
     }
+
+    [GeneratedRegex("[0-9a-f]{8}-[0-9a-f-]{27}")]
+    private static partial Regex Ids();
 
     private static bool Mount(string folder, long bytes) => Run("mount", "-t", "tmpfs", "-o", $"size={bytes}", "tmpfs", folder);
 

@@ -63,7 +63,7 @@ public sealed class FarmHearingTests(Host host) : SceneTests(host), IClassFixtur
             Assert.Equal("done", Text(await Server.WaitAsync(Production, job), "state"));
     }
 
-    private static async Task WaitForEarAsync(HearingBoard board)
+    private static async Task WaitForEarAsync(ErrandBoard board)
     {
         for (var i = 0; i < 100 && !board.HasFree; i++)
             await Task.Delay(50);
@@ -80,7 +80,7 @@ public sealed class FarmHearingTests(Host host) : SceneTests(host), IClassFixtur
         var work = worker.RunAsync(stop.Token);
         try
         {
-            await WaitForEarAsync(Services.GetRequiredService<HearingBoard>());
+            await WaitForEarAsync(Services.GetRequiredService<ErrandBoard>());
             await DoneAsync(await BringAsync(Texts));
             Assert.True(worker.Heard > 0, string.Join(" ", said));
             var view = (await Server.GetAsync("/api/workers")).EnumerateArray().Single(w => Text(w, "name") == "Ear");
@@ -109,7 +109,7 @@ public sealed class FarmHearingTests(Host host) : SceneTests(host), IClassFixtur
             var alone = await Ears.ListenAsync(path, new Listening("", "alone.wav", query), null, default);
             Assert.Equal(JsonSerializer.Serialize(alone), JsonSerializer.Serialize(there));
         }
-        Assert.Empty(Directory.EnumerateFiles(own.FullName, "*-speech.*", SearchOption.AllDirectories));
+        Assert.Empty(Directory.EnumerateFiles(own.FullName, "*-errand.*", SearchOption.AllDirectories));
         own.Delete(true);
     }
 
@@ -136,27 +136,27 @@ public sealed class FarmHearingTests(Host host) : SceneTests(host), IClassFixtur
         using var leave = new CancellationTokenSource();
         var none = line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{other}/work", null, leave.Token);
         var asked = line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{id}/work", null, default);
-        await WaitForEarAsync(Services.GetRequiredService<HearingBoard>());
+        await WaitForEarAsync(Services.GetRequiredService<ErrandBoard>());
         var jobs = await BringAsync([.. Texts.Select(t => "Again. " + t)]);
-        var loan = (await asked)!.Hearing!;
-        var place = $"/pieces/crew/{id}/hearings/{loan.Id}";
+        var loan = (await asked)!.Errand!;
+        var place = $"/pieces/crew/{id}/errands/{loan.Id}";
         var part = Path.Combine(Path.GetTempPath(), Guid.NewGuid().ToString("N"));
         try
         {
             // The sound, and no other; for this worker only.
-            Assert.Equal(loan.What.Hash, await line.FetchAsync(place + "/sound", part, default));
-            await Assert.ThrowsAsync<LoanOverException>(() => line.FetchAsync($"/pieces/crew/{other}/hearings/{loan.Id}/sound", part, default));
-            await Assert.ThrowsAsync<LoanOverException>(() => line.FetchAsync($"/pieces/crew/{id}/hearings/{Guid.NewGuid()}/sound", part, default));
+            Assert.Equal(loan.Listening!.Hash, await line.FetchAsync(place + "/sound", part, default));
+            await Assert.ThrowsAsync<LoanOverException>(() => line.FetchAsync($"/pieces/crew/{other}/errands/{loan.Id}/sound", part, default));
+            await Assert.ThrowsAsync<LoanOverException>(() => line.FetchAsync($"/pieces/crew/{id}/errands/{Guid.NewGuid()}/sound", part, default));
             foreach (
                 var wrong in new[] { "flour", "{}", """{"Duration":1,"Phones":[{"Phone":"AA","Start":0.5,"End":0.2}],"Words":[],"LevelsDb":[],"PitchHz":[]}""" }
             )
             {
                 await File.WriteAllTextAsync(part, wrong);
-                await Assert.ThrowsAsync<MediaException>(() => line.BringAsync(place + "/speech", part, default));
+                await Assert.ThrowsAsync<MediaException>(() => line.BringAsync(place + "/made", part, default));
             }
-            await line.AskAsync<object>(HttpMethod.Post, place, new HearingBeat(0.5), default);
+            await line.AskAsync<object>(HttpMethod.Post, place, new ErrandBeat(0.5), default);
             await line.AskAsync<object>(HttpMethod.Post, place + "/failure", new ChunkFailure("The ear is full of flour."), default);
-            await Assert.ThrowsAsync<LoanOverException>(() => line.AskAsync<object>(HttpMethod.Post, place, new HearingBeat(0.6), default));
+            await Assert.ThrowsAsync<LoanOverException>(() => line.AskAsync<object>(HttpMethod.Post, place, new ErrandBeat(0.6), default));
         }
         finally
         {
@@ -167,20 +167,20 @@ public sealed class FarmHearingTests(Host host) : SceneTests(host), IClassFixtur
         // It has another one, perhaps, and says goodbye over it.
         await line.AskAsync<object>(HttpMethod.Delete, $"/pieces/crew/{id}", null, default);
         await DoneAsync(jobs);
-        Assert.False(none.IsCompleted && (await none)?.Hearing != null);
+        Assert.False(none.IsCompleted && (await none)?.Errand != null);
         await leave.CancelAsync();
-        Assert.Empty(Directory.EnumerateFiles(Folder.Temporary, "*-speech.part"));
+        Assert.Empty(Directory.EnumerateFiles(Folder.Temporary, "*-errand.part"));
     }
 
     [Fact]
     public async Task Nobody_waits_for_a_worker_that_does_not_come_or_falls_silent()
     {
-        var board = new HearingBoard { Silence = TimeSpan.FromSeconds(0.5), Patience = TimeSpan.FromSeconds(0.5) };
+        var board = new ErrandBoard { Silence = TimeSpan.FromSeconds(0.5), Patience = TimeSpan.FromSeconds(0.5) };
         var what = new Listening(new string('a', 64), "a.wav", new SpeechQuery(null, "en"));
         // Without a worker that was found nothing is offered.
         Assert.Null(await board.HearAsync(what, null, default));
         Assert.False(board.HasFree);
-        Assert.Null(board.Lend(Guid.NewGuid()));
+        Assert.Null(board.Lend(Guid.NewGuid(), false));
         Assert.True(board.HasFree);
         using (board.TakeSeat())
         {
@@ -192,9 +192,9 @@ public sealed class FarmHearingTests(Host host) : SceneTests(host), IClassFixtur
             var shares = new List<double>();
             var heard = board.HearAsync(what, shares.Add, default);
             var worker = Guid.NewGuid();
-            var loan = board.Lend(worker)!;
+            var loan = board.Lend(worker, false)!;
             // One sound at a time.
-            Assert.Null(board.Lend(worker));
+            Assert.Null(board.Lend(worker, false));
             board.Beat(worker, loan.Id, 0.25);
             Assert.Null(await heard);
             Assert.Equal([0.25], shares);

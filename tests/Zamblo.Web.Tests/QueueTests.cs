@@ -73,10 +73,13 @@ public sealed class QueueTests
         queue.Add(Jobs[1], null, Helping.Ahead);
         queue.Add(Jobs[2], null, Helping.Whole);
         queue.Add(Jobs[3], null, Helping.Ahead);
+        queue.Add(Jobs[4], null, Helping.Spoken);
         Assert.Equal(Jobs[2], queue.TryNextWhole());
         Assert.Null(queue.TryNextWhole());
-        Assert.Equal([Jobs[1], Jobs[3], null], (Guid?[])[queue.TryNextAhead(), queue.TryNextAhead(), queue.TryNextAhead()]);
-        foreach (var i in (int[])[0, 1, 3])
+        Assert.Equal([Jobs[1], Jobs[3], null], (Guid?[])[queue.TryNextAhead(false), queue.TryNextAhead(false), queue.TryNextAhead(false)]);
+        // A text is for those who have its voice.
+        Assert.Equal([Jobs[4], null], (Guid?[])[queue.TryNextAhead(true), queue.TryNextAhead(true)]);
+        foreach (var i in (int[])[0, 1, 3, 4])
             Assert.Equal(Jobs[i], await queue.NextAsync(CancellationToken.None));
         Assert.Equal(0, queue.Count);
         Assert.Null(queue.TryNextWhole());

@@ -7,7 +7,7 @@ namespace Zamblo.Web.Tests;
 /// <summary>Neural voices over HTTP. The model is made by the tests of Zamblo.Media.</summary>
 public class VoiceWebTests(Host host) : SceneTests(host), IClassFixture<Host>
 {
-    private static string PathOf(string name)
+    internal static string PathOf(string name)
     {
         var folder = AppContext.BaseDirectory;
         while (!Directory.Exists(Path.Combine(folder, "tests", "voices")))

@@ -163,6 +163,7 @@ test("a team has somebody from outside in, who sees its production only, and who
   await guest.locator("#look-stage[data-frame='0']").waitFor();
   assert.deepEqual(guest.problems, []);
   await eve.getByRole("button", { name: "Take it back" }).click();
+  await eve.getByLabel("Link to this production").waitFor({ state: "hidden" });
   guest.expected = ["404"];
   await guest.reload();
   await guest.getByText("nothing here any more").waitFor();

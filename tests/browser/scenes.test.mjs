@@ -27,7 +27,7 @@ INT. PROVING ROOM - LATER
 TOCK
 Ten minutes.
 `;
-const told = (page, look, value) => until(() => page.evaluate(look, value), String(look));
+const untilSo = (page, look, value) => until(() => page.evaluate(look, value), String(look));
 // Sound that is still arriving puts the playhead back.
 async function seek(page, t) {
   for (let i = 0; i < 100; i++) {
@@ -60,17 +60,17 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await page.locator("article .said", { hasText: "hungry" }).waitFor();
 
   // What is still being spoken would change the production under an edit.
-  await told(page, async () => {
+  await untilSo(page, async () => {
     const { production } = window.zamblo.score().scene;
     const jobs = await (await fetch(`/api/productions/${production.id}/jobs`)).json();
     return jobs.every((j) => j.state === "done");
   });
-  await told(page, () => window.zamblo.score().scene.lines.length === 2 && window.zamblo.score().scene.lines.every((l) => l.words));
+  await untilSo(page, () => window.zamblo.score().scene.lines.length === 2 && window.zamblo.score().scene.lines.every((l) => l.words));
   const second = (await sceneState(page)).lines[1];
   await seek(page, second.start - 0.01);
   await turnTo(page, "Film");
   await page.getByRole("button", { name: "Cut here" }).click();
-  await told(page, () => document.querySelectorAll("article").length === 1);
+  await untilSo(page, () => document.querySelectorAll("article").length === 1);
   assert.equal((await sceneState(page)).scenes.length, 3);
   await page.keyboard.press("Control+z");
   await waitForLines(page, 2);
@@ -79,9 +79,9 @@ test("headings make scenes, keys go between them, and one is cut at the playhead
   await seek(page, second.start - 0.01);
   await turnTo(page, "Film");
   await page.getByRole("button", { name: "Beat here" }).click();
-  await told(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start - 0.5) < 0.025, second.start);
+  await untilSo(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start - 0.5) < 0.025, second.start);
   await page.getByRole("button", { name: "Even", exact: true }).click();
-  await told(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start) < 0.025, second.start);
+  await untilSo(page, (start) => Math.abs(window.zamblo.score().scene.lines[1].start - start) < 0.025, second.start);
 
   // The film has both, one after the other, and its sound is as long as its picture.
   const lengths = await page.evaluate(async () => {
@@ -125,7 +125,7 @@ test("music is brought in, lies on a lane of its own, is dragged, and the whole 
     return { x: box.left + score.x(0.5), y: box.top + Math.max(...score.staves.map((s) => s.y + s.height)) + 8, by: score.x(1) - score.x(0) };
   });
   await drag(page, from, { x: from.x + from.by, y: from.y });
-  await told(page, (t) => Math.abs(window.zamblo.score().scene.sounds[0].start - t) < 0.06, 1);
+  await untilSo(page, (t) => Math.abs(window.zamblo.score().scene.sounds[0].start - t) < 0.06, 1);
   await page.getByLabel("Take the sound out").click();
   await page.getByText("Nothing sounds beside the voices.").waitFor();
   await page.keyboard.press("Control+z");

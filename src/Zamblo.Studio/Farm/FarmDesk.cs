@@ -13,7 +13,7 @@ namespace Zamblo.Studio.Farm;
 /// Lends chunks of films that are being drawn, and sounds that are to be listened to, to workers on other machines. The studio draws and listens as well and
 /// waits for nobody: a worker that dies costs nothing but its own time.
 /// </summary>
-public sealed class FarmDesk(DataFolder folder, CharacterStore characters, AssetStore assets, VoiceStore voices, HearingBoard board)
+public sealed class FarmDesk(DataFolder folder, CharacterStore characters, AssetStore assets, VoiceStore voices, ErrandBoard board)
 {
     // A loan that nobody speaks of for so long is taken back; a worker that is silent for so long is shown as gone, and later not at all.
     private static readonly TimeSpan LoanLasts = TimeSpan.FromSeconds(20),
@@ -36,7 +36,8 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
             Failures;
         public long Frames;
         public double Seconds;
-        public int Sounds;
+        public int Sounds,
+            Texts;
         public double SoundSeconds;
         public string? Error;
 
@@ -141,9 +142,9 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
         for (var until = DateTime.UtcNow + Patience; ; await Task.Delay(Look, cancel))
         {
             var known = Known(worker);
-            // Sounds first: somebody waits for each.
-            if (known.Hello.Ears == SpeechModels.Identity && board.Lend(worker) is { } hearing)
-                return new WorkLoan(null, hearing);
+            // Sounds and voices first: somebody waits for each.
+            if (known.Hello.Ears == SpeechModels.Identity && board.Lend(worker, known.Hello.Voices == await Synthesis.IdentityAsync()) is { } errand)
+                return new WorkLoan(null, errand);
             foreach (var (id, old) in _loans.Where(l => DateTime.UtcNow - l.Value.Seen > LoanLasts))
                 TakeBack(id, old);
             foreach (var film in _films.Values)
@@ -192,16 +193,16 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
         TakeBack(loan, lent);
     }
 
-    /// <summary>A worker is still at a sound.</summary>
+    /// <summary>A worker is still at a sound or a text.</summary>
     /// <exception cref="LoanOverException">It is not wanted any more.</exception>
-    public void BeatHearing(Guid worker, Guid loan, double share)
+    public void BeatErrand(Guid worker, Guid loan, double share)
     {
         Known(worker);
         board.Beat(worker, loan, share);
     }
 
-    /// <summary>A worker cannot listen to a sound; the studio does.</summary>
-    public void FailHearing(Guid worker, Guid loan, string reason)
+    /// <summary>A worker cannot listen to a sound or speak a text; the studio does.</summary>
+    public void FailErrand(Guid worker, Guid loan, string reason)
     {
         Known(worker).Fail(reason);
         board.GiveBack(worker, loan);
@@ -215,13 +216,27 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
         return assets.PathOf(board.SoundOf(worker, loan));
     }
 
-    /// <summary>A worker brings what it has heard.</summary>
+    /// <summary>Path of a file of the voice that a worker speaks with.</summary>
+    /// <exception cref="LoanOverException">It is not wanted any more.</exception>
+    public string VoiceFileOf(Guid worker, Guid loan, string hash)
+    {
+        Known(worker);
+        return board.VoiceFileOf(worker, loan, hash);
+    }
+
+    /// <summary>A worker brings what it has heard or spoken.</summary>
     /// <exception cref="LoanOverException">It is not wanted any more.</exception>
     /// <exception cref="RequestException">It is none, or did not come whole.</exception>
-    public async Task TakeHearingAsync(Guid worker, Guid loan, Stream body, string hash, CancellationToken cancel)
+    public async Task TakeErrandAsync(Guid worker, Guid loan, Stream body, string hash, CancellationToken cancel)
     {
         var known = Known(worker);
-        known.SoundSeconds += await board.TakeAsync(worker, loan, body, hash, folder, cancel);
+        var (seconds, isSpoken) = await board.TakeAsync(worker, loan, body, hash, folder, cancel);
+        if (isSpoken)
+        {
+            known.Texts++;
+            return;
+        }
+        known.SoundSeconds += seconds;
         known.Sounds++;
     }
 
@@ -305,7 +320,7 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
                         .Values.Where(l => l.Worker == id)
                         .GroupBy(l => seen?.Contains(l.Film.Job) != false ? l.Film.Title : "a film")
                         .Select(g => $"{g.Key} ({g.Count()})");
-                    string[] listens = board.NameOf(id) is { } sound ? [$"listens to {(seen == null ? sound : "a sound")}"] : [];
+                    string[] errand = board.DoingOf(id, seen == null) is { } doing ? [doing] : [];
                     var rate = it.Seconds > 0 ? it.Frames / it.Seconds : 0;
                     return new WorkerView(
                         it.Hello.Name,
@@ -313,13 +328,14 @@ public sealed class FarmDesk(DataFolder folder, CharacterStore characters, Asset
                         it.Since,
                         it.Seen,
                         now - it.Seen < Here,
-                        [.. listens, .. drawn],
+                        [.. errand, .. drawn],
                         it.Chunks,
                         it.Frames,
                         // Seconds are of one chunk, several go side by side.
                         rate * it.Hello.Cores,
                         it.Sounds,
                         it.SoundSeconds,
+                        it.Texts,
                         it.Failures,
                         it.Error
                     );

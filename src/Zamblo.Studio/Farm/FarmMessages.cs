@@ -8,7 +8,8 @@ namespace Zamblo.Studio.Farm;
 /// <param name="Version">Of the code that draws.</param>
 /// <param name="Cores">So many chunks it draws at a time.</param>
 /// <param name="Ears">Of what it listens with; where the studio's is another, it draws only.</param>
-public sealed record WorkerHello(string Name, string Version, int Cores, string Ears = "");
+/// <param name="Voices">Of the engines that it speaks with; where the studio's are others, it does not speak.</param>
+public sealed record WorkerHello(string Name, string Version, int Cores, string Ears = "", string Voices = "");
 
 /// <summary>A worker is known.</summary>
 /// <param name="Worker">Its id from now on.</param>
@@ -16,17 +17,18 @@ public sealed record WorkerWelcome(Guid Worker);
 
 /// <summary>What a worker is to do: one of these.</summary>
 /// <param name="Chunk">To draw.</param>
-/// <param name="Hearing">To listen to.</param>
-public sealed record WorkLoan(ChunkLoan? Chunk, HearingLoan? Hearing);
+/// <param name="Errand">To listen to, or to speak.</param>
+public sealed record WorkLoan(ChunkLoan? Chunk, ErrandLoan? Errand);
 
-/// <summary>A sound that a worker listens to; it says now and then that it still does.</summary>
+/// <summary>Something that a worker is at; it says now and then that it still is. One of both.</summary>
 /// <param name="Id">Of the loan.</param>
-/// <param name="What">The sound, with what is known about it.</param>
-public sealed record HearingLoan(Guid Id, Listening What);
+/// <param name="Listening">A sound, with what is known about it.</param>
+/// <param name="Speaking">A text, with how it is said.</param>
+public sealed record ErrandLoan(Guid Id, Listening? Listening, Speaking? Speaking);
 
-/// <summary>How far a worker is with a sound.</summary>
+/// <summary>How far a worker is with it.</summary>
 /// <param name="Share">0 to 1.</param>
-public sealed record HearingBeat(double Share);
+public sealed record ErrandBeat(double Share);
 
 /// <summary>A chunk that a worker draws; it says now and then that it still does.</summary>
 /// <param name="Id">Of the loan.</param>
@@ -61,6 +63,7 @@ public sealed record FilmPackage(FilmTicket Film, IReadOnlyList<string> Speech, 
 /// <param name="FramesPerSecond">While it was drawing; 0 where it has not drawn yet.</param>
 /// <param name="Sounds">That it has listened to.</param>
 /// <param name="SoundSeconds">Of them together.</param>
+/// <param name="Texts">That it has spoken.</param>
 /// <param name="Failures">Chunks and sounds that it could not do.</param>
 /// <param name="Error">Why the last of them failed.</param>
 public sealed record WorkerView(
@@ -75,6 +78,7 @@ public sealed record WorkerView(
     double FramesPerSecond,
     int Sounds,
     double SoundSeconds,
+    int Texts,
     int Failures,
     string? Error
 );

@@ -34,8 +34,12 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
     /// <summary>Sounds that were listened to.</summary>
     public int Heard => _heard;
 
+    /// <summary>Texts that were spoken.</summary>
+    public int Spoken => _spoken;
+
     private int _brought,
-        _heard;
+        _heard,
+        _spoken;
 
     /// <summary>Works until it is stopped; a studio that is away for a while is waited for.</summary>
     /// <param name="stop">Ends it; what it has is given back.</param>
@@ -52,7 +56,7 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
                 var welcome = await line.AskAsync<WorkerWelcome>(
                     HttpMethod.Post,
                     "/pieces/crew",
-                    new WorkerHello(name, FilmChunks.Version, cores, SpeechModels.Identity),
+                    new WorkerHello(name, FilmChunks.Version, cores, SpeechModels.Identity, await Synthesis.IdentityAsync()),
                     stop
                 );
                 _id = welcome!.Worker;
@@ -120,17 +124,13 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         while (true)
         {
             var loan = await line.AskAsync<WorkLoan>(HttpMethod.Post, $"/pieces/crew/{_id}/work", null, stop);
-            if (loan?.Hearing is { } hearing)
+            if (loan?.Errand is { } errand)
             {
                 var share = 0.0;
+                var failing = errand.Listening != null ? "A sound could not be listened to" : "A text could not be spoken";
                 await DoAsync(
-                    new Place(
-                        line,
-                        $"/pieces/crew/{_id}/hearings/{hearing.Id}",
-                        "A sound could not be listened to",
-                        () => new HearingBeat(Volatile.Read(ref share))
-                    ),
-                    (place, until) => HearAsync(place, hearing, s => Volatile.Write(ref share, s), until),
+                    new Place(line, $"/pieces/crew/{_id}/errands/{errand.Id}", failing, () => new ErrandBeat(Volatile.Read(ref share))),
+                    (place, until) => RunAsync(place, errand, s => Volatile.Write(ref share, s), until),
                     stop
                 );
             }
@@ -204,15 +204,36 @@ public sealed class FarmWorker(Uri studio, FarmKey key, DataFolder folder, strin
         Interlocked.Increment(ref _brought);
     }
 
-    private async Task HearAsync(Place place, HearingLoan loan, Action<double> progress, CancellationToken until)
+    private async Task RunAsync(Place place, ErrandLoan errand, Action<double> progress, CancellationToken until)
     {
-        var sound = new AssetStore(folder.Assets).PathOf(loan.What.Hash);
-        await FetchedFile.GetAsync(place.Line, place.Target + "/sound", loan.What.Hash, sound, until);
-        var speech = await Ears.ListenAsync(sound, loan.What, progress, until);
-        var path = Path.Combine(folder.Temporary, $"{loan.Id:N}-speech.json");
-        await File.WriteAllBytesAsync(path, JsonSerializer.SerializeToUtf8Bytes(speech), until);
-        await BringAsync(place, "/speech", path, until);
-        Interlocked.Increment(ref _heard);
+        var path = Path.Combine(folder.Temporary, $"{errand.Id:N}-errand.json");
+        if (errand.Listening is { } listening)
+        {
+            var sound = new AssetStore(folder.Assets).PathOf(listening.Hash);
+            await FetchedFile.GetAsync(place.Line, place.Target + "/sound", listening.Hash, sound, until);
+            var speech = await Ears.ListenAsync(sound, listening, progress, until);
+            await File.WriteAllBytesAsync(path, JsonSerializer.SerializeToUtf8Bytes(speech), until);
+        }
+        else if (errand.Speaking is { } speaking)
+        {
+            foreach (var file in speaking.Files)
+                await FetchVoiceAsync(place, file, until);
+            await File.WriteAllBytesAsync(path, Speaking.Write(await speaking.SpeakAsync(until)), until);
+        }
+        await BringAsync(place, "/made", path, until);
+        Interlocked.Increment(ref (errand.Listening != null ? ref _heard : ref _spoken));
+    }
+
+    // A voice that is not installed but lies in the studio's folder: the same file under the same name.
+    private async Task FetchVoiceAsync(Place place, VoiceFile file, CancellationToken until)
+    {
+        if (file.Name != Path.GetFileName(file.Name) || !file.Name.Contains(".onnx", StringComparison.Ordinal))
+            throw new MediaException($"\"{file.Name}\" is no file of a voice.");
+        NeuralVoices.Watch(folder.Voices);
+        var there = Path.Combine(folder.Voices, file.Name);
+        if (File.Exists(there) && await HashedCopy.OfAsync(there, until) != file.Hash)
+            File.Delete(there);
+        await FetchedFile.GetAsync(place.Line, $"{place.Target}/voice/{file.Hash}", file.Hash, there, until);
     }
 
     private static async Task GiveUpAsync(Place place, string reason, CancellationToken stop)

@@ -5,6 +5,13 @@ namespace Zamblo.Studio.Farm;
 /// <summary>Writes what comes over a wire, and says what came.</summary>
 internal static class HashedCopy
 {
+    /// <summary>SHA-256 of a file, in lower-case hexadecimal.</summary>
+    public static async Task<string> OfAsync(string path, CancellationToken cancel)
+    {
+        await using var file = File.OpenRead(path);
+        return Convert.ToHexStringLower(await SHA256.HashDataAsync(file, cancel));
+    }
+
     /// <summary>Writes a stream to a file.</summary>
     /// <param name="from">Read to its end.</param>
     /// <param name="path">Of the file; what is there already stays, and the rest is put behind it.</param>

@@ -17,7 +17,7 @@ namespace Zamblo.Studio.Hearings;
 /// Master sound and speech analyses, kept by what they were made from. Everything here can be made again from the assets; nothing is
 /// the only copy.
 /// </summary>
-public sealed class VoiceStore(DataFolder folder, AssetStore assets, HearingBoard? board = null)
+public sealed class VoiceStore(DataFolder folder, AssetStore assets, ErrandBoard? board = null)
 {
     // Part of every key: raise it when the analysis changes.
     private const string AnalysisVersion = "10";

@@ -26,8 +26,8 @@ public interface IJobHandler
     /// <summary>So much room on the disk it takes at the most, in bytes, beside what is kept free for edits.</summary>
     long BytesOf(Job job) => 32L << 20;
 
-    /// <summary>While it waits for its turn: has a worker listen to what it will need to have heard.</summary>
-    Task HearAheadAsync(Job job, CancellationToken cancel) => Task.CompletedTask;
+    /// <summary>While it waits for its turn: has a worker listen to what it will need to have heard, or speak what is to be spoken.</summary>
+    Task HelpAheadAsync(Job job, CancellationToken cancel) => Task.CompletedTask;
 
     /// <summary>Does it; returns where the result is.</summary>
     Task<string?> RunAsync(Job job, JobContext context);
@@ -44,7 +44,7 @@ public sealed class JobDesk(
     Attention attention,
     NewsDesk news,
     JobMeter meter,
-    HearingBoard board,
+    ErrandBoard board,
     ILogger<JobDesk> log
 )
 {
@@ -237,6 +237,7 @@ public sealed class JobDesk(
         {
             HearingDesk.Job or ReadingOrder.Kind => Helping.Whole,
             TakeOrder.TakeIn => Helping.Ahead,
+            TakeOrder.Speak => Helping.Spoken,
             _ => Helping.None,
         };
         _waiting[queue].Add(job.Id, scope.SceneId, helping);
@@ -279,7 +280,7 @@ public sealed class JobDesk(
                         break;
                     else if (queue.TryNextWhole() is { } whole)
                         _ = HelpedAsync(whole, () => RunAsync(whole, stop));
-                    else if (queue.TryNextAhead() is { } ahead)
+                    else if (queue.TryNextAhead(board.HasFreeVoice) is { } ahead)
                         _ = HelpedAsync(ahead, () => AheadAsync(ahead, stop));
         }
         catch (OperationCanceledException)
@@ -310,7 +311,7 @@ public sealed class JobDesk(
     {
         await using var db = await contexts.CreateDbContextAsync(stop);
         if (await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id && j.State == JobState.Queued, stop) is { } job)
-            await handlers().First(h => h.Kind == job.Kind).HearAheadAsync(job, stop);
+            await handlers().First(h => h.Kind == job.Kind).HelpAheadAsync(job, stop);
     }
 
     // A database that refuses for a while, as on a full disk, is asked again: the job is not lost.

@@ -38,6 +38,9 @@ internal enum Helping
 
     /// <summary>It waits for its turn, but its sound can be listened to before.</summary>
     Ahead,
+
+    /// <summary>It waits for its turn, but its text can be spoken before.</summary>
+    Spoken,
 }
 
 /// <summary>Jobs that wait: what is looked at first, else in the order in which they came.</summary>
@@ -92,12 +95,13 @@ internal sealed class JobQueue(bool isByAttention, Attention attention)
         return null;
     }
 
-    /// <summary>The next one whose sound can be listened to before its turn, once each; it stays where it is.</summary>
-    public Guid? TryNextAhead()
+    /// <summary>The next one whose sound can be listened to, or text spoken, before its turn, once each; it stays where it is.</summary>
+    /// <param name="canSpeak">Whether a text can be spoken now.</param>
+    public Guid? TryNextAhead(bool canSpeak)
     {
         lock (_waiting)
         {
-            if (_waiting.FirstOrDefault(w => w is { Helping: Helping.Ahead, IsHelped: false }) is not { } next)
+            if (_waiting.FirstOrDefault(w => !w.IsHelped && (w.Helping == Helping.Ahead || canSpeak && w.Helping == Helping.Spoken)) is not { } next)
                 return null;
             next.IsHelped = true;
             return next.Id;

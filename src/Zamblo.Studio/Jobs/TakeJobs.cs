@@ -179,7 +179,7 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
 
     public string Kind => TakeOrder.TakeIn;
 
-    public async Task HearAheadAsync(Job job, CancellationToken cancel)
+    public async Task HelpAheadAsync(Job job, CancellationToken cancel)
     {
         var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
         // What is laid into another take is a sound that does not exist yet.
@@ -244,57 +244,6 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
         var sound = await voices.CaredAsync(take.AssetHash, take.Name, SceneReader.PartOf(take), new VoiceCare(), cancel);
         var at = Math.Clamp(punch.At, 0, sound.Duration);
         return (Splice.Insert(sound, recorded, at, punch.KeepsRest ? Math.Min(sound.Duration, at + recorded.Duration) : sound.Duration), take.Care);
-    }
-}
-
-/// <summary>A text is spoken and becomes a take, with the engine's own times.</summary>
-internal sealed class SpeakJob(VoiceStore voices, AssetStore assets, EditRunner edits, IDbContextFactory<ZambloContext> contexts) : IJobHandler
-{
-    public string Kind => TakeOrder.Speak;
-
-    public async Task<string?> RunAsync(Job job, JobContext context)
-    {
-        var order = JsonSerializer.Deserialize<TakeOrder>(job.Payload)!;
-        context.Report(0, "Speaking");
-        var voice = order.Voice;
-        List<Respelling> own;
-        await using (var db = await contexts.CreateDbContextAsync(context.Cancel))
-        {
-            own =
-            [
-                .. Takes.OwnSounds(await db.Respellings.AsNoTracking().Where(r => r.ProductionId == job.ProductionId).ToListAsync(context.Cancel), order.Text),
-            ];
-            voice ??=
-                await db.CastMembers.Where(m => m.Id == order.MemberId).Select(m => m.Voice).FirstOrDefaultAsync(context.Cancel)
-                ?? throw new NotFoundException("cast member for this line");
-        }
-        var clock = System.Diagnostics.Stopwatch.StartNew();
-        var spoken = await Synthesis.SpeakAsync(
-            voice,
-            order.Text,
-            order.Delivery ?? new Delivery(),
-            context.Cancel,
-            own.ToDictionary(r => r.Word, r => new Lexeme(r.Written, r.Phones.Split(' ')))
-        );
-        var seconds = clock.Elapsed.TotalSeconds;
-        var sound = await assets.KeepAsync(contexts, spoken.Audio, "spoken.wav", context.Cancel);
-        var times = await assets.KeepAsync(contexts, JsonSerializer.SerializeToUtf8Bytes(spoken.Speech), "times.json", context.Cancel);
-        context.Report(0.7, "Preparing the sound");
-        await voices.MasterAsync(sound, order.Name, context.Cancel);
-        var take = new Take
-        {
-            Id = Guid.NewGuid(),
-            Kind = TakeKind.Synthesis,
-            AssetHash = sound,
-            SpeechHash = times,
-            Name = voice,
-            Duration = spoken.Audio.Duration,
-            SpokenSounds = Takes.SoundsOf(own, order.Text),
-            Created = DateTime.UtcNow,
-        };
-        var result = FormattableString.Invariant($"Spoken in {seconds:0.0} s: {spoken.Audio.Duration:0.0} s of voice.");
-        await edits.RunAsync(new FileTake(order, take, job.Id, result), context.Cancel);
-        return result;
     }
 }
 

@@ -20,16 +20,6 @@ internal sealed record Caller(Guid Id, string Name, PersonRole Role, PersonRole 
     /// <summary>Whether whoever asks may do so much with what belongs to a team; null for what is everybody's.</summary>
     public static bool May(HttpContext http, Guid? team, PersonRole needed) => Of(http) is not { } me || me.In(team) >= needed;
 
-    /// <summary>What is made by this request belongs to a team; null for where one makes things without saying more.</summary>
-    /// <exception cref="Routes.ForbiddenException">Whoever asks does not work there.</exception>
-    public static void MakeFor(HttpContext http, Guid? team)
-    {
-        team = team == Guid.Empty ? null : team ?? ActingPerson.Team;
-        if (!May(http, team, PersonRole.Acts))
-            throw new Routes.ForbiddenException("You do not work in this team: ask whoever owns it.");
-        ActingPerson.Team = team;
-    }
-
     /// <summary>What whoever asks sees of the shelf.</summary>
     public static ShelfSight Sight(HttpContext http) => Of(http)?.Seen ?? ShelfSight.Everything;
 

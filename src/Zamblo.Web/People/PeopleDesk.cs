@@ -94,6 +94,9 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
     {
         var (token, hash) = NewToken();
         await using var db = await contexts.CreateDbContextAsync();
+        var into = await db.Teams.Where(t => t.Id == team).Select(t => t.Name).FirstOrDefaultAsync();
+        if (team != null && into == null)
+            throw new NotFoundException("such team");
         await db.Invitations.Where(i => i.Expires < DateTime.UtcNow).ExecuteDeleteAsync();
         if (await db.People.CountAsync() + await db.Invitations.CountAsync() >= MostPeople)
             throw new RequestException($"A studio has at most {MostPeople} people.");
@@ -109,7 +112,6 @@ internal sealed class PeopleDesk(IDbContextFactory<ZambloContext> contexts, ISer
                 Expires = DateTime.UtcNow + lasts,
             }
         );
-        var into = await db.Teams.Where(t => t.Id == team).Select(t => t.Name).FirstOrDefaultAsync();
         Note(db, by, $"invites somebody who {Word(role)}" + (into == null ? "" : $" in the team \"{into}\""));
         await db.SaveChangesAsync();
         return token;

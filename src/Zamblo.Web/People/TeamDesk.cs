@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Zamblo.Data;
 using Zamblo.Studio;
+using Zamblo.Web.Routes;
 
 namespace Zamblo.Web.People;
 
@@ -87,6 +88,18 @@ internal sealed class TeamDesk(IDbContextFactory<ZambloContext> contexts, People
         team.Name = name;
         await db.SaveChangesAsync();
         await people.NoteAsync(by, $"calls the team \"{before}\" \"{name}\"");
+    }
+
+    /// <summary>The team that something is made for; nothing is said of it for where whoever asks makes things by habit.</summary>
+    /// <exception cref="ForbiddenException">Whoever asks does not work there.</exception>
+    /// <exception cref="NotFoundException">There is no such team.</exception>
+    public async Task<Guid?> ForAsync(HttpContext http, Guid? wish)
+    {
+        var team = wish == Guid.Empty ? null : wish ?? ActingPerson.Team;
+        if (!Caller.May(http, team, PersonRole.Acts))
+            throw new ForbiddenException("You do not work in this team: ask whoever owns it.");
+        await using var db = await contexts.CreateDbContextAsync();
+        return team is { } id ? (await FindAsync(db, id)).Id : null;
     }
 
     private static async Task<Team> FindAsync(ZambloContext db, Guid id) =>

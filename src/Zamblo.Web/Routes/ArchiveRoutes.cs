@@ -56,9 +56,16 @@ internal static class ArchiveRoutes
     }
 
     // The body is the file.
-    private static async Task<IResult> TakeAsync(Guid? team, HttpContext http, ProductionArchive archive, DataFolder folder, CancellationToken cancel)
+    private static async Task<IResult> TakeAsync(
+        Guid? team,
+        HttpContext http,
+        TeamDesk teams,
+        ProductionArchive archive,
+        DataFolder folder,
+        CancellationToken cancel
+    )
     {
-        Caller.MakeFor(http, team);
+        ActingPerson.Team = await teams.ForAsync(http, team);
         folder.CheckRoom(http.Request.ContentLength ?? 0);
         var path = Path.Combine(folder.Temporary, $"{Guid.NewGuid():N}.zamblo");
         await using var file = new FileStream(path, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose);

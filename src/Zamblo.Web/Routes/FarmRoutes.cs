@@ -115,34 +115,39 @@ internal static class FarmRoutes
                 return Results.NoContent();
             }
         );
-        var hearing = farm.MapGroup("/crew/{worker:guid}/hearings/{loan:guid}");
-        hearing.MapPost(
+        var errand = farm.MapGroup("/crew/{worker:guid}/errands/{loan:guid}");
+        errand.MapPost(
             "",
             async (Guid worker, Guid loan, HttpContext http, FarmDesk desk) =>
             {
-                desk.BeatHearing(worker, loan, (await ReadAsync<HearingBeat>(http)).Share);
+                desk.BeatErrand(worker, loan, (await ReadAsync<ErrandBeat>(http)).Share);
                 return Results.NoContent();
             }
         );
-        hearing.MapPost(
+        errand.MapPost(
             "/failure",
             async (Guid worker, Guid loan, HttpContext http, FarmDesk desk) =>
             {
-                desk.FailHearing(worker, loan, (await ReadAsync<ChunkFailure>(http)).Reason);
+                desk.FailErrand(worker, loan, (await ReadAsync<ChunkFailure>(http)).Reason);
                 return Results.NoContent();
             }
         );
-        hearing.MapGet(
+        errand.MapGet(
             "/sound",
             (Guid worker, Guid loan, FarmDesk desk) => Results.File(desk.SoundOf(worker, loan), "application/octet-stream", enableRangeProcessing: true)
         );
-        hearing.MapPut(
-            "/speech",
+        errand.MapGet(
+            "/voice/{hash}",
+            (Guid worker, Guid loan, string hash, FarmDesk desk) =>
+                Results.File(desk.VoiceFileOf(worker, loan, hash), "application/octet-stream", enableRangeProcessing: true)
+        );
+        errand.MapPut(
+            "/made",
             async (Guid worker, Guid loan, HttpContext http, FarmDesk desk, CancellationToken cancel) =>
             {
                 // The board has a limit of its own.
                 http.Features.GetRequiredFeature<IHttpMaxRequestBodySizeFeature>().MaxRequestBodySize = null;
-                await desk.TakeHearingAsync(worker, loan, http.Request.Body, http.Request.Headers[FarmKey.BodyHeader].ToString(), cancel);
+                await desk.TakeErrandAsync(worker, loan, http.Request.Body, http.Request.Headers[FarmKey.BodyHeader].ToString(), cancel);
                 return Results.NoContent();
             }
         );

@@ -34,9 +34,9 @@ internal static class ProductionRoutes
             .WithMetadata(new NeedsAttribute(PersonRole.Enters));
         api.MapPost(
             "/productions",
-            async (NewProduction body, HttpContext http, ProductionList list) =>
+            async (NewProduction body, HttpContext http, TeamDesk teams, ProductionList list) =>
             {
-                Caller.MakeFor(http, body.Team);
+                ActingPerson.Team = await teams.ForAsync(http, body.Team);
                 return Results.Json(new { id = await list.AddAsync(body.Title) }, statusCode: 201);
             }
         );

@@ -1,4 +1,4 @@
-// The page of workers: who helps to draw and to listen, and what each has done.
+// The page of workers: who helps to draw, to listen and to speak, and what each has done.
 import Alpine from "@alpinejs/csp";
 import { applyTheme, get } from "./api.js";
 
@@ -32,7 +32,7 @@ Alpine.data("workersPage", () => ({
       ...w,
       key: `${w.name} ${w.since}`,
       now: w.isHere ? w.doing.join(", ") || "waits" : `silent since ${new Date(w.seen).toLocaleTimeString()}`,
-      heard: w.sounds > 0 ? `${w.sounds} (${lengthOf(w.soundSeconds)})` : "",
+      heard: [w.sounds > 0 && `${w.sounds} heard (${lengthOf(w.soundSeconds)})`, w.texts > 0 && `${w.texts} spoken`].filter(Boolean).join(", "),
       rate: w.framesPerSecond > 0 ? w.framesPerSecond.toFixed(1) : "",
     }));
   },
