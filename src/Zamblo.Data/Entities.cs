@@ -283,9 +283,26 @@ public sealed class LineTouch
 /// <summary>A mood or a gesture of a cast member. On a line it hangs on the words and moves with them; else it stands in the scene.</summary>
 public sealed class ScoreClip
 {
+    private static long _last;
+
     public Guid Id { get; set; }
     public Guid SceneId { get; set; }
     public Guid CastMemberId { get; set; }
+
+    /// <summary>Of two that lie over each other the later one is on top, also when it was taken back and made again: grows with each that is made.</summary>
+    public long Order { get; set; } = Next();
+
+    // By the clock, so that it grows over all starts; two within the same tick still follow each other.
+    private static long Next()
+    {
+        while (true)
+        {
+            var last = Volatile.Read(ref _last);
+            var next = Math.Max(last + 1, DateTime.UtcNow.Ticks);
+            if (Interlocked.CompareExchange(ref _last, next, last) == last)
+                return next;
+        }
+    }
 
     /// <summary>The line that it hangs on, or null.</summary>
     public Guid? LineId { get; set; }

@@ -4,7 +4,7 @@ using System.Net.Sockets;
 
 namespace Zamblo.Storm;
 
-/// <summary>A wire on this machine that hands on what is sent to a port, and that breaks: then everybody's connections over it are gone without a word.</summary>
+/// <summary>A wire on this machine that hands on what is sent to a port, and that breaks: then all connections over it are gone without a word.</summary>
 public sealed class FlakyWire : IAsyncDisposable
 {
     private readonly TcpListener _listener = new(IPAddress.Loopback, 0);

@@ -935,6 +935,9 @@ namespace Zamblo.Data.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long>("Order")
+                        .HasColumnType("INTEGER");
+
                     b.Property<Guid?>("PropId")
                         .HasColumnType("TEXT");
 

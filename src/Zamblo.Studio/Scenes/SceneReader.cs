@@ -90,8 +90,8 @@ public sealed record HandWork(
     /// <summary>Of some lines and takes, as queries: a long scene has hundreds, and they are not to travel.</summary>
     public static async Task<HandWork> LoadAsync(ZambloContext db, Guid production, IQueryable<Guid> lines, IQueryable<Guid> takes)
     {
-        var marks = await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ToListAsync();
-        var pins = await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ToListAsync();
+        var marks = await db.Marks.AsNoTracking().Where(m => takes.Contains(m.TakeId)).OrderBy(m => m.Start).ThenBy(m => m.Id).ToListAsync();
+        var pins = await db.Pins.AsNoTracking().Where(p => takes.Contains(p.TakeId)).OrderBy(p => p.Time).ThenBy(p => p.Id).ToListAsync();
         var touches = await db.Touches.AsNoTracking().Where(t => lines.Contains(t.LineId)).OrderBy(t => t.Order).ToListAsync();
         var mender = new RowMender(null);
         mender.Mend([.. marks, .. pins, .. touches]);
@@ -159,10 +159,10 @@ internal static class SceneReader
         var places = await db.Standings.AsNoTracking().Where(s => s.SceneId == sceneId).ToDictionaryAsync(s => s.CastMemberId, PlaceOf);
         var lines = await db.Lines.AsNoTracking().Where(l => l.SceneId == sceneId).OrderBy(l => l.Order).ToListAsync();
         var lineIds = db.Lines.Where(l => l.SceneId == sceneId).Select(l => l.Id);
-        var voices = (await db.LineVoices.AsNoTracking().Where(v => lineIds.Contains(v.LineId)).ToListAsync()).ToLookup(
-            v => v.LineId,
-            v => new MemberId(v.CastMemberId)
-        );
+        var orders = members.Select((m, i) => (m.Id, i)).ToDictionary(m => m.Id, m => m.i);
+        var voices = (await db.LineVoices.AsNoTracking().Where(v => lineIds.Contains(v.LineId)).ToListAsync())
+            .OrderBy(v => orders.GetValueOrDefault(v.CastMemberId))
+            .ToLookup(v => v.LineId, v => new MemberId(v.CastMemberId));
         var takes = await db.Takes.AsNoTracking().Where(t => lineIds.Contains(t.LineId)).ToDictionaryAsync(t => t.Id);
         var hand = await HandWork.LoadAsync(
             db,
@@ -170,9 +170,9 @@ internal static class SceneReader
             lineIds,
             db.Lines.Where(l => l.SceneId == sceneId && l.TakeId != null).Select(l => l.TakeId!.Value)
         );
-        var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).ToListAsync();
+        var clips = await db.Clips.AsNoTracking().Where(c => c.SceneId == sceneId).OrderBy(c => c.Order).ThenBy(c => c.Id).ToListAsync();
         var props = await db.Props.AsNoTracking().Where(p => p.SceneId == sceneId).OrderBy(p => p.Id).ToListAsync();
-        var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ToListAsync();
+        var sounds = await db.Sounds.AsNoTracking().Where(s => s.SceneId == sceneId).OrderBy(s => s.Start).ThenBy(s => s.Id).ToListAsync();
         var mender = new RowMender(library);
         mender.Mend([production, scene, .. members, .. lines, .. takes.Values, .. sounds, .. clips, .. props]);
         var floor = FloorMark.FloorOf(scene.Backdrop);

@@ -3,6 +3,7 @@ import Alpine from "@alpinejs/csp";
 import { applyTheme, get } from "./api.js";
 import { Player } from "./player.js";
 import { FrameStore, StagePainter } from "./stage.js";
+import { everyFrame } from "./ticking.js";
 
 applyTheme();
 
@@ -40,11 +41,10 @@ Alpine.data("lookPage", () => ({
     } catch (e) {
       this.error = e.message;
     }
-    const tick = () => {
-      this.show();
-      requestAnimationFrame(tick);
-    };
-    tick();
+    everyFrame(
+      () => this.show(),
+      () => player.playing,
+    );
   },
   async go(n, plays) {
     if (!this.scenes[n]) return;

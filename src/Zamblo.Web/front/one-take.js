@@ -6,6 +6,7 @@ import { filming } from "./one-take-film.js";
 import { speaking } from "./one-take-voice.js";
 import { player, view } from "./one-take-shared.js";
 import { FrameStore, StagePainter } from "./stage.js";
+import { everyFrame } from "./ticking.js";
 
 applyTheme();
 
@@ -51,11 +52,10 @@ const page = () => ({
     } catch (e) {
       this.error = e.message;
     }
-    const tick = () => {
-      this.show();
-      requestAnimationFrame(tick);
-    };
-    tick();
+    everyFrame(
+      () => this.show(),
+      () => player.playing,
+    );
   },
   get isTall() {
     const [w, h] = this.size.split("x").map(Number);

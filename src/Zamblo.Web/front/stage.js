@@ -1,6 +1,7 @@
 // Draws drawing lists on a canvas, exactly as the server's rasteriser does.
 import { ClipFrames } from "./clip-frames.js";
 import { cornersOf, drawMesh, softened, tinted } from "./mesh.js";
+import { wake } from "./ticking.js";
 
 export const stageWidth = 1280;
 export const stageHeight = 720;
@@ -44,6 +45,7 @@ export class FrameStore {
         });
         this.chunks.set(c, frames);
         this.onArrival();
+        wake();
       })
       .catch(() => this.chunks.delete(c));
     this.chunks.set(c, loading);
@@ -145,7 +147,10 @@ export class StagePainter {
     this.onPicture = () => {};
     // Whoever looks along is handed what was drawn.
     this.onDrawn = () => {};
-    this.clips = new ClipFrames(() => this.onPicture(), base);
+    this.clips = new ClipFrames(() => {
+      this.onPicture();
+      wake();
+    }, base);
   }
 
   async load(shapesUrl, grainUrl = `${this.base}/grain`) {
@@ -172,6 +177,7 @@ export class StagePainter {
     this.paths.clear();
     this.gradients = new Map();
     this.back = this.backAfter = null;
+    wake();
   }
 
   // Fits the picture to the canvas in the shape of width x height; returns whether the size changed.

@@ -944,6 +944,9 @@ namespace Zamblo.Data.Migrations.Postgres
                         .IsRequired()
                         .HasColumnType("text");
 
+                    b.Property<long>("Order")
+                        .HasColumnType("bigint");
+
                     b.Property<Guid?>("PropId")
                         .HasColumnType("uuid");
 

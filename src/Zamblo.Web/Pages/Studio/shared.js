@@ -1,6 +1,7 @@
 // What all panels of the studio share and Alpine must not wrap: the sound, the stage, the score, and who listens to keys.
 import { Player } from "../../front/player.js";
 import { itemsOf } from "../../front/stage.js";
+import { wake } from "../../front/ticking.js";
 
 export const player = new Player();
 
@@ -28,6 +29,7 @@ export const stage = {
   },
   showAgain() {
     stage.shown = -1;
+    wake();
   },
 };
 

@@ -2,6 +2,7 @@
 import { StagePainter } from "../../front/stage.js";
 import { act, onKey, player, score, stage } from "./shared.js";
 import { clock } from "../../front/score.js";
+import { everyFrame } from "../../front/ticking.js";
 
 export const stagePanel = () => ({
   show() {
@@ -96,11 +97,10 @@ export const stagePanel = () => ({
     stage.painter = new StagePainter(this.$refs.stage);
     stage.painter.onPicture = () => (stage.shown = -1);
     stage.painter.onDrawn = (items) => stage.onDrawn(items);
-    const tick = () => {
-      this.show();
-      requestAnimationFrame(tick);
-    };
-    requestAnimationFrame(tick);
+    everyFrame(
+      () => this.show(),
+      () => player.playing || this.isPerforming,
+    );
     onKey(60, (key) => this.transportKey(key));
   },
   transportKey({ name, control, shift }) {
