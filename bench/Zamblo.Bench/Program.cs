@@ -6,6 +6,20 @@ using Zamblo.Media;
 // "arrivals" has people come until it is too many.
 var what = args.FirstOrDefault() ?? "all";
 string? Option(string name) => args.SkipWhile(a => a != name).Skip(1).FirstOrDefault();
+
+// Some of them run for half an hour: nothing begins by a slip.
+string[] options = ["--quick", "--only", "--plot", "--seed", "--minutes", "--database", "--workers"];
+if (
+    what is not ("all" or "hearing" or "boundaries" or "film" or "stage" or "arrivals" or "storm")
+    || args.FirstOrDefault(a => a.StartsWith('-') && !options.Contains(a)) != null
+)
+{
+    Console.Error.WriteLine(
+        "usage: bench [hearing [--quick] [--only NAME] [--plot FILE] | boundaries FILE | film | stage | arrivals [--seed N] |\n"
+            + "       storm [--minutes N] [--seed N] [--database postgres] [--workers N] [--only storm]]"
+    );
+    return 2;
+}
 var folder = Directory.CreateTempSubdirectory("zamblo-bench-").FullName;
 try
 {

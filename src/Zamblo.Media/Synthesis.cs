@@ -48,15 +48,23 @@ public static class Synthesis
 
     private static readonly Lazy<Task<string>> Same = new(async () =>
     {
+        IReadOnlyList<Voice> voices = [];
+        try
+        {
+            voices = await VoicesAsync();
+        }
+        catch (MediaException)
+        {
+            // A machine without a voice is like another one.
+        }
         // Voices in folders are files that can be sent; what is installed has to be there.
-        var keys = (await VoicesAsync()).Select(v => v.Key).Where(k => !k.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal));
+        var keys = voices.Select(v => v.Key).Where(k => !k.StartsWith(NeuralVoices.Prefix, StringComparison.Ordinal));
         var programs = new[] { "espeak-ng", "flite", "festival" }.Select(p => $"{p} {OutsideProgram.LengthOf(p)}");
         var text = string.Join('\n', [FilmChunks.Version, .. programs, .. keys]);
         return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(text)));
     });
 
     /// <summary>Of the engines that are installed: two machines on which it is the same speak a text in the same way.</summary>
-    /// <exception cref="MediaException">No engine has a voice.</exception>
     public static Task<string> IdentityAsync() => Same.Value;
 
     /// <summary>The language of a voice: "espeak:de+f3" speaks "de", and whoever has that voice is heard in it.</summary>

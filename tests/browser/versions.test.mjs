@@ -76,6 +76,8 @@ test("a version in another language lies beside the original, is corrected, fitt
   await field.fill("Der Ofen ist sehr heiß.");
   await field.press("Tab");
   await until(async () => (await texts(page))[0] === "Der Ofen ist sehr heiß.", "the shorter words");
+  // What is fitted is the take with these words, not the one before it.
+  await until(async () => (await sceneState(page)).lines.every((l) => !l.isStale), "the shorter words are spoken");
   await until(async () => /\d s for \d/.test(await rows.first().textContent()), "both lengths");
   await page.getByRole("button", { name: "Fit all" }).click();
   await until(async () => /\d\.\d\dx/.test(await page.locator("#dubbing ul").textContent()), "a line at another speed");
