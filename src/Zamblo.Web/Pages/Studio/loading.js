@@ -90,7 +90,7 @@ export const loading = () => ({
     stage.painter.look(scene.production.view);
     store.first(scene.picture);
     stage.frames = store;
-    stage.shown = -1;
+    stage.showAgain();
     const { production, id } = score.raw ?? {};
     const isAlike = id === scene.id && production.width === scene.production.width && production.height === scene.production.height;
     if (isOther && isAlike) await drawn();
