@@ -167,9 +167,7 @@ internal sealed class TeamDesk(IDbContextFactory<ZambloContext> contexts, People
     public async Task<(Guid Production, Guid? Team)?> PlaceOfAsync(string kind, Guid id)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        return await Belonging.ProductionOfAsync(db, kind, id) is { } production
-            ? (production, await db.Productions.Where(p => p.Id == production).Select(p => p.TeamId).FirstOrDefaultAsync())
-            : null;
+        return await Belonging.ProductionOfAsync(db, kind, id) is { } production ? (production, await people.TeamOfAsync(production)) : null;
     }
 
     /// <summary>A production belongs to another team from now on.</summary>
