@@ -119,11 +119,11 @@ public sealed class Rasteriser : IDisposable
     {
         var tile = PaperGrain.Tile();
         using var bitmap = new SKBitmap(new SKImageInfo(PaperGrain.Size, PaperGrain.Size, SKColorType.Rgba8888, SKAlphaType.Opaque));
-        for (var y = 0; y < PaperGrain.Size; y++)
-        for (var x = 0; x < PaperGrain.Size; x++)
+        var pixels = bitmap.GetPixelSpan();
+        for (var i = 0; i < tile.Length; i++)
         {
-            var v = tile[y * PaperGrain.Size + x];
-            bitmap.SetPixel(x, y, new SKColor(v, v, v));
+            pixels.Slice(i * 4, 3).Fill(tile[i]);
+            pixels[i * 4 + 3] = 255;
         }
         return SKImage.FromBitmap(bitmap);
     }

@@ -33,26 +33,25 @@ internal static class CharacterRoutes
     // More pictures of mouths are not brought at once.
     private const int MostMouths = 28;
 
-    private sealed record BringMouths(MouthFile[]? Files);
+    internal sealed record BringMouths(MouthFile[]? Files);
 
-    private sealed record MouthFile(string? Name, byte[]? Data);
+    internal sealed record MouthFile(string? Name, byte[]? Data);
 
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet("/characters", (CharacterStore store) => store.Cards());
-        api.MapPost("/characters", async (NewCharacter body, CharacterStore store) => new { key = await store.SaveAsync(body) });
+        api.MapPost("/characters", async (NewCharacter body, CharacterStore store) => new Saved(await store.SaveAsync(body)));
         // One that somebody has drawn: a zip with art.svg and rig.json.
         api.MapPost(
             "/characters/drawings",
             async (string? kind, HttpContext http, CharacterStore store, CancellationToken cancel) =>
-                new
-                {
-                    key = await store.SaveAsync(
+                new Saved(
+                    await store.SaveAsync(
                         DrawingFiles.Read(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A character's file", cancel)),
                         kind,
                         cancel
-                    ),
-                }
+                    )
+                )
         );
         api.MapDelete(
             "/characters/{key}",
@@ -114,32 +113,30 @@ internal static class CharacterRoutes
                     throw new RequestException($"Bring one picture for each mouth, {MostMouths} at most.");
                 var made = MouthPictures.Lay(before, [.. files.Select(f => (Check.Name(f.Name ?? "", 200, "The name of a picture"), f.Data!))]);
                 var own = store.IsOwn(key) ? made : made with { Recipe = DrawingFiles.Named(made.Recipe, library.Character(key).Rig.Name + ", own mouths") };
-                return new { key = await store.SaveAsync(own, store.KindOf(key), cancel) };
+                return new Saved(await store.SaveAsync(own, store.KindOf(key), cancel));
             }
         );
         group.MapPost(
             "/mouths/off",
             async (string key, CastLibrary library, CharacterStore store) =>
-                new
-                {
-                    key = await store.SaveAsync(
+                new Saved(
+                    await store.SaveAsync(
                         MouthPictures.Off(library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character")),
                         store.KindOf(key),
                         isDrawnOver: true
-                    ),
-                }
+                    )
+                )
         );
         group.MapPost(
             "/mouths/{shape}",
             async (string key, MouthShape shape, MouthShape by, CastLibrary library, CharacterStore store) =>
-                new
-                {
-                    key = await store.SaveAsync(
+                new Saved(
+                    await store.SaveAsync(
                         MouthPictures.Serve(library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character"), shape, by),
                         store.KindOf(key),
                         isDrawnOver: true
-                    ),
-                }
+                    )
+                )
         );
         // Its drawing, drawn over: an SVG with the same parts.
         group.MapPost(
@@ -149,7 +146,7 @@ internal static class CharacterRoutes
                 var before = library.DrawingOf(key) ?? throw new NotFoundException("drawing of this character");
                 var art = Encoding.UTF8.GetString(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A drawing", cancel));
                 var called = string.IsNullOrWhiteSpace(name) ? library.Character(key).Rig.Name + ", drawn over" : name.Trim();
-                return new { key = await store.SaveAsync(DrawingFiles.Over(before, art, called), store.KindOf(key), isDrawnOver: true) };
+                return new Saved(await store.SaveAsync(DrawingFiles.Over(before, art, called), store.KindOf(key), isDrawnOver: true));
             }
         );
         group.MapGet(

@@ -6,7 +6,7 @@ namespace Zamblo.Web.Routes;
 /// <summary>Moods, gestures, looks and walks; performed motion; the library.</summary>
 internal static class ClipRoutes
 {
-    private sealed record Keep(string? Name);
+    internal sealed record Keep(string? Name);
 
     public static void Map(RouteGroupBuilder api)
     {

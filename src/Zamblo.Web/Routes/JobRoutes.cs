@@ -11,6 +11,8 @@ namespace Zamblo.Web.Routes;
 /// <summary>Work in the background, and its films.</summary>
 internal static class JobRoutes
 {
+    internal sealed record FormCard(string Key, string Title, string Purpose, bool HasSound, bool HasTrack, bool IsWhole);
+
     private const int Shown = 20,
         ShownFailed = 50;
 
@@ -83,19 +85,7 @@ internal static class JobRoutes
                 return FilmOf(job, folder, download == true);
             }
         );
-        api.MapGet(
-            "/film-forms",
-            () =>
-                FilmForm.All.Select(f => new
-                {
-                    f.Key,
-                    f.Title,
-                    f.Purpose,
-                    f.HasSound,
-                    f.HasTrack,
-                    f.IsWhole,
-                })
-        );
+        api.MapGet("/film-forms", () => FilmForm.All.Select(f => new FormCard(f.Key, f.Title, f.Purpose, f.HasSound, f.HasTrack, f.IsWhole)));
         api.MapGet("/grain", Grain);
     }
 

@@ -14,7 +14,7 @@ namespace Zamblo.Web.Routes;
 internal static class LineRoutes
 {
     /// <summary>A change of a line; one of them at a time.</summary>
-    private sealed record ChangeLine(
+    internal sealed record ChangeLine(
         long? Revision,
         string? Text,
         Guid? Member,

@@ -18,7 +18,9 @@ internal static class LookRoutes
     private const int MostDays = 90,
         MostLinks = 20;
 
-    private sealed record NewLink(int Days);
+    internal sealed record NewLink(int Days);
+
+    internal sealed record SceneName(Guid Id, string Title);
 
     public static void Map(RouteGroupBuilder api, WebApplication app)
     {
@@ -55,7 +57,7 @@ internal static class LookRoutes
         open.MapGet(
             "/scenes",
             async (string token, IDbContextFactory<ZambloContext> contexts, SceneDesk desk) =>
-                (await desk.ScenesAsync((await ProductionAsync(contexts, token)).Id)).Select(s => new { s.Id, s.Title })
+                (await desk.ScenesAsync((await ProductionAsync(contexts, token)).Id)).Select(s => new SceneName(s.Id, s.Title))
         );
         var scene = open.MapGroup("/scenes/{scene:guid}");
         scene.MapGet(

@@ -12,13 +12,13 @@ namespace Zamblo.Web.Routes;
 /// <summary>Hand work on mouths and words.</summary>
 internal static class MouthRoutes
 {
-    private sealed record Hear(string? Voice, string? Word, string? Written);
+    internal sealed record Hear(string? Voice, string? Word, string? Written);
 
-    private sealed record SaveMouth(Guid Line, string? Name);
+    internal sealed record SaveMouth(Guid Line, string? Name);
 
-    private sealed record ApplyBody(long? Revision, WordPlace[]? Places);
+    internal sealed record ApplyBody(long? Revision, WordPlace[]? Places);
 
-    private sealed record CuePicture(string Name, string Picture);
+    internal sealed record CuePicture(string Name, string Picture);
 
     public static void Map(RouteGroupBuilder api)
     {

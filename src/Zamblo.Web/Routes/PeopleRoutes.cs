@@ -8,14 +8,14 @@ namespace Zamblo.Web.Routes;
 /// <summary>Who may come in, for the page of people.</summary>
 internal static class PeopleRoutes
 {
-    private sealed record NewInvitation(PersonRole Role);
+    internal sealed record NewInvitation(PersonRole Role);
 
     // One of them, or both.
-    private sealed record PersonChange(PersonRole? Role, double? QuotaBytes);
+    internal sealed record PersonChange(PersonRole? Role, double? QuotaBytes);
 
-    private sealed record NewPassword(string Old, string Now);
+    internal sealed record NewPassword(string Old, string Now);
 
-    private sealed record NewPasskey(string? Name, string? Credential);
+    internal sealed record NewPasskey(string? Name, string? Credential);
 
     public static void Map(RouteGroupBuilder api)
     {

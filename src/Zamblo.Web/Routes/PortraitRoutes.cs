@@ -15,20 +15,20 @@ namespace Zamblo.Web.Routes;
 internal static class PortraitRoutes
 {
     /// <summary>A face that somebody has drawn a box around.</summary>
-    private sealed record Box(string? Picture, float Left, float Top, float Width, float Height, PortraitKind Kind);
+    internal sealed record Box(string? Picture, float Left, float Top, float Width, float Height, PortraitKind Kind);
 
     /// <summary>A mark that was dragged.</summary>
-    private sealed record Drag(PortraitMarks? Marks, string? Handle, float X, float Y, bool IsPaired);
+    internal sealed record Drag(PortraitMarks? Marks, string? Handle, float X, float Y, bool IsPaired);
 
     /// <summary>A face to be looked at.</summary>
-    private sealed record Look(PortraitOrder? Order, int Which, Mood? Mood)
+    internal sealed record Look(PortraitOrder? Order, int Which, Mood? Mood)
     {
         /// <summary>On plain paper, so that one sees what is cut out.</summary>
         public bool IsAlone { get; init; }
     }
 
     /// <summary>A production with all of one picture.</summary>
-    private sealed record Begin(string? Title, string[]? Keys, string? Set, string? Size);
+    internal sealed record Begin(string? Title, string[]? Keys, string? Set, string? Size);
 
     // Of a picture, in pixels.
     private const int LargestSide = 20_000;
@@ -77,7 +77,7 @@ internal static class PortraitRoutes
         group.MapPost(
             "/production",
             async (Begin body, PortraitProduction productions) =>
-                new { id = await productions.BeginAsync(body.Title, new MadeOfPicture(body.Keys ?? [], body.Set, body.Size ?? "")) }
+                Results.Json(new { id = await productions.BeginAsync(body.Title, new MadeOfPicture(body.Keys ?? [], body.Set, body.Size ?? "")) })
         );
         group.MapPost("", (PortraitOrder body, PortraitDesk desk) => desk.SaveAsync(body));
     }

@@ -20,9 +20,9 @@ namespace Zamblo.Web.Routes;
 internal static class ProductionRoutes
 {
     // A team's; nothing is said of it for where one makes them by habit.
-    private sealed record NewProduction(string? Title, Guid? Team);
+    internal sealed record NewProduction(string? Title, Guid? Team);
 
-    private sealed record Move(long? Revision);
+    internal sealed record Move(long? Revision);
 
     public static void Map(RouteGroupBuilder api)
     {

@@ -12,9 +12,9 @@ internal static class RemarkRoutes
         Most = 5000;
     private const double LastSecond = 1e6;
 
-    private sealed record NewRemark(string Text, double At, Guid? Line, double Offset);
+    internal sealed record NewRemark(string Text, double At, Guid? Line, double Offset);
 
-    private sealed record RemarkChange(string? Text, bool? IsDone);
+    internal sealed record RemarkChange(string? Text, bool? IsDone);
 
     public static void Map(RouteGroupBuilder api)
     {

@@ -24,7 +24,9 @@ internal static class RigRoutes
     /// <param name="Rig">As it stands in rig.json.</param>
     /// <param name="Order">Names of the parts, back to front; null leaves them as they are.</param>
     /// <param name="Test">What is looked at; null for standing still.</param>
-    private sealed record Draft(JsonElement? Rig, string[]? Order, string? Test);
+    internal sealed record Draft(JsonElement? Rig, string[]? Order, string? Test);
+
+    internal sealed record Brought(string Key, IReadOnlyList<string> Warnings);
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -36,7 +38,7 @@ internal static class RigRoutes
                 var svg = Encoding.UTF8.GetString(await Incoming.BytesAsync(http.Request.Body, DrawingFiles.Largest, "A drawing", cancel));
                 var called = string.IsNullOrWhiteSpace(name) ? "My drawing" : Check.Name(name, 60, "A character's name");
                 var made = RiggedDrawings.Read(svg, called);
-                return new { key = await store.SaveAsync(made, kind, cancel), warnings = made.Warnings };
+                return new Brought(await store.SaveAsync(made, kind, cancel), made.Warnings);
             }
         );
         api.MapGet("/drawings/{example}", Example);
@@ -72,10 +74,9 @@ internal static class RigRoutes
             {
                 var made = Tried(library, key, body).Recipe;
                 var name = library.Character(key).Rig.Name;
-                return new
-                {
-                    key = await store.SaveAsync(store.IsOwn(key) ? made : DrawingFiles.Named(made, name + ", own rig"), store.KindOf(key), isDrawnOver: true),
-                };
+                return new Saved(
+                    await store.SaveAsync(store.IsOwn(key) ? made : DrawingFiles.Named(made, name + ", own rig"), store.KindOf(key), isDrawnOver: true)
+                );
             }
         );
     }

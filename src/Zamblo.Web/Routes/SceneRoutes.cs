@@ -23,7 +23,7 @@ namespace Zamblo.Web.Routes;
 internal static class SceneRoutes
 {
     /// <summary>A frame as it would be with other mouths or dials: for looking before deciding. Nothing is kept.</summary>
-    private sealed record Trial(
+    internal sealed record Trial(
         int Frame,
         Guid? Line,
         CueOperation Operation,
@@ -35,13 +35,13 @@ internal static class SceneRoutes
     );
 
     /// <summary>A recording of a whole scene.</summary>
-    private sealed record FindLines(string? Hash, string? Name);
+    internal sealed record FindLines(string? Hash, string? Name);
 
     /// <summary>A script that somebody is about to bring.</summary>
-    private sealed record ScriptText(string? Text);
+    internal sealed record ScriptText(string? Text);
 
     /// <summary>What is being performed right now: channels of the pose with their values, and where a hand of the stage points, in stage units.</summary>
-    private sealed record TryPerformance(
+    internal sealed record TryPerformance(
         Guid Member,
         int Frame,
         Dictionary<string, float>? Values,
@@ -52,7 +52,7 @@ internal static class SceneRoutes
         float[]? Pointer
     );
 
-    private sealed record FindTurns(string? Hash, string? Name, int? Speakers);
+    internal sealed record FindTurns(string? Hash, string? Name, int? Speakers);
 
     public static void Map(RouteGroupBuilder api)
     {

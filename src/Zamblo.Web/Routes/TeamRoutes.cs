@@ -7,20 +7,20 @@ namespace Zamblo.Web.Routes;
 /// <summary>Teams: who is in them, and what belongs to them.</summary>
 internal static class TeamRoutes
 {
-    private sealed record TeamName(string? Name);
+    internal sealed record TeamName(string? Name);
 
-    private sealed record TeamPlace(string? Name, PersonRole Role);
+    internal sealed record TeamPlace(string? Name, PersonRole Role);
 
-    private sealed record NewInvitation(PersonRole Role);
+    internal sealed record NewInvitation(PersonRole Role);
 
-    private sealed record Given(Guid? Team);
+    internal sealed record Given(Guid? Team);
 
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet(
                 "/teams",
                 async (HttpContext http, TeamDesk desk) =>
-                    new { teams = await desk.ListAsync(Caller.Of(http)), studio = (Caller.Of(http)?.Studio ?? PersonRole.Owns).ToString() }
+                    Results.Json(new { teams = await desk.ListAsync(Caller.Of(http)), studio = (Caller.Of(http)?.Studio ?? PersonRole.Owns).ToString() })
             )
             .WithMetadata(new NeedsAttribute(PersonRole.Enters));
         api.MapPut("/productions/{id:guid}/team", GiveAsync);

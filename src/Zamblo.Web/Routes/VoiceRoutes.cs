@@ -35,14 +35,16 @@ internal static class VoiceRoutes
         api.MapGet(
             "/voices/own",
             (VoiceDesk desk) =>
-                new
-                {
-                    keys = desk.OwnKeys(),
-                    problems = NeuralVoices.Problems(),
-                    engines = VoiceDesk.Engines(),
-                }
+                Results.Json(
+                    new
+                    {
+                        keys = desk.OwnKeys(),
+                        problems = NeuralVoices.Problems(),
+                        engines = VoiceDesk.Engines(),
+                    }
+                )
         );
-        api.MapPost("/voices", (NewVoice body, VoiceDesk desk) => new { ticket = desk.Announce(body) });
+        api.MapPost("/voices", (NewVoice body, VoiceDesk desk) => Results.Json(new { ticket = desk.Announce(body) }));
         api.MapPost(
                 "/voices/models",
                 async (string? ticket, HttpContext http, VoiceDesk desk, CancellationToken cancel) =>

@@ -28,7 +28,7 @@ internal static class WardrobeRoutes
     private static readonly ConcurrentDictionary<string, SpeechAnalysis> Spoken = new();
 
     /// <summary>A recipe to be looked at.</summary>
-    private sealed record Look(WardrobeRecipe? Recipe, Mood? Mood);
+    internal sealed record Look(WardrobeRecipe? Recipe, Mood? Mood);
 
     public static void Map(RouteGroupBuilder api)
     {
