@@ -14,7 +14,7 @@ internal sealed record VocalTake(string Name, string Text, AudioBuffer Audio, Vo
 
 /// <summary>
 /// Laughs and the like between sentences, made by programs that nothing was learned from in this form: laughs and cheers spoken by flite and espeak-ng, hums
-/// and sighs written for espeak-ng in its phonemes, whistles by fluidsynth's whistle; and, where Debian's package hedgewars-data is installed, people of
+/// and sighs written for espeak-ng in its phonemes, whistles as tones in breath; and, where Debian's package hedgewars-data is installed, people of
 /// its voice packs who laugh and cough (recordings of the package's own volunteers). All of it is held out.
 /// </summary>
 internal static class VocalSets
@@ -52,14 +52,8 @@ internal static class VocalSets
             await Spoken($"cheer-{name}", VocalSoundKind.Cheer, "espeak-ng", ["-v", voice, "-s", "80", "-p", "90", "-w", "*", "[[wu:u:u:hu:u:u:u:]]"]);
             await Spoken($"sigh-{name}", VocalSoundKind.Sigh, "espeak-ng", ["-v", voice.Split('+')[0] + "+whisper", "-s", "80", "-w", "*", "[[ha:a:a:a:]]"]);
         }
-        foreach (var (keys, n) in new[] { (new[] { 79, 83, 86, 84, 79 }, 0), (new[] { 88, 86, 84, 81 }, 1), (new[] { 76, 81 }, 2) })
-        {
-            var midi = Path.Combine(folder, $"whistle-{n}.mid");
-            await File.WriteAllBytesAsync(midi, MidiFile.OneVoice(program: 78, keys, ticks: 48));
-            var wav = Path.Combine(folder, $"whistle-{n}.wav");
-            await OutsideProgram.RunAsync("fluidsynth", ["-ni", "-q", "-g", "0.5", "-r", "32000", "-F", wav, SongSets.SoundFont, midi]);
-            sounds.Add(($"whistle-{n}", VocalSoundKind.Whistle, Trimmed(await AudioFiles.DecodeAsync(wav, wav, 16000))));
-        }
+        foreach (var (notes, n) in new[] { (new[] { 1175, 1568, 1760, 1397, 1175 }, 0), (new[] { 2093, 1760, 1568 }, 1), (new[] { 1319, 2637 }, 2) })
+            sounds.Add(($"whistle-{n}", VocalSoundKind.Whistle, Whistled(notes, n)));
         var known = new HashSet<string>();
         foreach (var (file, kind) in new[] { ("Laugh.ogg", VocalSoundKind.Laugh), ("PoisonCough.ogg", VocalSoundKind.Cough) })
         foreach (var path in Recordings(file))
@@ -101,6 +95,24 @@ internal static class VocalSets
             all[i] += noise[i] * floor;
         var start = (cut + gap.Length) / 16000.0;
         return new VocalTake(name, u.Text, new AudioBuffer(all, 16000), new VocalSound(kind, start, start + sound.Duration));
+    }
+
+    // One tone with a little of its octave, that glides from note to note and trembles, in the breath that makes it.
+    private static AudioBuffer Whistled(int[] notes, int seed)
+    {
+        const int note = 6400;
+        var sound = SpeechSets.Pink(notes.Length * note, 100 + seed);
+        var breath = 0.05f / (float)Math.Sqrt(sound.Average(v => (double)v * v));
+        double phase = 0,
+            hz = notes[0];
+        for (var i = 0; i < sound.Length; i++)
+        {
+            hz += (notes[i / note] - hz) / 500;
+            phase += 2 * Math.PI * hz * (1 + 0.006 * Math.Sin(2 * Math.PI * 5.5 * i / 16000)) / 16000;
+            var edge = Math.Min(1, Math.Min(i, sound.Length - 1 - i) / 800.0);
+            sound[i] = (float)(edge * (Math.Sin(phase) + 0.03 * Math.Sin(2 * phase) + breath * sound[i]));
+        }
+        return new AudioBuffer(sound, 16000);
     }
 
     private static AudioBuffer Trimmed(AudioBuffer audio)

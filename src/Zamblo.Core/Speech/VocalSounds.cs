@@ -116,13 +116,14 @@ public static partial class VocalSounds
         var likely = new float[Kinds.Length][];
         for (var k = 0; k < Kinds.Length; k++)
             likely[k] = new float[frames];
+        var tones = new SoundShapes.Tone[frames];
         var spectrum = new ShortTimeSpectrum(audio.Samples);
         for (var at = 0; at < frames; at += Piece)
         {
             cancel.ThrowIfCancellationRequested();
             int first = Math.Max(0, at - Around),
                 end = Math.Min(frames, at + Piece + Around);
-            if (Logs(spectrum, first, end) is not { } logs)
+            if (Logs(spectrum, first, end, tones) is not { } logs)
                 continue;
             var told = model(logs, end - first);
             for (var k = 0; k < Kinds.Length; k++)
@@ -130,8 +131,9 @@ public static partial class VocalSounds
         }
         var found = new List<VocalSound>();
         for (var k = 0; k < Kinds.Length; k++)
-            found.AddRange(Stretches(Kinds[k], Evened(likely[k])));
-        return Apart(found);
+            if (Kinds[k] != VocalSoundKind.Whistle)
+                found.AddRange(Stretches(Kinds[k], Evened(likely[k])));
+        return Apart([.. SoundShapes.WithSighs(audio, found, tones), .. SoundShapes.Whistles(tones)]);
     }
 
     /// <summary>Sounds without what of them lies within given stretches, and without what is then too short to tell.</summary>
@@ -205,7 +207,7 @@ public static partial class VocalSounds
     }
 
     // Null where all is silent.
-    private static float[]? Logs(ShortTimeSpectrum spectrum, int first, int end)
+    private static float[]? Logs(ShortTimeSpectrum spectrum, int first, int end, SoundShapes.Tone[] tones)
     {
         var frames = end - first;
         var bands = new float[Bands * frames];
@@ -217,6 +219,7 @@ public static partial class VocalSounds
             var line = spectrum.At(first + f);
             for (var k = 0; k < power.Length; k++)
                 power[k] = line[k].Power;
+            tones[first + f] = SoundShapes.ToneOf(power);
             double mean = 0;
             for (var b = 0; b < Bands; b++)
             {
@@ -258,11 +261,9 @@ public static partial class VocalSounds
     private static List<VocalSound> Stretches(VocalSoundKind kind, float[] likely)
     {
         var found = new List<(int From, int To)>();
-        // A voice that cries out high is a whistle to nobody.
-        var on = kind == VocalSoundKind.Whistle ? 0.7f : On;
         for (var i = 0; i < likely.Length; i++)
         {
-            if (likely[i] < on)
+            if (likely[i] < On)
                 continue;
             int from = i,
                 to = i;
