@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Numerics;
 using System.Text;
 using Zamblo.Core.Mouth;
@@ -138,6 +139,26 @@ public class StageTests
         Assert.All(paths, Assert.NotNull);
         beak.Draw(MouthShapes.TargetOf(MouthShape.Closed), paths);
         Assert.Null(paths[0]);
+    }
+
+    [Theory]
+    [InlineData(MouthShape.Pucker, false)]
+    [InlineData(MouthShape.Push, true)]
+    [InlineData(MouthShape.Open, true)]
+    [InlineData(MouthShape.Wide, true)]
+    public void Lips_that_are_pushed_forward_cover_the_upper_teeth_unless_they_are_raised(MouthShape shape, bool shows)
+    {
+        var mouth = new MouthDrawing(new RigMouth { Width = 100, Height = 100 }, "#000000", 0);
+        var paths = new string?[mouth.Shapes.Count];
+        mouth.Draw(MouthShapes.TargetOf(shape), paths);
+        // Of the opening its edge over the middle (a cubic is there at three quarters of its control points), of the teeth the middle of their lower edge.
+        float[] Numbers(string path) =>
+            [.. System.Text.RegularExpressions.Regex.Matches(path, @"-?[\d.]+").Select(m => float.Parse(m.Value, CultureInfo.InvariantCulture))];
+        var opening = Numbers(paths[0]!);
+        var edge = (opening[1] + opening[7]) / 8 + 0.75f * opening[3];
+        var teeth = Numbers(paths[1]!);
+        // The curve of the edge goes through the mean of its ends' height and its control point's.
+        Assert.Equal(shows, (teeth[5] + teeth[7]) / 2 > edge);
     }
 
     [Fact]

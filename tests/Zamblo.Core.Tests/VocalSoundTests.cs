@@ -214,6 +214,9 @@ public class VocalSoundTests
         Assert.True(Enumerable.Range(60, 36).Min(f => Of(VocalSoundKind.Cough)[f].LidLeft) < 0.2f);
         Assert.True(Of(VocalSoundKind.Sigh)[late].Breath < 0.3f && Of(VocalSoundKind.Breath)[late].Breath > 0.7f);
         Assert.True(Of(VocalSoundKind.Sigh)[late].Stretch < still[late].Stretch - 0.005f);
+        // Weary: lids and corners of the mouth come down.
+        Assert.True(Of(VocalSoundKind.Sigh)[middle].LidLeft < still[middle].LidLeft - 0.1f);
+        Assert.True(Of(VocalSoundKind.Sigh)[middle].Mouth[MouthChannel.CornerLeft] < still[middle].Mouth[MouthChannel.CornerLeft] - 0.05f);
         Assert.True(Enumerable.Range(60, 36).Max(f => Math.Abs(Of(VocalSoundKind.Hum)[f].HeadTilt - still[f].HeadTilt)) > 2);
         Assert.True(Of(VocalSoundKind.Cheer)[middle].ArmRight > still[middle].ArmRight + 30);
     }

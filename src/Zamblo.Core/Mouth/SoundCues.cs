@@ -4,7 +4,7 @@ namespace Zamblo.Core.Mouth;
 
 /// <summary>
 /// What a mouth does while a voice laughs, sobs, breathes, coughs, hums, whistles or cheers (common practice of animators, chosen by eye): it opens with each
-/// call of a laugh and each cough, is a little open for breath, shut for a hum, rounded for a whistle, wide for a cheer.
+/// call of a laugh and each cough, is a little open for breath, round for a sigh, shut for a hum, puckered for a whistle, wide for a cheer.
 /// </summary>
 public static class SoundCues
 {
@@ -27,7 +27,7 @@ public static class SoundCues
             case VocalSoundKind.Sigh:
                 // The mouth is shut again before all of the breath is out.
                 var shut = start + 0.75 * sound.Duration;
-                return [Held(MouthShape.Open, 0.42f, start, shut), Held(MouthShape.Rest, 1, shut, end)];
+                return [Held(MouthShape.Round, 0.5f, start, shut), Held(MouthShape.Rest, 1, shut, end)];
             case VocalSoundKind.Hum:
                 return [Held(MouthShape.Closed, 0.6f, start, end)];
             case VocalSoundKind.Whistle:

@@ -33,6 +33,9 @@ internal sealed class SoundActing
             acts.Add(new Act(sound.Kind, start, end, big));
             if (FeelingOf(sound.Kind) is { } mood)
                 feelings.Add(new MoodSpan(mood, start - 0.15, end + 0.5, big, 0.3));
+            // Whoever sighs is weary; those who hear it need not be.
+            if (sound.Kind == VocalSoundKind.Sigh)
+                feelings.Add(new MoodSpan(Mood.Boredom, start - 0.15, end + 0.5, 0.7f * big, 0.3));
             if (sound.Kind is VocalSoundKind.Laugh or VocalSoundKind.Sob or VocalSoundKind.Cough)
                 foreach (var call in SoundCues.Calls(line.Speech, sound))
                 {

@@ -121,8 +121,10 @@ internal sealed class MouthDrawing
         paths[1] = paths[2] = paths[3] = null;
         if (open != null)
         {
-            // Upper teeth stay with the skull, lower teeth and tongue go with the jaw.
-            float upperEdge = 0.05f * h,
+            // Upper teeth stay with the skull, lower teeth and tongue go with the jaw. Lips that are pushed forward cover the upper ones ("oo"),
+            // unless they are raised off them ("sh").
+            var covered = Math.Clamp(2 * push - 1, 0, 1) * Math.Clamp(1 - 3 * m[MouthChannel.UpperRaise], 0, 1);
+            float upperEdge = (0.05f - 0.2f * covered) * h,
                 lowerEdge = 0.1f * h + jaw * 0.6f * h;
             if (_rig.Teeth != null)
             {
