@@ -161,7 +161,10 @@ public sealed class ChunkDrawer(FrameSize size, bool keeps = true) : IDisposable
         }
         // ffmpeg may end well although the end of the file found no room: whatever it complains of is a failure.
         if (process.ExitCode != 0 || FilmCodec.Complaints(await errors).Length > 0)
+        {
+            File.Delete(partial);
             throw FilmRenderer.Failure(await errors);
+        }
         File.Move(partial, chunk.Path, overwrite: true);
         if (keeps)
             FilmContent.Keep(chunk.Path, seen);

@@ -86,6 +86,11 @@ internal static class FilmContent
             // A sweep was quicker.
             return false;
         }
+        finally
+        {
+            // Renaming one name of a file to another one of the same file does nothing, and well (POSIX rename): the first name is still there.
+            File.Delete(part);
+        }
     }
 
     // POSIX link(2).

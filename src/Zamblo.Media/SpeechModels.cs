@@ -57,7 +57,7 @@ public static class SpeechModels
             request = analyzer.Request(query.Script);
         else
         {
-            analyzer = Listener.Value;
+            analyzer = await ListenerOfAsync(query.Language, cancel);
             var words = WrittenNumbers.Words(query.Script ?? "", query.Language);
             var distinct = words.SelectMany(w => w.Spoken).Distinct().ToArray();
             var phones = words.Count == 0 ? [] : await Espeak.PhonesAsync(query.Language, distinct, cancel);
@@ -81,11 +81,20 @@ public static class SpeechModels
         return known == null ? analyzer.Analyze(audio, request, progress, cancel) : analyzer.Realign(audio, known, request, cancel);
     }
 
-    // Without a recogniser: its words are English only.
-    private static readonly Lazy<SpeechAnalyzer> Listener = new(
-        () => new SpeechAnalyzer(Analyzer.Model, Analyzer.Dictionary, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell, sounds: VocalSoundNet.Tell),
-        LazyThreadSafetyMode.PublicationOnly
-    );
+    // Without a recogniser: its words are English only. One for each language whose sounds are known.
+    private static readonly ConcurrentDictionary<string, SpeechAnalyzer> Listeners = new();
+
+    private static async Task<SpeechAnalyzer> ListenerOfAsync(string language, CancellationToken cancel)
+    {
+        var key = LanguageSounds.KeyOf(language) ?? "";
+        if (Listeners.TryGetValue(key, out var known))
+            return known;
+        var sounds = key == "" ? Analyzer.Dictionary : await LanguageSounds.DictionaryAsync(language, cancel);
+        return Listeners.GetOrAdd(
+            key,
+            _ => new SpeechAnalyzer(Analyzer.Model, sounds, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell, sounds: VocalSoundNet.Tell)
+        );
+    }
 
     /// <summary>Reads the acoustic model.</summary>
     /// <exception cref="MediaException">It is not installed or is broken.</exception>

@@ -123,4 +123,26 @@ public class FilmContentTests
         }
         Assert.All(all[..^1], p => Assert.InRange(p.Count, 70, 190));
     }
+
+    [Fact]
+    public void A_piece_that_is_there_under_both_names_leaves_nothing_beside_them()
+    {
+        var folder = Directory.CreateTempSubdirectory("zamblo-pieces-").FullName;
+        try
+        {
+            string path = Path.Combine(folder, "chunk-1.mp4"),
+                seen = Path.Combine(folder, "seen-1.mp4");
+            File.WriteAllText(path, "a piece");
+            FilmContent.Keep(path, seen);
+            // Two had it in hand: the second finds it under its name already.
+            Assert.True(FilmContent.Take(seen, path));
+            FilmContent.Keep(path, seen);
+            Assert.Equal([path, seen], Directory.EnumerateFiles(folder).Order(StringComparer.Ordinal));
+            Assert.Equal("a piece", File.ReadAllText(path));
+        }
+        finally
+        {
+            Directory.Delete(folder, true);
+        }
+    }
 }

@@ -5,11 +5,18 @@ internal sealed class PhoneBigram
 {
     private readonly Dictionary<(string, string), double> _pairs = [];
     private readonly Dictionary<string, double> _totals = [];
+    private readonly Dictionary<string, double> _alone = [];
+    private double _all;
+
+    // A few words do not say which sounds may follow each other: so much is told by how often a sound is there at all.
+    private const int FewWords = 5000;
+    private const double Looseness = 0.3;
+    private double _loose;
 
     /// <summary>Counted over the pronunciations of a dictionary, word ends joined to silence or to any word's start.</summary>
     public static PhoneBigram FromDictionary(PronunciationDictionary dictionary)
     {
-        var result = new PhoneBigram();
+        var result = new PhoneBigram { _loose = dictionary.Count < FewWords ? Looseness : 0 };
         var firsts = new Dictionary<string, double>();
         var lasts = new Dictionary<string, double>();
         double words = 0;
@@ -39,11 +46,19 @@ internal sealed class PhoneBigram
     {
         _pairs[(a, b)] = _pairs.GetValueOrDefault((a, b)) + weight;
         _totals[a] = _totals.GetValueOrDefault(a) + weight;
+        _alone[b] = _alone.GetValueOrDefault(b) + weight;
+        _all += weight;
     }
 
     /// <summary>Natural logarithm of the probability, smoothed so that nothing is impossible.</summary>
-    public float Log(string a, string b) =>
-        (float)Math.Log((_pairs.GetValueOrDefault((a, b)) + 1e-4 * _totals.GetValueOrDefault(a, 1)) / (_totals.GetValueOrDefault(a, 1) * (1 + 41e-4)));
+    public float Log(string a, string b)
+    {
+        var pair = (_pairs.GetValueOrDefault((a, b)) + 1e-4 * _totals.GetValueOrDefault(a, 1)) / (_totals.GetValueOrDefault(a, 1) * (1 + 41e-4));
+        if (_loose == 0)
+            return (float)Math.Log(pair);
+        var alone = (_alone.GetValueOrDefault(b) + 2e-3 * _all) / (_all * (1 + 41 * 2e-3));
+        return (float)Math.Log((1 - _loose) * pair + _loose * alone);
+    }
 }
 
 /// <summary>A loop over all phones in all contexts: what can be said when nobody knows the words.</summary>
