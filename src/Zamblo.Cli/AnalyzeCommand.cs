@@ -18,7 +18,7 @@ internal static class AnalyzeCommand
         var script = new Option<string?>("--script") { Description = "Text file of what is said; - reads standard input." };
         var lang = new Option<string>("--lang")
         {
-            Description = "Language of the script, as \"voices\" names it: en, de, fr-fr, ja ...",
+            Description = "Language of what is said, as \"voices\" names it: en, de, fr-fr, ja ...",
             DefaultValueFactory = _ => "en",
         };
         var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "textgrid" };
