@@ -96,9 +96,10 @@ internal static class HearingBench
         if (only?.StartsWith("songs", StringComparison.Ordinal) ?? true)
             await SongBench.RunAsync(folder, only?["songs".Length..].Trim() ?? "");
         if (only is null or "languages")
+        {
             await LanguagesAsync();
-        if (only is null or "languages")
             await LanguagesAloneAsync();
+        }
         if (only is null or "hour")
             Hour(analyzer, set);
         if (only is not (null or "script"))

@@ -120,9 +120,24 @@ public sealed class ChunkDrawer(FrameSize size, bool keeps = true) : IDisposable
             return;
         }
         var partial = $"{chunk.Path}.{Guid.NewGuid():N}.part";
-        // The sandbox shows the one file that is written, which must be there for that.
-        await File.WriteAllBytesAsync(partial, [], cancel);
-        using var process = OutsideProgram.Start("ffmpeg", FilmCodec.Encoder(chunk.Codec, size, chunk.Scene.Rate, partial), new SandboxFiles([], [partial]));
+        try
+        {
+            // The sandbox shows the one file that is written, which must be there for that.
+            await File.WriteAllBytesAsync(partial, [], cancel);
+            await EncodeAsync(chunk, list, partial, frameDone, cancel);
+            File.Move(partial, chunk.Path, overwrite: true);
+        }
+        finally
+        {
+            File.Delete(partial);
+        }
+        if (keeps)
+            FilmContent.Keep(chunk.Path, seen);
+    }
+
+    private async Task EncodeAsync(FilmChunk chunk, DrawingList list, string path, Action frameDone, CancellationToken cancel)
+    {
+        using var process = OutsideProgram.Start("ffmpeg", FilmCodec.Encoder(chunk.Codec, size, chunk.Scene.Rate, path), new SandboxFiles([], [path]));
         var errors = OutsideProgram.ReadTailAsync(process.StandardError, CancellationToken.None);
         try
         {
@@ -150,23 +165,15 @@ public sealed class ChunkDrawer(FrameSize size, bool keeps = true) : IDisposable
         {
             // The pipe broke: ffmpeg ended early and says why.
             OutsideProgram.Kill(process);
-            File.Delete(partial);
             throw FilmRenderer.Failure(await errors);
         }
         catch
         {
             OutsideProgram.Kill(process);
-            File.Delete(partial);
             throw;
         }
         // ffmpeg may end well although the end of the file found no room: whatever it complains of is a failure.
         if (process.ExitCode != 0 || FilmCodec.Complaints(await errors).Length > 0)
-        {
-            File.Delete(partial);
             throw FilmRenderer.Failure(await errors);
-        }
-        File.Move(partial, chunk.Path, overwrite: true);
-        if (keeps)
-            FilmContent.Keep(chunk.Path, seen);
     }
 }

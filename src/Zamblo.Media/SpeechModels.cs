@@ -86,7 +86,8 @@ public static class SpeechModels
 
     private static async Task<SpeechAnalyzer> ListenerOfAsync(string language, CancellationToken cancel)
     {
-        var key = LanguageSounds.KeyOf(language) ?? "";
+        // By its whole name: "pt" and "pt-br" are said otherwise.
+        var key = LanguageSounds.KeyOf(language) == null ? "" : language;
         if (Listeners.TryGetValue(key, out var known))
             return known;
         var sounds = key == "" ? Analyzer.Dictionary : await LanguageSounds.DictionaryAsync(language, cancel);

@@ -92,21 +92,12 @@ internal static class SoundShapes
         return Math.Sqrt(tones.Average(t => (t.Hz - mean) * (t.Hz - mean))) < Stillness * mean;
     }
 
-    /// <summary>What was found, with long breaths out as sighs, whatever they were taken for, in one piece.</summary>
+    /// <summary>What was found, with long breaths out as sighs, whatever they were taken for. One found in pieces is there as a whole for each.</summary>
     /// <param name="audio">At 16 kHz.</param>
     /// <param name="found">In any order.</param>
     /// <param name="tones">One for each 10 ms.</param>
-    public static List<VocalSound> WithSighs(AudioBuffer audio, IReadOnlyList<VocalSound> found, IReadOnlyList<Tone> tones)
-    {
-        var told = new List<VocalSound>();
-        foreach (var sound in found)
-        {
-            var sigh = sound.Kind is VocalSoundKind.Hum or VocalSoundKind.Whistle or VocalSoundKind.Cough ? null : SighAround(audio, sound, tones);
-            if (sigh == null || !told.Contains(sigh.Value))
-                told.Add(sigh ?? sound);
-        }
-        return told;
-    }
+    public static IEnumerable<VocalSound> WithSighs(AudioBuffer audio, IEnumerable<VocalSound> found, IReadOnlyList<Tone> tones) =>
+        found.Select(s => (s.Kind is VocalSoundKind.Hum or VocalSoundKind.Cough ? null : SighAround(audio, s, tones)) ?? s);
 
     // Null where it is no breath that lasts.
     private static VocalSound? SighAround(AudioBuffer audio, VocalSound sound, IReadOnlyList<Tone> tones)
