@@ -7,21 +7,6 @@ namespace Zamblo.Bench;
 
 internal static class HearingBench
 {
-    // Ten languages, a sentence each of our own and its two halves, and another one.
-    private static readonly (string Language, string Text, string Other)[] Languages =
-    [
-        ("de", "Der Ofen ist heiß, und das Brot ist noch nicht fertig.", "Stell die Brötchen ins Regal, bevor es regnet."),
-        ("es", "El horno está caliente y el pan todavía no está listo.", "Pon los panecillos en el estante antes de que llueva."),
-        ("fr-fr", "Le four est chaud et le pain n'est pas encore prêt.", "Mets les petits pains sur l'étagère avant qu'il pleuve."),
-        ("it", "Il forno è caldo e il pane non è ancora pronto.", "Metti i panini sullo scaffale prima che piova."),
-        ("pt", "O forno está quente e o pão ainda não está pronto.", "Põe os pãezinhos na prateleira antes que chova."),
-        ("nl", "De oven is heet en het brood is nog niet klaar.", "Zet de broodjes op de plank voordat het regent."),
-        ("pl", "Piec jest gorący, a chleb nie jest jeszcze gotowy.", "Połóż bułki na półce, zanim zacznie padać."),
-        ("hi", "तंदूर गरम है और रोटी अभी तैयार नहीं है।", "बारिश से पहले रोटियाँ अलमारी में रख दो।"),
-        ("cmn", "炉子很热，面包还没好。", "下雨之前把面包放在架子上。"),
-        ("ja", "パンはまだできていません。", "あめがふるまえに、パンをたなにおいてください。"),
-    ];
-
     public static async Task RunAsync(string folder, bool quick, string? only = null, string? plot = null)
     {
         var curves = new List<(string Name, IReadOnlyList<double> Errors)>();
@@ -96,10 +81,7 @@ internal static class HearingBench
         if (only?.StartsWith("songs", StringComparison.Ordinal) ?? true)
             await SongBench.RunAsync(folder, only?["songs".Length..].Trim() ?? "");
         if (only is null or "languages")
-        {
-            await LanguagesAsync();
-            await LanguagesAloneAsync();
-        }
+            await LanguageBench.RunAsync(set);
         if (only is null or "hour")
             Hour(analyzer, set);
         if (only is not (null or "script"))
@@ -202,66 +184,6 @@ internal static class HearingBench
                     + $"{(errors.Count > 0 ? errors[errors.Count / 2] : 0):0.0} ms median"
             )
         );
-    }
-
-    /// <summary>A script in ten languages: starts of our phones against those of the engine that spoke.</summary>
-    private static async Task LanguagesAsync()
-    {
-        var all = new List<double>();
-        foreach (var (language, text, _) in Languages)
-        {
-            var (speech, audio) = await SaidAsync(language, text);
-            var heard = await SpeechModels.AnalyzeAsync(audio, new SpeechQuery(text, language));
-            double[] truth = [.. speech.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)],
-                starts = [.. heard.Phones.Where(p => p.Phone != Arpabet.Silence).Select(p => p.Start)];
-            double[] errors = [.. truth.Select(t => 1000 * starts.Min(s => Math.Abs(s - t)))];
-            all.AddRange(errors);
-            Console.WriteLine(FormattableString.Invariant($"language {language, -6} mean {errors.Average():0.0} ms"));
-        }
-        Console.WriteLine(
-            FormattableString.Invariant($"ten languages: mean {all.Average():0.0} ms, {100.0 * all.Count(e => e <= 25) / all.Count:0} % within 25 ms")
-        );
-    }
-
-    /// <summary>Ten languages without a script, in two voices: told which language it is, heard by the sounds of English alone, and told nothing.</summary>
-    private static async Task LanguagesAloneAsync()
-    {
-        // A language that nobody knows the sounds of is heard by those of English.
-        string[] ways = ["told", "by English sounds", "untold"];
-        var sums = ways.ToDictionary(w => w, _ => new Scoring());
-        foreach (var (language, text, other) in Languages)
-        {
-            var own = ways.ToDictionary(w => w, _ => new Scoring());
-            foreach (var sentence in (string[])[text, other])
-            foreach (var voice in (string[])[language, language + "+f2"])
-            {
-                var (speech, audio) = await SaidAsync(voice, sentence);
-                foreach (var (way, known) in ways.Zip([language, "eo", "en-us"]))
-                {
-                    var heard = await SpeechModels.AnalyzeAsync(audio, new SpeechQuery(null, known));
-                    own[way].Add(speech.Phones, heard.Phones);
-                    sums[way].Add(speech.Phones, heard.Phones);
-                }
-            }
-            foreach (var way in ways)
-                Console.WriteLine($"{language, -6} no script, {way, -17} {own[way].Report()}");
-        }
-        var english = new Scoring();
-        foreach (var sentence in (string[])["The oven is hot, and the bread is not ready yet.", "Put the rolls on the shelf before it rains."])
-        foreach (var voice in (string[])["en-us", "en-us+f2"])
-        {
-            var (speech, audio) = await SaidAsync(voice, sentence);
-            english.Add(speech.Phones, (await SpeechModels.AnalyzeAsync(audio, new SpeechQuery(null, "eo"))).Phones);
-        }
-        foreach (var way in ways)
-            Console.WriteLine($"ten languages, no script, {way, -17} {sums[way].Report()}");
-        Console.WriteLine($"English, sounds alone {"", 21} {english.Report()}");
-    }
-
-    private static async Task<(SpeechAnalysis Speech, AudioBuffer Audio)> SaidAsync(string voice, string text)
-    {
-        var spoken = await Espeak.SpeakAsync("espeak:" + voice, text, new Delivery());
-        return (spoken.Speech, await AudioFiles.ResampleAsync(spoken.Audio, 16000));
     }
 
     /// <summary>An hour of speech with its script: how much faster than it plays, and how much memory at most.</summary>

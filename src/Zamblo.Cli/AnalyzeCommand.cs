@@ -16,10 +16,10 @@ internal static class AnalyzeCommand
     {
         var audio = new Argument<string>("audio") { Description = "Sound file of any common kind." };
         var script = new Option<string?>("--script") { Description = "Text file of what is said; - reads standard input." };
-        var lang = new Option<string>("--lang")
+        var lang = new Option<string?>("--lang")
         {
-            Description = "Language of what is said, as \"voices\" names it: en, de, fr-fr, ja ...",
-            DefaultValueFactory = _ => "en",
+            Description =
+                "Language of what is said, as \"voices\" names it: en, de, fr-fr, ja ... Where nothing is given, English as far as it sounds like it.",
         };
         var format = new Option<string>("--format") { Description = "What to print.", DefaultValueFactory = _ => "textgrid" };
         format.AcceptOnlyFromAmong("textgrid", "csv", "json", "vtt", "srt");
@@ -34,7 +34,7 @@ internal static class AnalyzeCommand
                 var text = Terminal.Script(result.GetValue(script));
                 var kind = result.GetValue(format)!;
                 var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
-                var query = SpeechQuery.Of(text ?? "", result.GetValue(lang)!);
+                var query = new Said(text, result.GetValue(lang)).Query;
                 var speech = await SpeechModels.AnalyzeAsync(
                     sound,
                     query with
@@ -45,6 +45,8 @@ internal static class AnalyzeCommand
                     Terminal.Progress("Listening"),
                     cancel
                 );
+                if (speech.IsForeign)
+                    Console.Error.WriteLine("This does not sound like English: say which language it is (--lang es).");
                 if (kind is "vtt" or "srt" && speech.Words.Count == 0)
                     throw new MediaException($"\"{Path.GetFileName(path)}\" gives no captions: there are no words without a script (--script FILE).");
                 using var output = Console.OpenStandardOutput();

@@ -88,6 +88,7 @@ internal static class FilmCommand
             Description = "Of captions, as a tag (de, pt-BR): where a production (.zamblo) has some in it. The one that is spoken where nothing is given.",
             DefaultValueFactory = _ => "",
         };
+        var spoken = new Option<string?>("--lang") { Description = "Language that --voice speaks, as \"voices\" names it: en, de, fr-fr, ja ..." };
         var sounds = new Option<bool>("--caption-sounds") { Description = "Captions tell what else is heard, in brackets: [laughs], [music]." };
         var names = new Option<bool>("--names") { Description = "Name plates for those who speak for the first time." };
         var cards = new Option<bool>("--cards") { Description = "What is said without sound stands on cards, as in silent films." };
@@ -124,6 +125,7 @@ internal static class FilmCommand
             weather,
             captions,
             language,
+            spoken,
             sounds,
             names,
             cards,
@@ -222,30 +224,25 @@ internal static class FilmCommand
                     var (path, who, audio) = (result.GetValue(play), result.GetValue(character), result.GetValue(voice));
                     var shown = result.GetValue(picture);
                     var clip = result.GetValue(plate);
+                    var said = new Said(Terminal.Script(result.GetValue(script)), result.GetValue(spoken));
                     var faces = new[] { who, shown, clip }.Count(f => f != null);
                     if (path == null ? faces != 1 || audio == null : faces > 0 || audio != null)
                         throw new UsageException("Give either a screenplay, or --voice with --character, --picture or --plate.");
                     if (clip != null && archives.Length > 0)
                         throw new UsageException("A clip does not go into a production's file yet.");
                     if (clip != null)
-                        return await FilmSource.OfPlateAsync(
-                            Terminal.ExistingFile(clip),
-                            Terminal.ExistingFile(audio!),
-                            Terminal.Script(result.GetValue(script)),
-                            style,
-                            cancel
-                        );
+                        return await FilmSource.OfPlateAsync(Terminal.ExistingFile(clip), Terminal.ExistingFile(audio!), said, style, cancel);
                     if (shown != null)
                         return await FilmSource.OfPictureAsync(
                             Terminal.ExistingFile(shown),
                             BoxOf(result.GetValue(face)),
                             Terminal.ExistingFile(audio!),
-                            Terminal.Script(result.GetValue(script)),
+                            said,
                             style,
                             cancel
                         );
                     if (path == null)
-                        return await FilmSource.OfVoiceAsync(who!, Terminal.ExistingFile(audio!), Terminal.Script(result.GetValue(script)), style, cancel);
+                        return await FilmSource.OfVoiceAsync(who!, Terminal.ExistingFile(audio!), said, style, cancel);
                     Terminal.ExistingFile(path);
                     if (!ArchiveFilm.Is(path))
                         return await FilmSource.OfPlayAsync(path, result.GetValue(cast), style, cancel);

@@ -60,37 +60,37 @@ internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, S
     /// <summary>A character and a voice.</summary>
     /// <param name="character">A key, or a character's file.</param>
     /// <param name="voice">A sound file.</param>
-    /// <param name="script">What it says, or null.</param>
+    /// <param name="said">What it says, as far as somebody told.</param>
     /// <param name="style">How the film is made.</param>
     /// <param name="cancel">Stops.</param>
-    public static async Task<FilmSource> OfVoiceAsync(string character, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    public static async Task<FilmSource> OfVoiceAsync(string character, string voice, Said said, FilmStyle style, CancellationToken cancel)
     {
         var actors = new Actors();
         var who = actors.KeyOf(character);
-        return await OfVoiceAsync(actors, who, voice, script, style, cancel);
+        return await OfVoiceAsync(actors, who, voice, said, style, cancel);
     }
 
     /// <summary>A picture and a voice.</summary>
     /// <param name="picture">A file.</param>
     /// <param name="face">Where the face is, or null.</param>
     /// <param name="voice">A sound file.</param>
-    /// <param name="script">What it says, or null.</param>
+    /// <param name="said">What it says, as far as somebody told.</param>
     /// <param name="style">How the film is made, for the set that it plays on: null is what was behind the face.</param>
     /// <param name="cancel">Stops.</param>
-    public static async Task<FilmSource> OfPictureAsync(string picture, float[]? face, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    public static async Task<FilmSource> OfPictureAsync(string picture, float[]? face, string voice, Said said, FilmStyle style, CancellationToken cancel)
     {
         var actors = new Actors();
         var who = actors.KeyOfPicture(picture, face);
-        return await OfVoiceAsync(actors, who, voice, script, style, cancel);
+        return await OfVoiceAsync(actors, who, voice, said, style, cancel);
     }
 
     /// <summary>A clip and a voice.</summary>
     /// <param name="clip">A file.</param>
     /// <param name="voice">A sound file.</param>
-    /// <param name="script">What it says, or null.</param>
+    /// <param name="said">What it says, as far as somebody told.</param>
     /// <param name="style">How the film is made.</param>
     /// <param name="cancel">Stops.</param>
-    public static async Task<FilmSource> OfPlateAsync(string clip, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    public static async Task<FilmSource> OfPlateAsync(string clip, string voice, Said said, FilmStyle style, CancellationToken cancel)
     {
         var frames = Directory.CreateTempSubdirectory("zamblo-plate-").FullName;
         try
@@ -106,7 +106,7 @@ internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, S
             var who = actors.KeyOfPlate(clip, plate);
             var size = style.IsSizeGiven ? style.Size : FrameSize.Of(plate.Track.Width, plate.Track.Height);
             style = style with { Backdrop = style.Backdrop ?? CastLibrary.Clear, Size = size };
-            return await OfVoiceAsync(actors, who, voice, script, style, cancel) with { _frames = frames };
+            return await OfVoiceAsync(actors, who, voice, said, style, cancel) with { _frames = frames };
         }
         catch
         {
@@ -120,7 +120,7 @@ internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, S
 
     private string? _frames;
 
-    private static async Task<FilmSource> OfVoiceAsync(Actors actors, string who, string voice, string? script, FilmStyle style, CancellationToken cancel)
+    private static async Task<FilmSource> OfVoiceAsync(Actors actors, string who, string voice, Said said, FilmStyle style, CancellationToken cancel)
     {
         if (actors.Library.PortraitOf(who) is { } portrait)
             style = style with
@@ -128,10 +128,10 @@ internal sealed record FilmSource(string Title, IReadOnlyList<FilmPart> Parts, S
                 Backdrop = style.Backdrop ?? portrait.Behind,
                 Size = style.IsSizeGiven ? style.Size : FrameSize.Like(portrait.Width, portrait.Height),
             };
-        var part = await SceneBuilder.FromVoiceAsync(actors.Library, who, voice, script, style, Terminal.Progress("Listening"), cancel);
+        var part = await SceneBuilder.FromVoiceAsync(actors.Library, who, voice, said, style, Terminal.Progress("Listening"), cancel);
         // What was heard, as a screenplay of one role.
-        var said = new ScreenplayLine(part.Names[0].ToUpperInvariant(), string.Join(' ', part.Captions.Select(c => c.Text)), null, 0, 0, false);
-        return new FilmSource(Path.GetFileNameWithoutExtension(voice), [part], new Screenplay(null, [], [said], [])) { Cast = actors.Library };
+        var heard = new ScreenplayLine(part.Names[0].ToUpperInvariant(), string.Join(' ', part.Captions.Select(c => c.Text)), null, 0, 0, false);
+        return new FilmSource(Path.GetFileNameWithoutExtension(voice), [part], new Screenplay(null, [], [heard], [])) { Cast = actors.Library };
     }
 
     /// <inheritdoc/>

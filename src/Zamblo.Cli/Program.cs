@@ -20,8 +20,9 @@ var root = new RootCommand("Zamblo: from a voice to a talking character film.")
     WorkerCommand.Create(),
 };
 
-// The voices that were brought to the studio speak here too.
+// The voices that were brought to the studio speak here too, and its recognisers listen.
 NeuralVoices.Watch(Path.Combine(DataFolder.Default, "voices"));
+Recognisers.Watch(Path.Combine(DataFolder.Default, "recognisers"));
 
 using var cancel = new CancellationTokenSource();
 Console.CancelKeyPress += (_, e) =>

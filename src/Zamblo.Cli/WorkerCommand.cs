@@ -39,6 +39,7 @@ internal static class WorkerCommand
                 var folder = new DataFolder(result.GetValue(data)!);
                 using var hold = Hold(folder);
                 Scratch.Folder = folder.Temporary;
+                Recognisers.Watch(folder.Recognisers);
                 SpeechModels.Drafts = new DraftShelf(folder.Drafts);
                 var worker = new FarmWorker(
                     address,

@@ -146,6 +146,9 @@ public sealed class Line
     /// <summary>What is said; may be empty for a voice without a script.</summary>
     public string Text { get; set; } = "";
 
+    /// <summary>BCP 47 tag of what is said in it, where somebody said so; empty for the language of who says it.</summary>
+    public string Language { get; set; } = "";
+
     /// <summary>Heard, but nobody's mouth moves: a narrator off stage.</summary>
     public bool IsOffStage { get; set; }
 

@@ -5,7 +5,7 @@ using Zamblo.Core.Speech;
 namespace Zamblo.Media;
 
 /// <summary>
-/// Which sounds follow each other in a language: told by its commonest words (about a hundred for each of ten languages, from memory; common_words.txt) as
+/// Which sounds follow each other in a language: told by its commonest words (about a hundred for each of eleven languages, from memory; common_words.txt) as
 /// espeak-ng says them. Where nobody knows what is said, that is what is listened for.
 /// </summary>
 internal static class LanguageSounds
@@ -33,9 +33,25 @@ internal static class LanguageSounds
     /// <exception cref="MediaException">The engine is missing.</exception>
     public static async Task<PronunciationDictionary> DictionaryAsync(string language, CancellationToken cancel = default)
     {
+        var lines = await LinesAsync(language, cancel);
+        return PronunciationDictionary.Read(new StringReader(string.Join('\n', lines)));
+    }
+
+    /// <summary>The common words of all of them together: what is listened for where it is none of these, or nobody knows which.</summary>
+    /// <exception cref="MediaException">The engine is missing.</exception>
+    public static async Task<PronunciationDictionary> AllAsync(CancellationToken cancel = default)
+    {
+        var lines = new List<string>();
+        foreach (var language in Languages)
+            // The same word of two languages is two.
+            lines.AddRange((await LinesAsync(language, cancel)).Select(l => $"{language}:{l}"));
+        return PronunciationDictionary.Read(new StringReader(string.Join('\n', lines)));
+    }
+
+    private static async Task<IEnumerable<string>> LinesAsync(string language, CancellationToken cancel)
+    {
         var words = Words.Value[KeyOf(language)!];
         var phones = await Espeak.PhonesAsync(language, words, cancel);
-        var lines = words.Zip(phones).Where(p => p.Second.Length > 0).Select(p => $"{p.First} {string.Join(' ', p.Second)}");
-        return PronunciationDictionary.Read(new StringReader(string.Join('\n', lines)));
+        return words.Zip(phones).Where(p => p.Second.Length > 0).Select(p => $"{p.First} {string.Join(' ', p.Second)}");
     }
 }

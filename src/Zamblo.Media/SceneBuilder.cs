@@ -79,18 +79,19 @@ public static class SceneBuilder
         CastLibrary library,
         string character,
         string audioPath,
-        string? script,
+        Said said,
         FilmStyle style,
         Action<double>? progress,
         CancellationToken cancel
     )
     {
         var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
-        var speech = SpeechModels.Analyzer.Analyze(await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel), script, progress, cancel);
+        var heard = await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel);
+        var speech = await SpeechModels.AnalyzeAsync(heard, said.Query, null, progress, cancel);
         return Assemble(
             library,
             [(character, style.Seed, "")],
-            [new HeardLine(0, audio, speech) { Start = LeadIn, Text = script ?? speech.Draft }],
+            [new HeardLine(0, audio, speech) { Start = LeadIn, Text = said.Script ?? speech.Draft }],
             style,
             style.Backdrop ?? library.BackdropKeys[0]
         );

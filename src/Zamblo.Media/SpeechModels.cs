@@ -28,7 +28,7 @@ public static class SpeechModels
                 new DirectoryInfo(f).EnumerateFiles("*", SearchOption.AllDirectories).Select(x => $"{Path.GetRelativePath(f, x.FullName)} {x.Length}")
             )
             .Order(StringComparer.Ordinal);
-        var text = string.Join('\n', [FilmChunks.Version, .. files]);
+        var text = string.Join('\n', [FilmChunks.Version, .. files, .. Recognisers.Identities()]);
         return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(text)));
     });
 
@@ -54,7 +54,7 @@ public static class SpeechModels
         HearingRequest request;
         var analyzer = Analyzer;
         if (query.IsNative)
-            request = analyzer.Request(query.Script);
+            request = analyzer.Request(query.Script) with { MayBeForeign = !query.IsTold };
         else
         {
             analyzer = await ListenerOfAsync(query.Language, cancel);
@@ -65,7 +65,9 @@ public static class SpeechModels
             request = new HearingRequest
             {
                 Words = words,
-                Pronounce = w => said.GetValueOrDefault(w, []),
+                // Where nothing is written, words may be recognised: how those are said is asked for when they are there.
+                Pronounce = words.Count > 0 ? w => said.GetValueOrDefault(w, []) : w => Saying.Of(query.Language, w),
+                Read = text => WrittenNumbers.Words(text, query.Language),
                 IsNative = false,
             };
         }
@@ -81,20 +83,43 @@ public static class SpeechModels
         return known == null ? analyzer.Analyze(audio, request, progress, cancel) : analyzer.Realign(audio, known, request, cancel);
     }
 
-    // Without a recogniser: its words are English only. One for each language whose sounds are known.
-    private static readonly ConcurrentDictionary<string, SpeechAnalyzer> Listeners = new();
+    // One for each language whose sounds are known, another when its recogniser is.
+    private static readonly ConcurrentDictionary<(string Language, string Recogniser), SpeechAnalyzer> Listeners = new();
 
     private static async Task<SpeechAnalyzer> ListenerOfAsync(string language, CancellationToken cancel)
     {
+        var recogniser = Recognisers.Of(language)?.Name;
         // By its whole name: "pt" and "pt-br" are said otherwise.
-        var key = LanguageSounds.KeyOf(language) == null ? "" : language;
+        var isKnown = LanguageSounds.KeyOf(language) != null;
+        var key = (isKnown || recogniser != null ? language : "", recogniser ?? "");
         if (Listeners.TryGetValue(key, out var known))
             return known;
-        var sounds = key == "" ? Analyzer.Dictionary : await LanguageSounds.DictionaryAsync(language, cancel);
+        var sounds = isKnown ? await LanguageSounds.DictionaryAsync(language, cancel) : await LanguageSounds.AllAsync(cancel);
         return Listeners.GetOrAdd(
             key,
-            _ => new SpeechAnalyzer(Analyzer.Model, sounds, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell, sounds: VocalSoundNet.Tell)
+            _ => new SpeechAnalyzer(
+                Analyzer.Model,
+                sounds,
+                null,
+                recogniser == null ? null : (audio, voiced, _, heard, stop) => Recognise(audio, voiced, language, heard, stop),
+                VoiceModel.Probabilities,
+                SongVoiceModel.Tell,
+                VocalSoundNet.Tell
+            )
         );
+    }
+
+    private static IReadOnlyList<DraftWord> Recognise(
+        AudioBuffer audio,
+        IReadOnlyList<(double Start, double End)> voiced,
+        string language,
+        Action<double>? heard,
+        CancellationToken cancel
+    )
+    {
+        var words = WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, language: language);
+        Saying.Learn(language, [.. words.SelectMany(w => WrittenNumbers.Words(w.Text, language)).SelectMany(w => w.Spoken)], cancel);
+        return words;
     }
 
     /// <summary>Reads the acoustic model.</summary>
@@ -126,30 +151,28 @@ public static class SpeechModels
 
     private static SpeechAnalyzer Load()
     {
-        var cache = new ConcurrentDictionary<string, IReadOnlyList<string[]>>();
         return new SpeechAnalyzer(
             LoadModel(),
             LoadDictionary(),
-            word =>
-                cache.GetOrAdd(
-                    word,
-                    w =>
-                    {
-                        try
-                        {
-                            return Espeak.PhonesAsync("en-us", [w]).GetAwaiter().GetResult();
-                        }
-                        catch (MediaException)
-                        {
-                            return [];
-                        }
-                    }
-                ),
+            word => Saying.Of("en-us", word),
             (audio, voiced, names, heard, cancel) =>
-                WordRecogniser.IsInstalled ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, KnownNames.Of(names)) : [],
+                WordRecogniser.Writes("en") ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, KnownNames.Of(names)) : [],
             VoiceModel.Probabilities,
             SongVoiceModel.Tell,
             VocalSoundNet.Tell
-        );
+        )
+        {
+            OtherWords = () =>
+            {
+                try
+                {
+                    return LanguageSounds.AllAsync().GetAwaiter().GetResult();
+                }
+                catch (MediaException)
+                {
+                    return LoadDictionary();
+                }
+            },
+        };
     }
 }

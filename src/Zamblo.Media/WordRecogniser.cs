@@ -7,17 +7,14 @@ using Zamblo.Core.Speech;
 namespace Zamblo.Media;
 
 /// <summary>
-/// Draft text of English speech by Moonshine base (Jeffries et al. 2024, "Moonshine: Speech Recognition for Live Transcription and Voice Commands"; MIT
-/// License), an encoder and decoder of attention layers, run by ONNX Runtime. It says what is said, not when: the aligner places the words, and the creator
-/// corrects them.
+/// Draft text of speech: of English by Moonshine base (Jeffries et al. 2024, "Moonshine: Speech Recognition for Live Transcription and Voice Commands"; MIT
+/// License), an encoder and decoder of attention layers, run by ONNX Runtime; of other languages by models of the same form that somebody has brought
+/// (<see cref="Recognisers"/>). It says what is said, not when: the aligner places the words, and the creator corrects them.
 /// </summary>
 public static class WordRecogniser
 {
     /// <summary>The longest piece that is listened to at once, in seconds; the model was made with up to 30.</summary>
     private const double PieceSeconds = 14;
-
-    // The model's rate of tokens was at most about this in what it was made with; more is a loop.
-    private const double TokensPerSecond = 6.5;
 
     // Mean log likelihood of a token under which a piece is no speech that the model knows: music, laughter, another language.
     private const double LeastLikelihood = -1.1;
@@ -26,36 +23,24 @@ public static class WordRecogniser
     private const double Sure = -0.15;
     private const int Width = 4;
 
+    private const string English = "en";
+
     // How many tokens are looked at for the beginnings of names.
     private const int ForNames = 48;
-    private const int Layers = 8,
-        Heads = 8,
-        HeadLength = 52,
-        Begin = 1,
-        End = 2;
 
-    private static readonly Lazy<(InferenceSession Encoder, InferenceSession Decoder)> Model = new(
-        () => (Open("encoder_model.onnx"), Open("decoder_model_merged.onnx")),
-        LazyThreadSafetyMode.PublicationOnly
-    );
-    private static readonly Lazy<string[]> Pieces = new(() =>
+    private static readonly Lazy<string?[]> OwnPieces = new(() =>
     {
         using var stream =
             typeof(WordRecogniser).Assembly.GetManifestResourceStream("moonshine_pieces.txt")
             ?? throw new InvalidOperationException("The program lacks the recogniser's own list of pieces.");
-        return new StreamReader(stream, Encoding.UTF8).ReadToEnd().TrimEnd('\n').Split('\n');
+        string[] pieces = new StreamReader(stream, Encoding.UTF8).ReadToEnd().TrimEnd('\n').Split('\n');
+        // The first three are no text: unknown, begin and end.
+        return [.. pieces.Select((p, i) => i < 3 ? null : p)];
     });
-    private static readonly string[] PastNames =
-    [
-        .. Enumerable
-            .Range(0, Layers)
-            .SelectMany(i => new[] { "decoder.key", "decoder.value", "encoder.key", "encoder.value" }.Select(n => $"past_key_values.{i}.{n}")),
-    ];
-    private static readonly string[] Inputs = ["input_ids", "encoder_hidden_states", "use_cache_branch", .. PastNames];
-    private static readonly string[] Outputs = ["logits", .. PastNames.Select(n => n.Replace("past_key_values", "present"))];
+    private static readonly Lazy<RecogniserModel> Own = new(() => RecogniserModel.Own(Folder, OwnPieces.Value), LazyThreadSafetyMode.PublicationOnly);
 
     private static readonly Lazy<FrozenSet<string>> Everyday = new(() =>
-        Pieces.Value.Where(p => p.Length > 1 && p[0] == '▁' && char.IsLower(p[1])).Select(p => p[1..]).ToFrozenSet()
+        OwnPieces.Value.OfType<string>().Where(p => p.Length > 1 && p[0] == '▁' && char.IsLower(p[1])).Select(p => p[1..]).ToFrozenSet()
     );
 
     /// <summary>Whether a word is so common, written small, that the model has a piece of its own for it.</summary>
@@ -65,33 +50,12 @@ public static class WordRecogniser
     /// <summary>Where the model is, where it is there.</summary>
     internal static string Folder => Path.Combine(AppContext.BaseDirectory, "Models", "moonshine");
 
-    private static string PathOf(string name) => Path.Combine(Folder, name);
-
-    /// <summary>Whether the model is there.</summary>
-    public static bool IsInstalled => File.Exists(PathOf("encoder_model.onnx")) && File.Exists(PathOf("decoder_model_merged.onnx"));
-
-    private static InferenceSession Open(string name)
-    {
-        try
-        {
-            return new InferenceSession(
-                PathOf(name),
-                new SessionOptions
-                {
-                    IntraOpNumThreads = 1,
-                    InterOpNumThreads = 1,
-                    LogSeverityLevel = OrtLoggingLevel.ORT_LOGGING_LEVEL_ERROR,
-                }
-            );
-        }
-        catch (OnnxRuntimeException e)
-        {
-            throw new MediaException(
-                $"The recogniser's model {name} is broken: delete src/Zamblo.Media/Models/moonshine, and ./zamblo start fetches it anew.",
-                e
-            );
-        }
-    }
+    /// <summary>Whether words of a language can be written down.</summary>
+    /// <param name="language">BCP 47 tag.</param>
+    public static bool Writes(string language) =>
+        Recognisers.KeyOf(language) != English
+            ? Recognisers.Of(language) != null
+            : new[] { RecogniserModel.EncoderFile, RecogniserModel.DecoderFile }.All(n => File.Exists(Path.Combine(Folder, n)));
 
     /// <summary>What is said in a recording, with punctuation.</summary>
     /// <param name="audio">At 16 kHz.</param>
@@ -100,20 +64,27 @@ public static class WordRecogniser
     /// <param name="cancel">Stops the recogniser.</param>
     /// <param name="shelf">Keeps what is done of it; null keeps nothing.</param>
     /// <param name="names">That may be said; null for none.</param>
-    /// <exception cref="MediaException">The model is broken.</exception>
+    /// <param name="language">BCP 47 tag of what is spoken.</param>
+    /// <exception cref="MediaException">The model is broken, or there is none for the language.</exception>
     public static IReadOnlyList<DraftWord> Recognise(
         AudioBuffer audio,
         IReadOnlyList<(double Start, double End)> voiced,
         Action<double>? progress = null,
         CancellationToken cancel = default,
         DraftShelf? shelf = null,
-        KnownNames? names = null
+        KnownNames? names = null,
+        string language = English
     )
     {
         var pieces = Cut(audio, voiced);
+        if (pieces.Count == 0)
+            return [];
         // Before anything runs side by side, so that what is wrong with the model is said as it is.
-        if (pieces.Count > 0)
-            _ = Model.Value;
+        var model =
+            Recognisers.KeyOf(language) == English
+                ? Own.Value
+                : Recognisers.Of(language) ?? throw new MediaException($"There is no recogniser for \"{language}\" here.");
+        var with = $"{names?.Written}{model.Name}";
         var words = new IReadOnlyList<DraftWord>[pieces.Count];
         var done = 0;
         Parallel.For(
@@ -124,7 +95,7 @@ public static class WordRecogniser
             {
                 var piece = audio.Slice(pieces[i].Start, pieces[i].End);
                 words[i] =
-                    shelf == null ? RecognisePiece(piece, names, cancel) : shelf.Take(piece, () => RecognisePiece(piece, names, cancel), names?.Written ?? "");
+                    shelf == null ? RecognisePiece(model, piece, names, cancel) : shelf.Take(piece, () => RecognisePiece(model, piece, names, cancel), with);
                 lock (words)
                     progress?.Invoke((double)++done / pieces.Count);
             }
@@ -176,27 +147,26 @@ public static class WordRecogniser
         return pieces;
     }
 
-    private static IReadOnlyList<DraftWord> RecognisePiece(AudioBuffer piece, KnownNames? names, CancellationToken cancel)
+    private static IReadOnlyList<DraftWord> RecognisePiece(RecogniserModel model, AudioBuffer piece, KnownNames? names, CancellationToken cancel)
     {
         // Under a fifth of a second the model has nothing to work on.
         if (piece.Duration < 0.2)
             return [];
-        using var options = new RunOptions();
         using var sound = OrtValue.CreateTensorValueFromMemory(piece.Samples, [1, piece.Samples.Length]);
-        using var heard = Model.Value.Encoder.Run(options, ["input_values"], [sound], ["last_hidden_state"]);
-        var most = (int)Math.Ceiling(piece.Duration * TokensPerSecond) + 4;
-        var best = Search(heard[0], most, 1, cancel);
+        using var heard = model.Hear(sound);
+        var most = (int)Math.Ceiling(piece.Duration * model.TokensPerSecond) + 4;
+        var best = Search(model, heard[0], most, 1, cancel);
         // Where it is not sure, it is worth the time to follow several readings side by side.
-        if (best.Mean < Sure && Search(heard[0], most, Width, cancel) is var other && other.Mean > best.Mean)
+        if (best.Mean < Sure && Search(model, heard[0], most, Width, cancel) is var other && other.Mean > best.Mean)
             best = other;
         if (best.Mean < LeastLikelihood)
             return [];
-        var words = Words(WithoutLoop(best.Tokens));
+        var words = Words(WithoutLoop(best.Tokens), model.Pieces);
         if (names == null)
             return words;
         // Where something sounds like one of the names it is looked at once more, with them in mind.
         if (names.MayBeIn(words))
-            words = names.Named(words, Words(WithoutLoop(Search(heard[0], most, Width, cancel, names).Tokens)));
+            words = names.Named(words, Words(WithoutLoop(Search(model, heard[0], most, Width, cancel, names).Tokens), model.Pieces));
         return names.Spelled(words);
     }
 
@@ -214,7 +184,7 @@ public static class WordRecogniser
     }
 
     // The likeliest reading of so many that are followed side by side (beam search), a row of the batch each.
-    private static Reading Search(OrtValue heard, int most, int width, CancellationToken cancel, KnownNames? names = null)
+    private static Reading Search(RecogniserModel model, OrtValue heard, int most, int width, CancellationToken cancel, KnownNames? names = null)
     {
         using var options = new RunOptions();
         List<Reading> live = [new([], 0, false)];
@@ -223,26 +193,30 @@ public static class WordRecogniser
         var states = heard.GetTensorTypeAndShape().Shape;
         int[] same = new int[width];
         var sound = Rows(heard.GetTensorDataAsSpan<float>(), 1, same);
-        var memory = new float[PastNames.Length][];
+        var memory = new float[model.PastNames.Length][];
         static bool IsOfSound(int i) => i % 4 >= 2;
         for (var step = 0; step < most && live.Count > 0; step++)
         {
             cancel.ThrowIfCancellationRequested();
             var inputs = new List<OrtValue>
             {
-                OrtValue.CreateTensorValueFromMemory<long>([.. live.Select(r => r.Tokens.Count == 0 ? Begin : (long)r.Tokens[^1].Token)], [live.Count, 1]),
+                OrtValue.CreateTensorValueFromMemory<long>(
+                    [.. live.Select(r => r.Tokens.Count == 0 ? model.Begin : (long)r.Tokens[^1].Token)],
+                    [live.Count, 1]
+                ),
                 Tensor(sound, width, live.Count, [states[1], states[2]]),
                 OrtValue.CreateTensorValueFromMemory(new[] { step > 0 }, [1]),
             };
             for (var i = 0; i < memory.Length; i++)
                 inputs.Add(
-                    step == 0 ? OrtValue.CreateTensorValueFromMemory(Array.Empty<float>(), [0, Heads, 1, HeadLength])
-                    : IsOfSound(i) ? Tensor(memory[i], width, live.Count, [Heads, memory[i].Length / width / Heads / HeadLength, HeadLength])
-                    : Tensor(memory[i], live.Count, live.Count, [Heads, step, HeadLength])
+                    step == 0 ? OrtValue.CreateTensorValueFromMemory(Array.Empty<float>(), [0, model.Heads, 1, model.HeadLength])
+                    : IsOfSound(i)
+                        ? Tensor(memory[i], width, live.Count, [model.Heads, memory[i].Length / width / model.Heads / model.HeadLength, model.HeadLength])
+                    : Tensor(memory[i], live.Count, live.Count, [model.Heads, step, model.HeadLength])
                 );
             try
             {
-                using var told = Model.Value.Decoder.Run(options, Inputs, inputs, Outputs);
+                using var told = model.Decoder.Run(options, model.Inputs, inputs, model.Outputs);
                 var next = new List<(int Row, int Token, double LogLikelihood)>();
                 var logits = told[0].GetTensorDataAsSpan<float>();
                 var length = logits.Length / live.Count;
@@ -252,12 +226,13 @@ public static class WordRecogniser
                 var before = live;
                 var rows = new List<int>();
                 live = [];
-                NameTrail After(int row, int token) => names == null ? default : names.After(before[row].Names, token == End ? null : Pieces.Value[token]);
+                NameTrail After(int row, int token) =>
+                    names == null ? default : names.After(before[row].Names, token == model.End ? null : model.Pieces[token]);
                 double ScoreOf((int Row, int Token, double LogLikelihood) n) => before[n.Row].Sum + n.LogLikelihood + After(n.Row, n.Token).Bonus;
                 foreach (var (row, token, value) in next.OrderByDescending(ScoreOf).Take(width))
                 {
                     var (tokens, sum, trail) = (before[row].Tokens, before[row].Sum + value, After(row, token));
-                    if (token != End)
+                    if (token != model.End)
                     {
                         live.Add(new Reading([.. tokens, (token, value)], sum, false) { Names = trail });
                         rows.Add(row);
@@ -342,14 +317,16 @@ public static class WordRecogniser
     }
 
     /// <summary>Words of a row of tokens; "▁" begins one, "&lt;0x41&gt;" is a byte. A word is as likely as all its tokens together.</summary>
-    internal static IReadOnlyList<DraftWord> Words(IReadOnlyList<(int Token, double LogLikelihood)> tokens)
+    /// <param name="tokens">One after the other.</param>
+    /// <param name="pieces">What each stands for; null for those that come with the program.</param>
+    internal static IReadOnlyList<DraftWord> Words(IReadOnlyList<(int Token, double LogLikelihood)> tokens, string?[]? pieces = null)
     {
+        pieces ??= OwnPieces.Value;
         var words = new List<(List<byte> Bytes, double LogLikelihood)>();
         foreach (var (token, likelihood) in tokens)
         {
-            if (token < 3 || token >= Pieces.Value.Length)
+            if (token >= pieces.Length || pieces[token] is not { Length: > 0 } piece)
                 continue;
-            var piece = Pieces.Value[token];
             if (words.Count == 0 || piece[0] == '▁')
                 words.Add(([], 0));
             words[^1]

@@ -10,7 +10,7 @@ public class WordRecogniserTests : InFolder
     private static string[] Spoken(string text) => [.. ScriptText.Words(text).SelectMany(w => w.Spoken)];
 
     // Least edits (Levenshtein 1966).
-    private static int Edits(string[] a, string[] b)
+    internal static int Edits(string[] a, string[] b)
     {
         var row = Enumerable.Range(0, b.Length + 1).ToArray();
         for (var i = 1; i <= a.Length; i++)

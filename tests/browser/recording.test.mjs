@@ -5,7 +5,20 @@ import { join } from "node:path";
 import { tmpdir } from "node:os";
 import { spawnSync } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
-import { newProduction, openPage, recordings, sceneState, startBrowser, startServer, typeLine, waitForLines, until, violations } from "./harness.mjs";
+import {
+  addFile,
+  check,
+  newProduction,
+  openPage,
+  recordings,
+  sceneState,
+  startBrowser,
+  startServer,
+  typeLine,
+  waitForLines,
+  until,
+  violations,
+} from "./harness.mjs";
 
 let server, browser, folder, microphone;
 
@@ -153,5 +166,36 @@ test("while somebody reads, keys go from sentence to sentence though a click beg
   await dialog.getByRole("button", { name: "Go on" }).waitFor();
   const { height, top } = await page.evaluate(() => ({ height: document.documentElement.scrollHeight, top: document.documentElement.scrollTop }));
   assert.deepEqual([height, top], [800, 0]);
+  await page.context().close();
+});
+
+test("speech that is not English is asked about, and heard as what it is", async () => {
+  const page = await openPage(browser, server);
+  await newProduction(page, server);
+  const spoken = join(folder, "horno.wav");
+  spawnSync("espeak-ng", ["-v", "es", "-w", spoken, "El horno está caliente y el pan todavía no está listo. Pon los panecillos en el estante."]);
+  await addFile(page, spoken);
+  await waitForLines(page, 1);
+  const line = page.locator("article").first();
+  await line.getByText("This does not sound like English").waitFor();
+  assert.deepEqual(await violations(page), []);
+  await line.getByLabel("Which language Maro speaks here").selectOption({ label: "Spanish" });
+  const told = async () => (await sceneState(page)).lines[0];
+  await until(async () => (await told()).language === "es" && !(await told()).listening, "the line heard as Spanish");
+  await line.getByText("The mouth follows the sounds.").waitFor();
+  // The same in the inspector, where it is taken back; and by undo.
+  await line.click();
+  const choice = page.locator("#line-language");
+  assert.equal(await choice.inputValue(), "es");
+  await choice.selectOption("");
+  await line.getByText("This does not sound like English").waitFor();
+  await page.keyboard.press("Control+z");
+  await line.getByText("The mouth follows the sounds.").waitFor();
+  // Words of it are found as that language says them.
+  await line.getByRole("button", { name: "Change the words" }).click();
+  await line.getByLabel("Words of the line").fill("El horno está caliente y el pan todavía no está listo. Pon los panecillos en el estante.");
+  await page.keyboard.press("Control+Enter");
+  await until(async () => (await told()).words?.length === 17, "seventeen words");
+  check(page);
   await page.context().close();
 });

@@ -31,8 +31,14 @@ public sealed record HearingRequest
     /// <summary>Pronunciations of a spoken word in the model's phones; a word without any is left out.</summary>
     public required Func<string, IReadOnlyList<string[]>> Pronounce { get; init; }
 
+    /// <summary>How a text that was recognised is read as words.</summary>
+    public Func<string, IReadOnlyList<ScriptWord>> Read { get; init; } = ScriptText.Words;
+
     /// <summary>Whether the words are of the model's own language; those of others are in its nearest phones.</summary>
     public bool IsNative { get; init; } = true;
+
+    /// <summary>Whether it may turn out to be in another language than the model's: nobody said which one it is in.</summary>
+    public bool MayBeForeign { get; init; }
 
     /// <summary>Names that may be said, as they are written; they tell the recogniser of draft words what to listen for.</summary>
     public IReadOnlyList<string> Names { get; init; } = [];

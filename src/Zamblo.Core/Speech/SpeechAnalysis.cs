@@ -61,6 +61,10 @@ public sealed record SpeechAnalysis(
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public bool HasBand { get; init; }
 
+    /// <summary>Whether it does not sound like the model's language, where nobody said which one it is (<see cref="DraftWord.SoundForeign"/>).</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool IsForeign { get; init; }
+
     /// <summary>Laughs, sobs, breaths and the like, in order, apart; silence among the phones. Null where there are none.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public IReadOnlyList<VocalSound>? Sounds { get; init; }

@@ -20,6 +20,7 @@ public sealed class SpeechAnalyzer
     private readonly VocalSoundModel? _sounds;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly PathSearch _search;
+    private readonly Lazy<PathSearch> _others;
 
     /// <param name="model">The acoustic model.</param>
     /// <param name="dictionary">Words of the model's language.</param>
@@ -46,8 +47,12 @@ public sealed class SpeechAnalyzer
         _dictionary = dictionary;
         _pronounce = pronounce;
         _frontEnd = new CepstralFrontEnd(model.FrontEnd);
-        _search = new PathSearch(model, new Lazy<PhoneGraph>(() => PhoneLoop.Build(_model, PhoneBigram.FromDictionary(_dictionary))));
+        _search = SearchBy(() => _dictionary);
+        _others = new Lazy<PathSearch>(() => OtherWords == null ? _search : SearchBy(OtherWords));
     }
+
+    private PathSearch SearchBy(Func<PronunciationDictionary> words) =>
+        new(_model, new Lazy<PhoneGraph>(() => PhoneLoop.Build(_model, PhoneBigram.FromDictionary(words()))));
 
     /// <summary>The acoustic model.</summary>
     public AcousticModel Model => _model;
@@ -68,6 +73,9 @@ public sealed class SpeechAnalyzer
     /// <summary>A request for a script in the model's own language.</summary>
     /// <param name="script">What is said, or null.</param>
     public HearingRequest Request(string? script) => new() { Words = script == null ? [] : ScriptText.Words(script), Pronounce = Pronounce };
+
+    /// <summary>Words of other languages, by whose sounds speech is heard that is none of the model's; asked for once. Null for its own.</summary>
+    public Func<PronunciationDictionary>? OtherWords { get; init; }
 
     // How far an analysis without a script is when its words are drafted: most of the time goes into them.
     private const double Drafted = 0.7;
@@ -136,17 +144,23 @@ public sealed class SpeechAnalyzer
         var source = SpeechSource.Script;
         var words = request.Words;
         var draft = "";
+        var isForeign = false;
         if (words.Count == 0 && _recognise != null)
         {
             var drafted = _recognise(audio, voiced, request.Names, Part(0.1, Drafted), cancel);
             inner = Part(Drafted, 1);
+            // Another language is heard as words of this one, and none of them is likely: then its sounds say more.
+            isForeign = request.MayBeForeign && song == null && DraftWord.SoundForeign(drafted, voiced.Sum(v => v.End - v.Start));
+            if (isForeign)
+                drafted = [];
             draft = string.Join(' ', drafted.Select(w => w.Text));
-            words = [.. drafted.SelectMany(d => ScriptText.Words(d.Text).Select(w => w with { Likelihood = d.Likelihood }))];
+            words = [.. drafted.SelectMany(d => request.Read(d.Text).Select(w => w with { Likelihood = d.Likelihood }))];
             source = SpeechSource.Recognised;
         }
         if (words.Count == 0)
         {
-            var phones = Refining(_search.Segments(sound, _search.Listen(ref sound, inner, cancel), audio.Duration), close, 0, sound.IsDrowned);
+            var search = isForeign ? _others.Value : _search;
+            var phones = Refining(search.Segments(sound, search.Listen(ref sound, inner, cancel), audio.Duration), close, 0, sound.IsDrowned);
             return new SpeechAnalysis(
                 audio.Duration,
                 SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration),
@@ -158,6 +172,7 @@ public sealed class SpeechAnalyzer
                 PitchHz = pitch,
                 Room = room,
                 HasBand = song != null,
+                IsForeign = isForeign,
                 Sounds = sounds,
             };
         }

@@ -8,6 +8,10 @@ namespace Zamblo.Core.Speech;
 /// <param name="Language">BCP 47 tag, such as "en-gb" or "de".</param>
 public sealed record SpeechQuery(string? Script, string Language)
 {
+    /// <summary>Whether somebody said that it is this language: else it may turn out to be another one.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool IsTold { get; init; }
+
     /// <summary>The part of the recording that the take is; null for all of it. Everything else is in seconds of that part.</summary>
     public SoundPart? Part { get; init; }
 

@@ -311,6 +311,10 @@ namespace Zamblo.Data.Migrations
                     b.Property<bool>("IsTogether")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Language")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Order")
                         .HasColumnType("INTEGER");
 

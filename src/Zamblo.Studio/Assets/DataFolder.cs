@@ -40,6 +40,9 @@ public sealed class DataFolder
     /// <summary>Neural voices that somebody has brought: NAME.onnx with NAME.onnx.json.</summary>
     public string Voices => Path.Combine(Root, "voices");
 
+    /// <summary>Recognisers of other languages that somebody has put here: a folder for each, called as the language.</summary>
+    public string Recognisers => Path.Combine(Root, "recognisers");
+
     /// <summary>What can be made again.</summary>
     public string Cache => Path.Combine(Root, "cache");
 

@@ -26,12 +26,13 @@ public sealed class VoiceDesk
     private readonly DataFolder _folder;
     private readonly SemaphoreSlim _gate = new(1);
 
-    /// <summary>From now on what lies in the folder can be used.</summary>
+    /// <summary>From now on what lies in the folders can be used.</summary>
     public VoiceDesk(DataFolder folder)
     {
         _folder = folder;
         Directory.CreateDirectory(folder.Voices);
         NeuralVoices.Watch(folder.Voices);
+        Recognisers.Watch(folder.Recognisers);
     }
 
     /// <summary>What speaks here, and how to get what does not.</summary>

@@ -113,6 +113,7 @@ internal sealed class CutEdits(VoiceStore voices, AssetStore assets, IDbContextF
             Order = line.Order + 1,
             Start = placed.Start + at,
             Delivery = line.Delivery,
+            Language = line.Language,
             IsOffStage = line.IsOffStage,
             Acting = line.Acting,
             IsMute = line.IsMute,

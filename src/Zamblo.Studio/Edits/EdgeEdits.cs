@@ -210,7 +210,7 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         SceneLine a = boundary.First.Line,
             b = boundary.Second.Line;
         var (one, two) = (scene.Lines.First(l => l.Id == a.Id.Value), scene.Lines.First(l => l.Id == b.Id.Value));
-        if (one.Text.Length + two.Text.Length > 0 || !a.Query.IsNative || !b.Query.IsNative || !WordRecogniser.IsInstalled)
+        if (one.Text.Length + two.Text.Length > 0 || a.Query.Language != b.Query.Language || !WordRecogniser.Writes(a.Query.Language))
             return null;
         double low = Math.Min(boundary.End, boundary.To),
             high = Math.Max(boundary.Start, boundary.To);
@@ -239,7 +239,7 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         if (to - from < Least)
             return [];
         var audio = await AudioFiles.DecodeAsync(assets.PathOf(line.SoundHash), line.SoundName, CepstralFrontEnd.SampleRate, new SoundPart(from, to), cancel);
-        return [.. WordRecogniser.Recognise(audio, [(0, audio.Duration)], cancel: cancel).Select(w => w.Text)];
+        return [.. WordRecogniser.Recognise(audio, [(0, audio.Duration)], cancel: cancel, language: line.Query.Language).Select(w => w.Text)];
     }
 
     // A turn that touches the edge of this one goes along with it; one that it runs into gives way.

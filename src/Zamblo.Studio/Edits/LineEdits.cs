@@ -40,6 +40,9 @@ public sealed record ReorderLine(int Places) : LineEdit;
 /// <summary>Heard without a mouth, seen without a voice, or said by others, too.</summary>
 public sealed record SetLineManner(bool? OffStage, bool? Mute, Guid[]? Also) : LineEdit;
 
+/// <summary>Says which language a line is in; an empty tag for the language of who says it.</summary>
+public sealed record SetLineLanguage(string? Language) : LineEdit;
+
 /// <summary>More or less moves over a line; dials that are not given stay.</summary>
 public sealed record SetLineActing(JsonObject Acting) : LineEdit;
 
@@ -53,6 +56,7 @@ internal sealed class LineEdits
         IEditHandler<MoveLine>,
         IEditHandler<ReorderLine>,
         IEditHandler<SetLineManner>,
+        IEditHandler<SetLineLanguage>,
         IEditHandler<SetLineActing>,
         IEditHandler<RemoveLine>
 {
@@ -76,6 +80,9 @@ internal sealed class LineEdits
         if (Directions.Leading(text) is { } how && how != Directions.Leading(line.Text) && Delivery.NameOf(how) != null)
             line.Delivery = Column.Write(Delivery.FromDirection(how));
         line.Text = text;
+        // In a version other words are in its language, whichever the line was left in.
+        if (isOther && line.OriginalId != null)
+            line.Language = "";
         var take = await scope.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId);
         return isOther && take is { Kind: TakeKind.Synthesis } && text.Length > 0 ? SpeakAgain(scope, line) : null;
     }
@@ -193,6 +200,13 @@ internal sealed class LineEdits
                     CastMemberId = (await scope.MemberAsync(id)).Id,
                 }
             );
+    }
+
+    public async Task ApplyAsync(SetLineLanguage edit, EditScope scope)
+    {
+        scope.Name = "Say which language it is";
+        var (_, line) = await scope.LineAsync(edit.Line);
+        line.Language = Check.Language(edit.Language);
     }
 
     public async Task ApplyAsync(RemoveLine edit, EditScope scope)

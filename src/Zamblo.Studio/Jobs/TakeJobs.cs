@@ -233,7 +233,8 @@ internal sealed class TakeJob(VoiceStore voices, AssetStore assets, EditRunner e
             await db.CastMembers.Where(m => m.Id == order.MemberId && m.ProductionId == production).Select(m => m.Voice).FirstOrDefaultAsync()
             ?? throw new NotFoundException("cast member for this line");
         var hand = await HandWork.LoadAsync(db, production, db.Lines.Where(l => false).Select(l => l.Id), db.Takes.Where(t => false).Select(t => t.Id));
-        return await SpokenNames.WithAsync(db, production, hand.QueryOf(order.Text, Guid.Empty, voice, null));
+        var told = await db.Lines.Where(l => l.Id == order.LineId).Select(l => l.Language).FirstOrDefaultAsync();
+        return await SpokenNames.WithAsync(db, production, hand.QueryOf(order.Text, Guid.Empty, voice, null, told));
     }
 
     private async Task<(AudioBuffer Sound, string Care)> PunchAsync(PunchIn punch, AudioBuffer recorded, CancellationToken cancel)

@@ -77,7 +77,8 @@ public sealed class LanguageVersions(IDbContextFactory<ZambloContext> contexts, 
         foreach (var scene in loaded)
             LineTiming.Relax(scene, copyOf);
         var members = db.CastMembers.Local.Where(m => m.ProductionId == copy.Id).OrderBy(m => m.Order).ToArray();
-        var spoken = Synthesis.LanguageOf(members[0].Voice).Split('-')[0];
+        var were = members.ToDictionary(m => m.Id, m => Synthesis.LanguageOf(m.Voice));
+        var spoken = were[members[0].Id].Split('-')[0];
         var voices = VoicesOfLanguage.For(await Synthesis.VoicesAsync(cancel), [.. members.Select(m => m.Voice)], language);
         for (var i = 0; voices != null && i < members.Length; i++)
             members[i].Voice = voices[i];
@@ -93,7 +94,7 @@ public sealed class LanguageVersions(IDbContextFactory<ZambloContext> contexts, 
                 captions.TryAdd(spoken, own);
             if (texts.TryGetValue(line.Id, out var text) && Directions.Spoken(text).Any(char.IsLetterOrDigit))
             {
-                mine.Text = text.Trim();
+                (mine.Text, mine.Language) = (text.Trim(), "");
                 orders.Add(
                     JobDesk.New(
                         TakeOrder.Speak,
@@ -103,6 +104,9 @@ public sealed class LanguageVersions(IDbContextFactory<ZambloContext> contexts, 
                     )
                 );
             }
+            // Who says it speaks another language now; this line is still in the old one.
+            else if (mine.Language.Length == 0)
+                mine.Language = were[mine.CastMemberId];
             mine.Captions = CaptionEdits.Write(captions);
         }
         db.Jobs.AddRange(orders);

@@ -107,11 +107,13 @@ public sealed record HandWork(
     /// <summary>What is known about the sound of a line.</summary>
     /// <param name="text">Of the line.</param>
     /// <param name="take">Whose sound.</param>
-    /// <param name="voice">Of who says it: tells the language.</param>
+    /// <param name="voice">Of who says it: tells the language where nobody did.</param>
     /// <param name="part">Of the sound that the take is, or null.</param>
-    public SpeechQuery QueryOf(string text, Guid take, string voice, SoundPart? part)
+    /// <param name="told">The language that somebody said it is; null or empty for none.</param>
+    public SpeechQuery QueryOf(string text, Guid take, string voice, SoundPart? part, string? told = null)
     {
-        var query = SpeechQuery.Of(text, Synthesis.LanguageOf(voice));
+        var isTold = !string.IsNullOrEmpty(told);
+        var query = SpeechQuery.Of(text, isTold ? told! : Synthesis.LanguageOf(voice)) with { IsTold = isTold };
         var script = query.Script;
         var words = script == null || Respellings.Count == 0 ? [] : ScriptText.PlainWords(script).Select(w => w.Text.ToLowerInvariant()).ToHashSet();
         return query with
@@ -192,7 +194,7 @@ internal static class SceneReader
             if (line.TakeId is not { } id || !takes.TryGetValue(id, out var take))
                 continue;
             spoken.Add(
-                LineOf(line, take, hand.QueryOf(line.Text, take.Id, voiceOf[line.CastMemberId], PartOf(take))) with
+                LineOf(line, take, hand.QueryOf(line.Text, take.Id, voiceOf[line.CastMemberId], PartOf(take), line.Language)) with
                 {
                     Also = [.. voices[line.Id]],
                     Touches = [.. touches[line.Id].Select(HandWork.Read)],
@@ -309,7 +311,8 @@ internal static class SceneReader
         [
             .. lines
                 .Where(l => takes.ContainsKey(l.TakeId!.Value))
-                .Select(l => LineOf(l, takes[l.TakeId!.Value], hand.QueryOf(l.Text, l.TakeId!.Value, voices[l.CastMemberId], PartOf(takes[l.TakeId!.Value])))),
+                .Select(l => (Line: l, Take: takes[l.TakeId!.Value]))
+                .Select(x => LineOf(x.Line, x.Take, hand.QueryOf(x.Line.Text, x.Take.Id, voices[x.Line.CastMemberId], PartOf(x.Take), x.Line.Language))),
         ];
     }
 }

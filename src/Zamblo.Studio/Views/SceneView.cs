@@ -171,6 +171,9 @@ public sealed record LinePart(
 {
     /// <summary>How much moves over it.</summary>
     public LineActing Acting { get; init; } = new();
+
+    /// <summary>Tag of the language that somebody said it is in; empty for that of who says it.</summary>
+    public string Language { get; init; } = "";
 }
 
 /// <summary>Everything that the studio shows of a scene.</summary>
@@ -354,6 +357,7 @@ public sealed class SceneViews(
                 )
                 {
                     Acting = placed?.Line.Acting ?? new LineActing(),
+                    Language = line.Language,
                 };
                 return HeardLine.Join(
                     JsonSerializer.Serialize(light, JsonSerializerOptions.Web),

@@ -28,7 +28,8 @@ internal static class LineRoutes
         bool? OffStage,
         bool? Mute,
         Guid[]? Also,
-        JsonObject? Acting
+        JsonObject? Acting,
+        string? Language
     );
 
     public static void Map(RouteGroupBuilder api)
@@ -122,6 +123,8 @@ internal static class LineRoutes
             return Run(new ReorderLine(places));
         if (body.OffStage != null || body.Mute != null || body.Also != null)
             return Run(new SetLineManner(body.OffStage, body.Mute, body.Also));
+        if (body.Language is { } language)
+            return Run(new SetLineLanguage(language));
         if (body.Acting is { } acting)
             return Run(new SetLineActing(acting));
         if (body.Together == true)

@@ -40,6 +40,7 @@ internal static class VoiceRoutes
                     {
                         keys = desk.OwnKeys(),
                         problems = NeuralVoices.Problems(),
+                        recognisers = Recognisers.All(),
                         engines = VoiceDesk.Engines(),
                     }
                 )

@@ -34,6 +34,7 @@ Alpine.data("voicesPage", () => ({
   own: [],
   problems: [],
   engines: [],
+  recognisers: [],
   sought: "",
   language: "",
   engine: "",
@@ -51,9 +52,17 @@ Alpine.data("voicesPage", () => ({
     try {
       const [voices, own] = await Promise.all([get("/api/voices"), get("/api/voices/own")]);
       Object.assign(this, { voices, own: own.keys, problems: own.problems, engines: own.engines });
+      this.recognisers = own.recognisers.map((r) => ({ ...r, name: languageName(r.language) }));
     } catch (e) {
       this.error = e.message;
     }
+  },
+  get writtenIn() {
+    const names = ["English", ...this.recognisers.filter((r) => !r.problem).map((r) => r.name)];
+    return new Intl.ListFormat("en").format(names) + ".";
+  },
+  get spoilt() {
+    return this.recognisers.filter((r) => r.problem);
   },
   get missing() {
     return this.engines.filter((e) => !e.isThere);

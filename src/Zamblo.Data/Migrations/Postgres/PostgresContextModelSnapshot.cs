@@ -320,6 +320,10 @@ namespace Zamblo.Data.Migrations.Postgres
                     b.Property<bool>("IsTogether")
                         .HasColumnType("boolean");
 
+                    b.Property<string>("Language")
+                        .IsRequired()
+                        .HasColumnType("text");
+
                     b.Property<int>("Order")
                         .HasColumnType("integer");
 

@@ -1,6 +1,7 @@
 // The script: what is done with its lines and scenes.
 import { patch, post, remove } from "../../front/api.js";
 import { bringGuide } from "./guide.js";
+import { lineLanguage } from "./line-language.js";
 import { mix } from "./mix.js";
 import { scriptDrafts } from "./script-drafts.js";
 import { scriptPage } from "./script-page.js";
@@ -69,4 +70,4 @@ const lines = () => ({
   },
 });
 
-export const script = () => mix(lines(), scriptPage(), scriptWords(), scriptDrafts());
+export const script = () => mix(lines(), lineLanguage(), scriptPage(), scriptWords(), scriptDrafts());

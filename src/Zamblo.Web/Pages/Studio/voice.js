@@ -1,5 +1,6 @@
 // The voice of the selected line: who says it, its takes, and how it is spoken.
 import { get, patch, post } from "../../front/api.js";
+import { lineLanguage } from "./line-language.js";
 import { mix } from "./mix.js";
 import { act, onKey, player } from "./shared.js";
 import { voiceCare } from "./voice-care.js";
@@ -106,4 +107,4 @@ const delivery = () => ({
   },
 });
 
-export const voicePanel = () => mix(delivery(), voiceTakes(), voiceCare());
+export const voicePanel = () => mix(delivery(), voiceTakes(), voiceCare(), lineLanguage());
