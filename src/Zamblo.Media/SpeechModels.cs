@@ -17,20 +17,21 @@ public static class SpeechModels
     public static DraftShelf? Drafts { get; set; }
 
     /// <summary>Of what is listened with: two machines on which it is the same hear the same in a sound.</summary>
-    public static string Identity => Known.Value;
-
-    private static readonly Lazy<string> Known = new(() =>
+    public static string Identity
     {
-        string[] folders = [Folder, WordRecogniser.Folder];
-        var files = folders
-            .Where(Directory.Exists)
-            .SelectMany(f =>
-                new DirectoryInfo(f).EnumerateFiles("*", SearchOption.AllDirectories).Select(x => $"{Path.GetRelativePath(f, x.FullName)} {x.Length}")
-            )
-            .Order(StringComparer.Ordinal);
-        var text = string.Join('\n', [FilmChunks.Version, .. files, .. Recognisers.Identities()]);
-        return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(text)));
-    });
+        get
+        {
+            string[] folders = [Folder, WordRecogniser.Folder];
+            var files = folders
+                .Where(Directory.Exists)
+                .SelectMany(f =>
+                    new DirectoryInfo(f).EnumerateFiles("*", SearchOption.AllDirectories).Select(x => $"{Path.GetRelativePath(f, x.FullName)} {x.Length}")
+                )
+                .Order(StringComparer.Ordinal);
+            var text = string.Join('\n', [FilmChunks.Version, .. files, .. Recognisers.Identities()]);
+            return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(text)));
+        }
+    }
 
     /// <summary>The analyzer, loaded on first use and kept.</summary>
     /// <exception cref="MediaException">The model is not installed or is broken.</exception>

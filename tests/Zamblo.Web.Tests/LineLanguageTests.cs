@@ -93,7 +93,9 @@ public sealed class LineLanguageTests(SharedHost host) : SceneTests(host), IClas
         // Who says them speaks Spanish in the version: only what is translated is Spanish.
         await Server.SendAsync(HttpMethod.Put, $"/api/lines/{Id(Line(state, 2))}/caption", new { language = "es", text = "¿Y los panecillos?" }, 200);
         await Server.SendAsync(HttpMethod.Put, $"/api/lines/{Id(Line(state, 1))}/caption", new { language = "es", text = "El pan no está listo." }, 200);
+        // What is told of one part of a recording holds for the others.
         await Server.PatchAsync($"/api/lines/{Id(Line(state))}", new { revision = Revision(await StateAsync()), language = "" });
+        Assert.Equal(["", "", ""], (await StateAsync()).GetProperty("lines").EnumerateArray().Select(l => l.GetProperty("language").GetString()!));
         var made = await Server.PostAsync($"/api/productions/{Production}/versions", new { language = "es" });
         await IdleAsync(Id(made));
         var version = await Server.GetAsync($"/api/scenes/{await Server.FirstSceneAsync(Id(made))}");

@@ -40,7 +40,9 @@ public sealed record ReorderLine(int Places) : LineEdit;
 /// <summary>Heard without a mouth, seen without a voice, or said by others, too.</summary>
 public sealed record SetLineManner(bool? OffStage, bool? Mute, Guid[]? Also) : LineEdit;
 
-/// <summary>Says which language a line is in; an empty tag for the language of who says it.</summary>
+/// <summary>
+/// Says which language a line is in; an empty tag for the language of who says it. Other lines of the same recording that were told the same go along.
+/// </summary>
 public sealed record SetLineLanguage(string? Language) : LineEdit;
 
 /// <summary>More or less moves over a line; dials that are not given stay.</summary>
@@ -205,8 +207,18 @@ internal sealed class LineEdits
     public async Task ApplyAsync(SetLineLanguage edit, EditScope scope)
     {
         scope.Name = "Say which language it is";
-        var (_, line) = await scope.LineAsync(edit.Line);
-        line.Language = Check.Language(edit.Language);
+        var (loaded, line) = await scope.LineAsync(edit.Line);
+        var (was, now) = (line.Language, Check.Language(edit.Language));
+        line.Language = now;
+        var take = await scope.Db.Takes.AsNoTracking().FirstOrDefaultAsync(t => t.Id == line.TakeId);
+        if (take?.PartStart == null)
+            return;
+        var scenes = scope.Db.Scenes.Where(s => s.ProductionId == loaded.Production.Id).Select(s => s.Id);
+        var others = scope.Db.Lines.Where(l =>
+            scenes.Contains(l.SceneId) && l.Language == was && scope.Db.Takes.Any(t => t.Id == l.TakeId && t.AssetHash == take.AssetHash)
+        );
+        foreach (var other in await others.ToListAsync())
+            other.Language = now;
     }
 
     public async Task ApplyAsync(RemoveLine edit, EditScope scope)

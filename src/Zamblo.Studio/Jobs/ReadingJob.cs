@@ -48,7 +48,7 @@ internal sealed class ReadingJob(SceneDesk scenes, VoiceStore voices, EditRunner
         var heard = await voices.ListenAsync(
             order.Hash,
             order.Name,
-            scene.Hand.QueryOf(script, Guid.Empty, scene.Member(lines[0].Row.CastMemberId).Voice, null),
+            scene.Hand.QueryOf(script, Guid.Empty, scene.Member(lines[0].Row.CastMemberId).Voice, null, lines[0].Row.Language),
             null,
             p => context.Report(p, $"Finding {lines.Length} lines: {100 * p:0} %"),
             context.Cancel
