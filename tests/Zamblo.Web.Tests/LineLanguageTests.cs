@@ -39,7 +39,9 @@ public sealed class LineLanguageTests(SharedHost host) : SceneTests(host), IClas
     [Fact]
     public async Task Speech_that_is_not_english_is_not_written_down_as_english_and_is_heard_anew_when_somebody_says_what_it_is()
     {
-        var line = await BringAsync("espeak:de", "Der Ofen ist heiß, und das Brot ist noch nicht fertig.");
+        const string said =
+            "Der Ofen ist heiß, und das Brot ist noch nicht fertig. Stell die Brötchen ins Regal, bevor es regnet, und vergiss den Schlüssel nicht.";
+        var line = await BringAsync("espeak:de", said);
         Assert.True(IsForeign(line));
         Assert.Equal(0, Words(line));
         var untold = line.GetProperty("phones").GetRawText();
@@ -48,13 +50,10 @@ public sealed class LineLanguageTests(SharedHost host) : SceneTests(host), IClas
         Assert.Equal("de", line.GetProperty("language").GetString());
         Assert.NotEqual(untold, line.GetProperty("phones").GetRawText());
         // With its words they are found where they are, said as that language says them.
-        await Server.PatchAsync(
-            $"/api/lines/{Id(line)}",
-            new { revision = Revision(await StateAsync()), text = "Der Ofen ist heiß, und das Brot ist noch nicht fertig." }
-        );
+        await Server.PatchAsync($"/api/lines/{Id(line)}", new { revision = Revision(await StateAsync()), text = said });
         await IdleAsync();
         line = Line(await HeardAsync());
-        Assert.Equal(11, Words(line));
+        Assert.Equal(said.Split(' ').Length, Words(line));
         Assert.All(line.GetProperty("words").EnumerateArray(), w => Assert.True(w[3].GetDouble() > 0.3, w.GetRawText()));
         // Both can be taken back.
         for (var i = 0; i < 2; i++)
@@ -104,5 +103,32 @@ public sealed class LineLanguageTests(SharedHost host) : SceneTests(host), IClas
         await Server.PatchAsync($"/api/lines/{Id(Line(version))}", new { text = "El horno está caliente." });
         await IdleAsync(Id(made));
         Assert.Equal("", Line(await Server.GetAsync($"/api/scenes/{await Server.FirstSceneAsync(Id(made))}")).GetProperty("language").GetString());
+    }
+
+    [Fact]
+    public async Task Between_parts_that_are_not_english_an_edge_is_moved_without_words()
+    {
+        const string first = "Der Ofen ist heiß, und das Brot ist noch nicht fertig, denn der Bäcker schläft, und niemand hat den Wecker gehört.",
+            second = "Stell die Brötchen ins Regal, bevor es regnet, und vergiss den Schlüssel nicht, sonst bleibt die Tür zu.";
+        var line = await BringAsync("espeak:de", $"{first} {second}");
+        var start = Number(line, "start");
+        await Server.PostAsync($"/api/lines/{Id(line)}/split", new { revision = Revision(await StateAsync()), at = start + Number(line, "duration") / 2 });
+        await IdleAsync();
+        var state = await StateAsync();
+        Assert.All(state.GetProperty("lines").EnumerateArray(), l => Assert.True(IsForeign(l)));
+        var end = start + Number(Line(state), "duration");
+        await Server.PatchAsync(
+            $"/api/lines/{Id(line)}/edge",
+            new
+            {
+                revision = Revision(state),
+                edge = "end",
+                at = end - 0.4,
+            }
+        );
+        await IdleAsync();
+        state = await StateAsync();
+        Assert.Equal(end - 0.4, start + Number(Line(state), "duration"), 0.05);
+        Assert.All(state.GetProperty("lines").EnumerateArray(), l => Assert.Equal("", l.GetProperty("text").GetString()));
     }
 }

@@ -212,6 +212,9 @@ internal sealed class EdgeEdits(VoiceStore voices, SceneDesk scenes, AssetStore 
         var (one, two) = (scene.Lines.First(l => l.Id == a.Id.Value), scene.Lines.First(l => l.Id == b.Id.Value));
         if (one.Text.Length + two.Text.Length > 0 || a.Query.Language != b.Query.Language || !WordRecogniser.Writes(a.Query.Language))
             return null;
+        // What does not sound like English has no English words.
+        if (boundary.First.Speech is { IsForeign: true } || boundary.Second.Speech is { IsForeign: true })
+            return null;
         double low = Math.Min(boundary.End, boundary.To),
             high = Math.Max(boundary.Start, boundary.To);
         var starts = (PartOf(scene, boundary.First)!.Value.Start, PartOf(scene, boundary.Second)!.Value.Start);
