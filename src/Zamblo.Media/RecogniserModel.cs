@@ -28,13 +28,13 @@ internal sealed class RecogniserModel
     {
         (Name, Encoder, Decoder, Pieces, TokensPerSecond) = (name, encoder, decoder, pieces, rate);
         var known = decoder.InputMetadata;
-        Layers = known.Keys.Count(k => k.StartsWith(Past, StringComparison.Ordinal) && k.EndsWith(".decoder.key", StringComparison.Ordinal));
+        var layers = known.Keys.Count(k => k.StartsWith(Past, StringComparison.Ordinal) && k.EndsWith(".decoder.key", StringComparison.Ordinal));
         var shape = known.TryGetValue($"{Past}0.decoder.key", out var key) ? key.Dimensions : [];
         if (shape is not [_, > 0 and <= 64, _, > 0 and <= 512])
             throw new MediaException($"{DecoderFile} is no decoder of this form: it has no \"{Past}0.decoder.key\" of four dimensions.");
         (Heads, HeadLength) = (shape[1], shape[3]);
         string[] all = ["decoder.key", "decoder.value", "encoder.key", "encoder.value"];
-        PastNames = [.. Enumerable.Range(0, Layers).SelectMany(i => all.Select(n => $"{Past}{i}.{n}"))];
+        PastNames = [.. Enumerable.Range(0, layers).SelectMany(i => all.Select(n => $"{Past}{i}.{n}"))];
         Inputs = ["input_ids", "encoder_hidden_states", "use_cache_branch", .. PastNames];
         Outputs = ["logits", .. PastNames.Select(n => n.Replace("past_key_values", "present", StringComparison.Ordinal))];
         Compare(DecoderFile, Inputs, known.Keys);
@@ -52,8 +52,6 @@ internal sealed class RecogniserModel
 
     /// <summary>What each token stands for; "▁" begins a word, "&lt;0x41&gt;" is a byte; null for what is no text.</summary>
     public string?[] Pieces { get; }
-
-    public int Layers { get; }
 
     public int Heads { get; }
 

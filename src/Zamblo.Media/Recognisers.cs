@@ -27,11 +27,23 @@ public static class Recognisers
     private static IEnumerable<string> Places() =>
         Folders
             .Keys.Concat(Environment.GetEnvironmentVariable("ZAMBLO_RECOGNISERS") is { Length: > 0 } own ? [own] : [])
-            .Where(Directory.Exists)
-            .SelectMany(Directory.EnumerateDirectories)
+            .SelectMany(f => In(f, d => d.GetDirectories()).Select(d => d.FullName))
             // A language has two or three letters (ISO 639).
             .Where(f => Path.GetFileName(f) is { Length: 2 or 3 } name && name.All(char.IsAsciiLetterLower))
             .OrderBy(f => f, StringComparer.Ordinal);
+
+    // Folders come and go while the program runs.
+    private static T[] In<T>(string folder, Func<DirectoryInfo, T[]> what)
+    {
+        try
+        {
+            return what(new DirectoryInfo(folder));
+        }
+        catch (DirectoryNotFoundException)
+        {
+            return [];
+        }
+    }
 
     // Reading one takes seconds: it is done once, and anew when its files are others.
     private static Known Look(string folder)
@@ -56,11 +68,11 @@ public static class Recognisers
     }
 
     private static IEnumerable<string> StampsOf(string folder) =>
-        new DirectoryInfo(folder).EnumerateFiles().OrderBy(f => f.Name, StringComparer.Ordinal).Select(f => $"{f.Name} {f.Length} {f.LastWriteTimeUtc.Ticks}");
+        In(folder, d => d.GetFiles()).OrderBy(f => f.Name, StringComparer.Ordinal).Select(f => $"{f.Name} {f.Length} {f.LastWriteTimeUtc.Ticks}");
 
     /// <summary>What of them tells two machines apart that have others: names and sizes.</summary>
     internal static IEnumerable<string> Identities() =>
-        Places().SelectMany(p => new DirectoryInfo(p).EnumerateFiles().Select(f => $"{Path.GetFileName(p)}/{f.Name} {f.Length}"));
+        Places().SelectMany(p => In(p, d => d.GetFiles()).Select(f => $"{Path.GetFileName(p)}/{f.Name} {f.Length}"));
 
     /// <summary>All that lie there, English aside, which comes with the program.</summary>
     public static IReadOnlyList<Card> All() =>

@@ -17,29 +17,30 @@ internal static class Saying
     {
         if (!Known.TryGetValue((language, word), out var phones))
         {
-            Learn(language, [word], CancellationToken.None);
+            try
+            {
+                LearnAsync(language, [word]).GetAwaiter().GetResult();
+            }
+            catch (MediaException)
+            {
+                return [];
+            }
             phones = Known.GetValueOrDefault((language, word), []);
         }
         return phones.Length == 0 ? [] : [phones];
     }
 
-    /// <summary>Asks for many at once. Where the engine is missing or has no such language nothing is known of them.</summary>
-    public static void Learn(string language, IReadOnlyCollection<string> words, CancellationToken cancel)
+    /// <summary>Asks for many at once: afterwards each of them is known.</summary>
+    /// <exception cref="MediaException">The engine is missing, or has no such language.</exception>
+    public static async Task LearnAsync(string language, IEnumerable<string> words, CancellationToken cancel = default)
     {
         string[] missing = [.. words.Distinct().Where(w => !Known.ContainsKey((language, w)))];
         if (missing.Length == 0)
             return;
         if (Known.Count > Most)
             Known.Clear();
-        try
-        {
-            var phones = Espeak.PhonesAsync(language, missing, cancel).GetAwaiter().GetResult();
-            foreach (var (word, said) in missing.Zip(phones))
-                Known[(language, word)] = said;
-        }
-        catch (MediaException)
-        {
-            // Nobody says them: they are left out.
-        }
+        var phones = await Espeak.PhonesAsync(language, missing, cancel);
+        foreach (var (word, said) in missing.Zip(phones))
+            Known[(language, word)] = said;
     }
 }

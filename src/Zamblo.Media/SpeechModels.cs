@@ -60,14 +60,11 @@ public static class SpeechModels
         {
             analyzer = await ListenerOfAsync(query.Language, cancel);
             var words = WrittenNumbers.Words(query.Script ?? "", query.Language);
-            var distinct = words.SelectMany(w => w.Spoken).Distinct().ToArray();
-            var phones = words.Count == 0 ? [] : await Espeak.PhonesAsync(query.Language, distinct, cancel);
-            var said = distinct.Zip(phones).ToDictionary(p => p.First, p => (IReadOnlyList<string[]>)[p.Second]);
+            await Saying.LearnAsync(query.Language, words.SelectMany(w => w.Spoken), cancel);
             request = new HearingRequest
             {
                 Words = words,
-                // Where nothing is written, words may be recognised: how those are said is asked for when they are there.
-                Pronounce = words.Count > 0 ? w => said.GetValueOrDefault(w, []) : w => Saying.Of(query.Language, w),
+                Pronounce = w => Saying.Of(query.Language, w),
                 Read = text => WrittenNumbers.Words(text, query.Language),
                 IsNative = false,
             };
@@ -119,7 +116,9 @@ public static class SpeechModels
     )
     {
         var words = WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, language: language);
-        Saying.Learn(language, [.. words.SelectMany(w => WrittenNumbers.Words(w.Text, language)).SelectMany(w => w.Spoken)], cancel);
+        // All at once: one by one they would be asked for when they are laid.
+        var spoken = words.SelectMany(w => WrittenNumbers.Words(w.Text, language)).SelectMany(w => w.Spoken);
+        Saying.LearnAsync(language, spoken, cancel).GetAwaiter().GetResult();
         return words;
     }
 
