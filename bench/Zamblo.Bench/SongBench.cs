@@ -75,14 +75,17 @@ internal static class SongBench
         var whole = new SpeechAnalyzer(own.Model, own.Dictionary, voice: VoiceModel.Probabilities);
         Func<Song, HearingRequest> lyrics = s => own.Request(s.Lyrics),
             none = _ => own.Request(null),
+            once = s => own.Request(string.Join('\n', s.Lyrics.Split('\n').Distinct())),
             timed = s => own.Request(s.Lyrics) with { Words = LyricTimes.Apply(ScriptText.Words(s.Lyrics), s.Times, 0) };
         foreach (
             var (name, listener, request, made) in new (string, SpeechAnalyzer, Func<Song, HearingRequest>, Func<Song, AudioBuffer>)[]
             {
                 ("voice alone, lyrics", own, lyrics, s => s.Voice),
+                ("voice alone, once", own, once, s => s.Voice),
                 ("voice alone, none", own, none, s => s.Voice),
                 ("band heard, lyrics", whole, lyrics, s => s.Mix),
                 ("song, lyrics", own, lyrics, s => s.Mix),
+                ("song, refrain once", own, once, s => s.Mix),
                 ("timed song, lyrics", own, timed, s => s.Mix),
                 ("song, none", own, none, s => s.Mix),
             }
@@ -93,18 +96,19 @@ internal static class SongBench
             var rows = new List<string>();
             foreach (var isHeldOut in (bool[])[false, true])
             {
-                var (score, seconds, clock) = (new Score(), 0.0, Stopwatch.StartNew());
+                var (score, seconds, repeats, clock) = (new Score(), 0.0, 0, Stopwatch.StartNew());
                 foreach (var song in songs.Where(s => s.IsHeldOut == isHeldOut))
                 {
                     var heard = listener.Analyze(made(song), request(song));
                     seconds += song.Voice.Duration;
                     score.Add(song.Truth, heard.Phones);
+                    repeats += heard.Repeats?.Sum(r => r.Last - r.First + 1) ?? 0;
                     var one = new Score();
                     one.Add(song.Truth, heard.Phones);
                     rows.Add($"  {song.Name, -20} {one.Report()}");
                 }
                 var speed = FormattableString.Invariant($"{seconds / clock.Elapsed.TotalSeconds:0.0} x real time");
-                Console.WriteLine($"{name, -20} {(isHeldOut ? "held out" : "tuned"), -9} {score.Report()}  {speed}");
+                Console.WriteLine($"{name, -20} {(isHeldOut ? "held out" : "tuned"), -9} {score.Report()}  rows sung again {repeats}  {speed}");
             }
             rows.ForEach(Console.WriteLine);
         }

@@ -74,14 +74,18 @@ def own_sentences():
 
 
 def make_voice(folder, i, sentences):
-    """A sentence, spoken; four of five are sung: every voiced stretch is cut into notes, its loud parts are held, and the tone trembles."""
+    """A sentence, spoken; four of five are sung."""
     r = random.Random(100 + i)
     path = f"{folder}/voice/{i}"
     speak(*SPEAKERS[i % len(SPEAKERS)], sentences[r.randrange(len(sentences))], r.randrange(120, 170), path + ".b.wav")
     if r.random() < 0.2:
         os.rename(path + ".b.wav", path + ".wav")
         return
-    x = read(path + ".b.wav")
+    sing(r, read(path + ".b.wav"), path)
+
+
+def sing(r, x, path):
+    """Every voiced stretch is cut into notes, its loud parts are held, and the tone trembles. Returns where each 10 ms begin then, in samples."""
     hz = pitch_of(x)
     n = len(hz)
     x = x[: n * HOP]
@@ -117,6 +121,7 @@ def make_voice(folder, i, sentences):
     run("rubberband", "-2", "--duration", str(times[n] / RATE), "--timemap", path + ".time", path + ".c.wav", path + ".wav")
     for suffix in (".b.wav", ".c.wav", ".time", ".pitch"):
         os.remove(path + suffix)
+    return times
 
 
 def number(n):
@@ -226,6 +231,11 @@ class Examples:
             part = x[first - at :][: TAKE - first]
             voice[first : first + len(part)] += part
             at += len(x) + int(rng.integers(0, 24000 if rng.random() < 0.5 else 3000))
+        return self.mixed(voice)
+
+    def mixed(self, voice):
+        """A voice, which may have been in a room, over a band or what is there in its place; the voice alone; whether there is a band."""
+        rng = self.rng
         dry, band, music, kind = voice, np.zeros(TAKE, np.float32), 0, rng.random()
         if rng.random() < 0.4:
             voice = self.in_room(voice)

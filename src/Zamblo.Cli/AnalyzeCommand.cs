@@ -34,17 +34,10 @@ internal static class AnalyzeCommand
                 var text = Terminal.Script(result.GetValue(script));
                 var kind = result.GetValue(format)!;
                 var sound = await AudioFiles.DecodeAsync(path, Path.GetFileName(path), CepstralFrontEnd.SampleRate, cancel);
-                var query = new Said(text, result.GetValue(lang)).Query;
-                var speech = await SpeechModels.AnalyzeAsync(
-                    sound,
-                    query with
-                    {
-                        Names = result.GetValue(names)?.Split(',') ?? [],
-                    },
-                    null,
-                    Terminal.Progress("Listening"),
-                    cancel
-                );
+                var known = new Said(text, result.GetValue(lang));
+                var (speech, said) = await known.HearAsync(sound, result.GetValue(names)?.Split(',') ?? [], Terminal.Progress("Listening"), cancel);
+                if (said != known)
+                    Console.Error.WriteLine("Rows that are written once are sung again: they stand there, too.");
                 if (speech.IsForeign)
                     Console.Error.WriteLine("This does not sound like English: say which language it is (--lang es).");
                 if (kind is "vtt" or "srt" && speech.Words.Count == 0)
@@ -65,10 +58,10 @@ internal static class AnalyzeCommand
                         SpeechExports.WriteCsv(writer, speech, rate, new MouthDials());
                         break;
                     case "vtt":
-                        Captions.WriteVtt(writer, Captions.FromWords(speech.Words, query.Script ?? speech.Draft));
+                        Captions.WriteVtt(writer, Captions.FromWords(speech.Words, said.Query.Script ?? speech.Draft));
                         break;
                     case "srt":
-                        Captions.WriteSrt(writer, Captions.FromWords(speech.Words, query.Script ?? speech.Draft));
+                        Captions.WriteSrt(writer, Captions.FromWords(speech.Words, said.Query.Script ?? speech.Draft));
                         break;
                 }
                 return 0;

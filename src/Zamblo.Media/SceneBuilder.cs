@@ -87,7 +87,7 @@ public static class SceneBuilder
     {
         var audio = await AudioFiles.DecodeAsync(audioPath, Path.GetFileName(audioPath), AudioFiles.MasterRate, cancel);
         var heard = await AudioFiles.ResampleAsync(audio, CepstralFrontEnd.SampleRate, cancel);
-        var speech = await SpeechModels.AnalyzeAsync(heard, said.Query, null, progress, cancel);
+        (var speech, said) = await said.HearAsync(heard, [], progress, cancel);
         return Assemble(
             library,
             [(character, style.Seed, "")],

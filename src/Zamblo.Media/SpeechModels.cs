@@ -59,7 +59,7 @@ public static class SpeechModels
         else
         {
             analyzer = await ListenerOfAsync(query.Language, cancel);
-            var words = WrittenNumbers.Words(query.Script ?? "", query.Language);
+            var words = ScriptWord.InRows(WrittenNumbers.Words(query.Script ?? "", query.Language), query.Script ?? "");
             await Saying.LearnAsync(query.Language, words.SelectMany(w => w.Spoken), cancel);
             request = new HearingRequest
             {
@@ -102,7 +102,8 @@ public static class SpeechModels
                 recogniser == null ? null : (audio, voiced, _, heard, stop) => Recognise(audio, voiced, language, heard, stop),
                 VoiceModel.Probabilities,
                 SongVoiceModel.Tell,
-                VocalSoundNet.Tell
+                VocalSoundNet.Tell,
+                SungPhoneNet.Tell
             )
         );
     }
@@ -159,7 +160,8 @@ public static class SpeechModels
                 WordRecogniser.Writes("en") ? WordRecogniser.Recognise(audio, voiced, heard, cancel, Drafts, KnownNames.Of(names)) : [],
             VoiceModel.Probabilities,
             SongVoiceModel.Tell,
-            VocalSoundNet.Tell
+            VocalSoundNet.Tell,
+            SungPhoneNet.Tell
         )
         {
             OtherWords = () =>

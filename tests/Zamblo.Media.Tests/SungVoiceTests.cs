@@ -28,9 +28,9 @@ public class SungVoiceTests : InFolder
     private const double Before = 3;
 
     // The voice, from its third second on, and its phones.
-    private async Task<(AudioBuffer Voice, List<PhoneSegment> Truth)> SingAsync()
+    private async Task<(AudioBuffer Voice, List<PhoneSegment> Truth)> SingAsync(IEnumerable<(string Word, string Notes, string Beats)>? song = null)
     {
-        var notes = Song.Select(n => $"<PITCH NOTE=\"{n.Notes}\"><DURATION BEATS=\"{n.Beats}\">{n.Word}</DURATION></PITCH>");
+        var notes = (song ?? Song).Select(n => $"<PITCH NOTE=\"{n.Notes}\"><DURATION BEATS=\"{n.Beats}\">{n.Word}</DURATION></PITCH>");
         await File.WriteAllTextAsync(
             PathOf("song.xml"),
             "<?xml version=\"1.0\"?>\n<!DOCTYPE SINGING PUBLIC \"-//SINGING//DTD SINGING mark up//EN\" \"Singing.v0_1.dtd\" []>\n"
@@ -127,6 +127,55 @@ public class SungVoiceTests : InFolder
         Assert.True(Vowels(heard) > 75, $"{Vowels(heard):0} % with the band taken away, {Vowels(mixed):0} % with it");
         // The band has the first and the last seconds to itself: nobody's mouth moves.
         Assert.All(heard.Phones, p => Assert.True(p.Phone == Arpabet.Silence || (p.Start > Before - 0.3 && p.End < truth[^1].End + 0.3), $"{p}"));
+    }
+
+    [Fact]
+    public async Task Which_phone_is_sung_is_told_in_a_high_voice_too()
+    {
+        var (voice, truth) = await SingAsync();
+        await using (var file = File.Create(PathOf("low.wav")))
+            WavFile.Write(file, [voice.Samples], 16000);
+        await OutsideProgram.RunAsync(
+            "ffmpeg",
+            ["-v", "error", "-y", "-i", PathOf("low.wav"), "-af", "rubberband=pitch=1.7:formant=preserved", "-ar", "16000", PathOf("high.wav")]
+        );
+        foreach (var own in (AudioBuffer[])[voice, await AudioFiles.DecodeAsync(PathOf("high.wav"), "high.wav", 16000)])
+        {
+            var mix = Over(new AudioBuffer([.. own.Samples, .. new float[Math.Max(0, voice.Samples.Length - own.Samples.Length)]], 16000), 3);
+            var told = SungPhones.Find(mix, VoiceOfSong.TakenOut(mix, SongVoiceModel.Tell).Alone, SungPhoneNet.Tell);
+            var model = SpeechModels.Analyzer.Model;
+            var values = new float[model.PhoneNames.Length];
+            var (right, all) = (0, 0);
+            foreach (var p in truth.Where(p => p.Phone != Arpabet.Silence))
+                for (var t = p.Start; t < p.End; t += 0.01, all++)
+                {
+                    told.At(model, t, values);
+                    right += model.PhoneNames[Array.IndexOf(values, values.Max())] == p.Phone ? 1 : 0;
+                }
+            // Of forty phones one in forty would be right by chance.
+            Assert.True(right > 0.2 * all, $"{100.0 * right / all:0} % of the frames");
+        }
+    }
+
+    [Fact]
+    public async Task Rows_that_are_sung_again_are_found_though_they_are_written_once()
+    {
+        const string rows = "Maro bakes the bread by moonlight.\nBub and bubble all the night.";
+        var (voice, truth) = await SingAsync([.. Song, .. Song.Take(6)]);
+        var mix = Over(voice, 3);
+        var (heard, said) = await new Said(rows).HearAsync(mix, []);
+        Assert.Equal(rows + "\nMaro bakes the bread by moonlight.", said.Script);
+        Assert.Equal(["Maro", "Bub", "Maro"], heard.Words.Select(w => w.Text).Where(w => w is "Maro" or "Bub"));
+        var again = truth.Where(p => p.Phone == "M").Last(p => p.Start < truth.Last(q => q.Phone == "B").Start).Start;
+        Assert.InRange(heard.Words.Last(w => w.Text == "Maro").Start, again - 0.15, again + 0.15);
+        // Until they are written the mouth sings them all the same.
+        var known = await SpeechModels.AnalyzeAsync(mix, new Said(rows).Query);
+        var repeat = Assert.Single(known.Repeats!);
+        Assert.Equal((0, 0, 1), (repeat.First, repeat.Last, repeat.After));
+        Assert.Single(known.Words, w => w.Text == "Maro");
+        Assert.Contains(known.Phones, p => p.Phone == "M" && Math.Abs(p.Start - again) < 0.15);
+        // What is written is sung once.
+        Assert.Null((await SpeechModels.AnalyzeAsync(mix, said.Query)).Repeats);
     }
 
     [Fact]

@@ -94,6 +94,38 @@ public sealed class SongWebTests(SharedHost host) : SceneTests(host), IClassFixt
     }
 
     [Fact]
+    public async Task What_comes_back_in_a_song_is_written_where_it_is_sung()
+    {
+        string[] rows = ["Every measure of rye gives the dough a darker voice.", "Nobody can hear the timer."];
+        var (first, second) = ((await SayAsync(rows[0])).Samples, (await SayAsync(rows[1])).Samples);
+        var hash = await KeepAsync(Over([.. first, .. second, .. first]), "song.wav");
+        var asked = await Server.PostAsync(
+            $"/api/scenes/{Scene}/lines",
+            new
+            {
+                member = Member,
+                text = string.Join('\n', rows),
+                hash,
+                name = "song.wav",
+                kind = "file",
+            }
+        );
+        await Server.WaitAsync(Production, Text(asked, "job"));
+        var line = Line(await HeardAsync());
+        var at = Assert.Single(line.GetProperty("repeats").EnumerateArray()).GetDouble();
+        Assert.InRange(at, (first.Length + second.Length) / 16000.0 - 0.3, (first.Length + second.Length) / 16000.0 + 0.5);
+        await Server.PostAsync($"/api/lines/{Id(line)}/repeats", new { revision = Revision(await StateAsync()) });
+        line = Line(await HeardAsync());
+        Assert.Equal($"{rows[0]}\n{rows[1]}\n{rows[0]}", Text(line, "text"));
+        Assert.Equal(JsonValueKind.Null, line.GetProperty("repeats").ValueKind);
+        Assert.Equal(2, line.GetProperty("words").EnumerateArray().Count(w => w[0].GetString() == "measure"));
+        await Server.SendAsync(HttpMethod.Post, $"/api/lines/{Id(line)}/repeats", new { revision = Revision(await StateAsync()) }, 400);
+        // What lyric sheets write once is written out.
+        await Server.PatchAsync($"/api/lines/{Id(line)}", new { text = $"[Refrain]\n{rows[0]}\n\n{rows[1]}\n\n[Refrain]" });
+        Assert.Equal($"[Refrain]\n{rows[0]}\n\n{rows[1]}\n\n[Refrain]\n{rows[0]}", Text(Line(await StateAsync()), "text"));
+    }
+
+    [Fact]
     public async Task An_edge_that_is_dragged_over_a_song_still_tells_the_voice_from_its_band()
     {
         // A sentence, a pause, a sentence: only the band is heard between.

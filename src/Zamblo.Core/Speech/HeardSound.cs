@@ -9,11 +9,13 @@ internal sealed class HeardSound
         _held;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly double _shift;
+    private readonly AcousticModel _model;
+    private float[] _sung = [];
 
     // All of a take, or a slice of it that starts at an offset in seconds.
     public HeardSound(AcousticModel model, CepstralFrontEnd frontEnd, AudioBuffer audio, double offset, CancellationToken cancel)
     {
-        _frontEnd = frontEnd;
+        (_model, _frontEnd) = (model, frontEnd);
         // A frame's state describes the middle of its window; a boundary lies half a shift before the middle of the first frame after it.
         _shift = offset - model.FrontEnd.ShiftSamples / 2.0 / CepstralFrontEnd.SampleRate;
         var cepstra = frontEnd.Compute(audio.Samples, cancel);
@@ -44,6 +46,7 @@ internal sealed class HeardSound
         var range = LoudnessEnvelope.Percentile(levels, 0.97) - LoudnessEnvelope.Percentile(levels, 0.1);
         (IsNoisy, IsDrowned) = (range < 25, range < 20);
         Weights = HeldSounds.InSong(_held, Quiet, IsNoisy);
+        IsSung = sings != null || Weights.Any(w => w < 1);
     }
 
     /// <summary>Takes in where a voice is heard that does not speak.</summary>
@@ -55,21 +58,42 @@ internal sealed class HeardSound
                 Quiet[f] = MathF.Max(Quiet[f], Unspoken);
     }
 
+    /// <summary>Takes in which phones are sung.</summary>
+    public void Tell(SungPhones sung)
+    {
+        var phones = _model.PhoneNames.Length;
+        _sung = new float[Frames * phones];
+        for (var f = 0; f < Frames; f++)
+            sung.At(_model, _frontEnd.CentreOf(f), _sung.AsSpan(f * phones, phones));
+    }
+
+    /// <summary>Whether it is known which phones are sung.</summary>
+    public bool HasSung => _sung.Length > 0;
+
+    /// <summary>What speaks for each phone of the model in a frame, in nats.</summary>
+    public ReadOnlySpan<float> SungAt(int frame) => _sung.AsSpan(frame * _model.PhoneNames.Length, _model.PhoneNames.Length);
+
     // As much speaks against words where somebody laughs, in nats a frame. (Of a script that is there all the same a word is laid there yet.)
     private const float Unspoken = 4;
 
     /// <summary>Whether there is noise in the pauses.</summary>
     public bool IsNoisy { get; private set; }
 
+    /// <summary>Whether somebody sings.</summary>
+    public bool IsSung { get; private set; }
+
     /// <summary>Whether the noise lies so close under the speech that boundaries and confidences have tables of their own.</summary>
     public bool IsDrowned { get; private set; }
 
     private HeardSound(HeardSound other, float[] features, Background background) =>
-        (_features, _held, _frontEnd, _shift, Audio, Offset, Background, Quiet, Weights, IsNoisy, IsDrowned) = (
+        (_features, _held, _model, _frontEnd, _shift, _sung, IsSung, Audio, Offset, Background, Quiet, Weights, IsNoisy, IsDrowned) = (
             features,
             other._held,
+            other._model,
             other._frontEnd,
             other._shift,
+            other._sung,
+            other.IsSung,
             other.Audio,
             other.Offset,
             background,

@@ -16,16 +16,24 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
     private const float AlignBeam = 160,
         LoopBeam = 60;
 
+    // Where it is known which phones are sung the acoustic model counts for less, and what is unlikely lies nearer to what is likely.
+    private const float SungLoopBeam = 22;
+
     /// <summary>Confidence of sounds that no word stands for.</summary>
     public const float Unvouched = 0.3f;
 
     /// <summary>The best way through a network from one frame to another.</summary>
-    public List<PhoneStep> Search(PhoneGraph graph, HeardSound sound, int first, int last, Action<double>? progress, CancellationToken cancel)
+    public List<PhoneStep> Search(PhoneGraph graph, HeardSound sound, int first, int last, Action<double>? progress, CancellationToken cancel) =>
+        Search(graph, sound, first, last, progress, out _, cancel);
+
+    /// <summary>The best way through a network from one frame to another, and the logarithm of how likely it is, in nats.</summary>
+    public List<PhoneStep> Search(PhoneGraph graph, HeardSound sound, int first, int last, Action<double>? progress, out double score, CancellationToken cancel)
     {
         // A beam that lost every way to the end is opened until there is one.
         for (var beam = AlignBeam; ; beam *= 4)
         {
-            var path = new ViterbiDecoder(model).Decode(
+            var decoder = new ViterbiDecoder(model);
+            var path = decoder.Decode(
                 graph,
                 last - first,
                 f => sound[first + f],
@@ -35,12 +43,16 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
                 out var complete,
                 progress,
                 cancel,
-                f => sound.Weights[first + f]
+                f => sound.Weights[first + f],
+                Sung(sound, first)
             );
+            score = decoder.Score;
             if (complete || beam > 10_000)
                 return [.. path.Select(s => new PhoneStep(graph.Model[s.Node], graph.Phone[s.Node], graph.Word[s.Node], first + s.Start, first + s.End))];
         }
     }
+
+    private static Func<int, ReadOnlySpan<float>>? Sung(HeardSound sound, int first) => sound.HasSung ? f => sound.SungAt(first + f) : null;
 
     /// <summary>The likeliest phones from one frame to another.</summary>
     public List<PhoneStep> DecodeLoop(HeardSound sound, int first, int last, Action<double>? progress, CancellationToken cancel)
@@ -52,10 +64,12 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
             f => sound[first + f],
             f => sound.Background[first + f],
             f => sound.Quiet[first + f],
-            LoopBeam,
+            sound.HasSung ? SungLoopBeam : LoopBeam,
             out _,
             progress,
-            cancel
+            cancel,
+            null,
+            Sung(sound, first)
         );
         return [.. path.Select(s => new PhoneStep(loop.Model[s.Node], loop.Phone[s.Node], -1, first + s.Start, first + s.End))];
     }

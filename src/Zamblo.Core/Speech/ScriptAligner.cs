@@ -34,22 +34,7 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
         CancellationToken cancel
     )
     {
-        // A written word may be several spoken ones; each is a word of the network and they are joined again afterwards.
-        var pronunciations = new List<int[][]>();
-        var owners = new List<int>();
-        for (var w = 0; w < words.Count; w++)
-            foreach (var text in words[w].Spoken)
-            {
-                var found = request
-                    .Pronounce(text)
-                    .Where(p => p.Length > 0 && p.All(model.HasPhone))
-                    .Select(p => p.Select(model.PhoneIndex).ToArray())
-                    .ToArray();
-                if (found.Length == 0)
-                    continue;
-                pronunciations.Add(found);
-                owners.Add(w);
-            }
+        var (pronunciations, owners) = Pronounced(model, words, request);
         var graph = ScriptGraph.Build(model, pronunciations, request.IsNative ? NativeWeights : MappedWeights);
         if (owners.Exists(w => words[w].Earliest != null || words[w].Latest != null))
             graph.Windows =
@@ -108,10 +93,35 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
                 : (p.Start, p.End, p.Confidence * p.Duration);
         }
         var segments = spans
+            .Where(p => !words[p.Key].IsAgain)
             .OrderBy(p => p.Value.Start)
             .Select(p => new WordSegment(words[p.Key].Text, p.Value.Start, p.Value.End, (float)(p.Value.Sum / Math.Max(1e-6, p.Value.End - p.Value.Start))))
             .ToList();
         return (phones, segments);
+    }
+
+    /// <summary>
+    /// The ways to say each word of a network, as phone numbers, and the script's word that it is of: a written word may be several spoken ones; each is a word
+    /// of the network and they are joined again afterwards.
+    /// </summary>
+    public static (List<int[][]> Pronunciations, List<int> Owners) Pronounced(AcousticModel model, IReadOnlyList<ScriptWord> words, HearingRequest request)
+    {
+        var pronunciations = new List<int[][]>();
+        var owners = new List<int>();
+        for (var w = 0; w < words.Count; w++)
+            foreach (var text in words[w].Spoken)
+            {
+                var found = request
+                    .Pronounce(text)
+                    .Where(p => p.Length > 0 && p.All(model.HasPhone))
+                    .Select(p => p.Select(model.PhoneIndex).ToArray())
+                    .ToArray();
+                if (found.Length == 0)
+                    continue;
+                pronunciations.Add(found);
+                owners.Add(w);
+            }
+        return (pronunciations, owners);
     }
 
     /// <summary>Speech that no word explains is listened to sound by sound: the mouth must not stand still for a missing word.</summary>

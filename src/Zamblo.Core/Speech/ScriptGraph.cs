@@ -13,12 +13,21 @@ internal static class ScriptGraph
     /// <param name="Skip">Round a word.</param>
     /// <param name="Foreign">Into speech that the script does not have.</param>
     /// <param name="ForeignFrame">For each frame there, against the best of all phones.</param>
-    internal sealed record Weights(float Silence = -8f, float Noise = -20f, float Skip = -45f, float Foreign = -40f, float ForeignFrame = -5f);
+    /// <param name="Jump">From the start of a row, or the end, to that of another one.</param>
+    internal sealed record Weights(
+        float Silence = -8f,
+        float Noise = -20f,
+        float Skip = -45f,
+        float Foreign = -40f,
+        float ForeignFrame = -5f,
+        float Jump = -120f
+    );
 
     /// <param name="model">The acoustic model.</param>
     /// <param name="words">For each word its pronunciations as phone numbers; none may be empty.</param>
     /// <param name="weights">How likely the ways through are.</param>
-    public static PhoneGraph Build(AcousticModel model, IReadOnlyList<int[][]> words, Weights weights)
+    /// <param name="rows">Words with which rows begin that may be sung in any order, again and again; null where words are said in theirs.</param>
+    public static PhoneGraph Build(AcousticModel model, IReadOnlyList<int[][]> words, Weights weights, IReadOnlyList<int>? rows = null)
     {
         var graph = new PhoneGraph { ForeignPenalty = weights.ForeignFrame };
         int sil = model.PhoneIndex(Arpabet.Silence);
@@ -111,6 +120,11 @@ internal static class ScriptGraph
             }
             exits = newExits;
         }
+        int[] edges = rows == null ? [] : [.. rows, words.Count];
+        foreach (var from in edges)
+        foreach (var to in edges)
+            if (from != to)
+                fillers[from].JumpTo(fillers[to], weights.Jump);
         foreach (var filler in fillers)
             filler.Close();
         return graph.Seal();
@@ -163,6 +177,8 @@ internal static class ScriptGraph
         public void To(int node) => _to.Add(node);
 
         public void SkipTo(Filler next, float weight) => _skips.Add((next, weight));
+
+        public void JumpTo(Filler other, float weight) => _graph.Link(_silence, other._silence, weight);
 
         public void Close()
         {

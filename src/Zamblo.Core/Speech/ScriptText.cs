@@ -12,8 +12,31 @@ public sealed record ScriptWord(string Text, IReadOnlyList<string> Spoken, int O
     /// <summary>How likely it is that this word is said, 0 to 1: less than 1 where nobody wrote it.</summary>
     public float Likelihood { get; init; } = 1;
 
+    /// <summary>Row of the script, from 0.</summary>
+    public int Row { get; init; }
+
+    /// <summary>Whether it is sung again and does not stand here in the script (<see cref="SungRepeat"/>).</summary>
+    public bool IsAgain { get; init; }
+
     /// <summary>It begins no earlier, in seconds of the take; null where nobody says so.</summary>
     public double? Earliest { get; init; }
+
+    /// <summary>Words with their rows.</summary>
+    /// <param name="words">In the order of the script.</param>
+    /// <param name="script">That they stand in.</param>
+    public static IReadOnlyList<ScriptWord> InRows(IReadOnlyList<ScriptWord> words, string script)
+    {
+        var (at, row) = (0, 0);
+        return
+        [
+            .. words.Select(w =>
+            {
+                row += script.AsSpan(at, Math.Max(0, w.Offset - at)).Count('\n');
+                at = Math.Max(at, w.Offset);
+                return w with { Row = row };
+            }),
+        ];
+    }
 
     /// <summary>It begins no later, in seconds of the take; null where nobody says so.</summary>
     public double? Latest { get; init; }

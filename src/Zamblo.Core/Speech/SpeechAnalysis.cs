@@ -69,6 +69,10 @@ public sealed record SpeechAnalysis(
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public IReadOnlyList<VocalSound>? Sounds { get; init; }
 
+    /// <summary>Rows that are sung again though they are written once: their sounds are among the phones, not their words. Null where there are none.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<SungRepeat>? Repeats { get; init; }
+
     /// <summary>What was recognised, as it would be written; empty where somebody wrote it, and where there are no words.</summary>
     public string Draft { get; init; } = "";
 

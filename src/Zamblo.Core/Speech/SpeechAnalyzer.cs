@@ -18,6 +18,7 @@ public sealed class SpeechAnalyzer
     private readonly Func<AudioBuffer, CancellationToken, float[]>? _voice;
     private readonly SongModel? _song;
     private readonly VocalSoundModel? _sounds;
+    private readonly SungPhoneModel? _sung;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly PathSearch _search;
     private readonly Lazy<PathSearch> _others;
@@ -29,6 +30,7 @@ public sealed class SpeechAnalyzer
     /// <param name="recognise">Draft words for sound without a script.</param>
     /// <param name="song">Tells a voice from a band that plays with it; without it both are heard.</param>
     /// <param name="sounds">Names laughs, sobs, breaths and the like; without it they are heard as speech or as nothing.</param>
+    /// <param name="sung">Tells which phone is sung where a band plays; without it only the acoustic model does.</param>
     public SpeechAnalyzer(
         AcousticModel model,
         PronunciationDictionary dictionary,
@@ -36,9 +38,11 @@ public sealed class SpeechAnalyzer
         Recogniser? recognise = null,
         Func<AudioBuffer, CancellationToken, float[]>? voice = null,
         SongModel? song = null,
-        VocalSoundModel? sounds = null
+        VocalSoundModel? sounds = null,
+        SungPhoneModel? sung = null
     )
     {
+        _sung = sung;
         _sounds = sounds;
         _song = song;
         _voice = voice;
@@ -72,7 +76,8 @@ public sealed class SpeechAnalyzer
 
     /// <summary>A request for a script in the model's own language.</summary>
     /// <param name="script">What is said, or null.</param>
-    public HearingRequest Request(string? script) => new() { Words = script == null ? [] : ScriptText.Words(script), Pronounce = Pronounce };
+    public HearingRequest Request(string? script) =>
+        new() { Words = script == null ? [] : ScriptWord.InRows(ScriptText.Words(script), script), Pronounce = Pronounce };
 
     /// <summary>Words of other languages, by whose sounds speech is heard that is none of the model's; asked for once. Null for its own.</summary>
     public Func<PronunciationDictionary>? OtherWords { get; init; }
@@ -95,7 +100,7 @@ public sealed class SpeechAnalyzer
     {
         if (audio.SampleRate != CepstralFrontEnd.SampleRate)
             throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
-        var levels = LoudnessEnvelope.LevelsDb(audio);
+        var (levels, whole) = (LoudnessEnvelope.LevelsDb(audio), audio);
         // Where a band plays, everything is about the voice alone: a mouth does not open to a drum.
         var song = _song != null && VoiceOfSong.IsSong(audio, levels, _song, cancel) ? VoiceOfSong.TakenOut(audio, _song, cancel) : null;
         if (song != null)
@@ -130,6 +135,8 @@ public sealed class SpeechAnalyzer
             ((IAsyncResult)hearing).AsyncWaitHandle.WaitOne();
         }
         var (pitch, sound, sounds) = hearing.GetAwaiter().GetResult();
+        if (song != null && _sung != null)
+            sound.Tell(SungPhones.Find(whole, song.Alone, _sung, cancel));
         sound.Doubt(heardLevels, probability, song?.Sings);
         sound.Doubt(VocalSounds.Unwritten(sounds, request.Words));
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
@@ -176,6 +183,12 @@ public sealed class SpeechAnalyzer
                 Sounds = sounds,
             };
         }
+        IReadOnlyList<SungRepeat> repeats = [];
+        if (source == SpeechSource.Script && sound.IsSung && !words.Any(w => w.Earliest != null || w.Latest != null))
+        {
+            repeats = SungRepeats.Find(_model, _search, sound, request, words, cancel);
+            words = SungRepeats.Sung(words, repeats);
+        }
         var (all, segments) = Aligner.Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
         // Words that were only heard count where a voice is; a script is believed.
         if (source == SpeechSource.Recognised)
@@ -191,6 +204,7 @@ public sealed class SpeechAnalyzer
             Room = room,
             HasBand = song != null,
             Sounds = Unspoken(sounds, all),
+            Repeats = repeats.Count > 0 ? repeats : null,
         };
         foreach (var mark in request.Marks)
             if (mark.IsVoice)
@@ -220,7 +234,8 @@ public sealed class SpeechAnalyzer
     {
         if (audio.SampleRate != CepstralFrontEnd.SampleRate)
             throw new ArgumentException("Speech analysis works at 16 kHz.", nameof(audio));
-        if (known.Words.Count == 0 || request.Words.Count == 0)
+        // What is sung again is no word of the script: it cannot be told apart near a change.
+        if (known.Words.Count == 0 || request.Words.Count == 0 || known.Repeats != null)
             return BoundaryPins.Apply(Analyze(audio, request, null, cancel), request.Pins);
         var levels = known.LevelsDb;
         audio = VoiceMarks.Mute(audio, request.Marks);
@@ -237,10 +252,13 @@ public sealed class SpeechAnalyzer
             var slice = new AudioBuffer(audio.Samples[first..last], audio.SampleRate);
             // As the rest of it was heard.
             var song = known.HasBand && _song != null ? VoiceOfSong.TakenOut(slice, _song, cancel) : null;
+            var cut = slice;
             if (known.Room is { } rt60)
                 slice = RoomEcho.Lessened(slice, rt60, cancel);
             var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel);
             slice = song?.Alone ?? slice;
+            if (song != null && _sung != null)
+                sound.Tell(SungPhones.Find(cut, song.Alone, _sung, cancel));
             sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel), song?.Sings);
             sound.Doubt(VocalSounds.Unwritten(known.Sounds, request.Words));
             var phones = new List<PhoneSegment>();

@@ -18,8 +18,11 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     // A node of foreign speech: leaves with these odds from frame to frame (80 ms on average over three states).
     private static readonly float[] ForeignTransitions = [-0.47f, -0.98f, Dead, Dead, Dead, -0.47f, -0.98f, Dead, Dead, Dead, -0.47f, -0.98f];
 
-    // What is held is a vowel, mostly: nats for each frame of a consonant that is held (chosen on the tuned voices of the bench).
+    // What is held is a vowel, mostly: nats for each frame of a consonant that is held, or sung over a band (chosen on the tuned voices of the bench).
     private const float HeldConsonant = -1;
+
+    /// <summary>Logarithm of how likely the path is that was found last, in nats.</summary>
+    public double Score { get; private set; }
 
     /// <summary>The likeliest path from a start to an end node. Empty only when there are no frames.</summary>
     /// <param name="graph">Sealed.</param>
@@ -32,6 +35,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     /// <param name="progress">Called now and then with a share from 0 to 1.</param>
     /// <param name="cancel">Stops the search.</param>
     /// <param name="share">How much each frame counts against the best of all phones, 0 to 1; null where all do. Needs a background.</param>
+    /// <param name="told">What else speaks for each phone of the model in a frame, in nats; null for nothing.</param>
     public List<PathStep> Decode(
         PhoneGraph graph,
         int frames,
@@ -42,10 +46,12 @@ internal sealed class ViterbiDecoder(AcousticModel model)
         out bool complete,
         Action<double>? progress = null,
         CancellationToken cancel = default,
-        Func<int, float>? share = null
+        Func<int, float>? share = null,
+        Func<int, ReadOnlySpan<float>>? told = null
     )
     {
         complete = false;
+        Score = 0;
         if (frames == 0)
             return [];
         var n = graph.NodeCount;
@@ -82,7 +88,12 @@ internal sealed class ViterbiDecoder(AcousticModel model)
             scorer.SetFrame(frameAt(t));
             var loud = quiet?.Invoke(t) ?? 0;
             var counts = share?.Invoke(t) ?? 1;
+            var isHeld = counts < 1 || told != null;
+            var sung = MathF.Max(SungPhones.HeldShare, counts);
+            if (told != null)
+                counts *= SungPhones.AcousticShare;
             var level = counts < 1 ? (1 - counts) * background!(t) : 0;
+            var more = told == null ? default : told(t);
             var best = Dead;
             foreach (var node in active)
             {
@@ -131,15 +142,16 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 }
                 else
                 {
+                    var own = more.IsEmpty ? level : level + sung * more[graph.Phone[node]];
                     if (n0 > Dead)
-                        n0 += counts * scorer.Score(senones[0]) + level;
+                        n0 += counts * scorer.Score(senones[0]) + own;
                     if (n1 > Dead)
-                        n1 += counts * scorer.Score(senones[1]) + level;
+                        n1 += counts * scorer.Score(senones[1]) + own;
                     if (n2 > Dead)
-                        n2 += counts * scorer.Score(senones[2]) + level;
+                        n2 += counts * scorer.Score(senones[2]) + own;
                 }
                 var doubt = graph.Word[node] == -1 ? MathF.Min(0, loud) : MathF.Min(0, -loud);
-                if (counts < 1 && !foreign && graph.Word[node] != -1 && !isVowel[graph.Phone[node]])
+                if (isHeld && !foreign && graph.Word[node] != -1 && !isVowel[graph.Phone[node]])
                     doubt += HeldConsonant;
                 if (doubt < 0)
                 {
@@ -155,6 +167,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 hist[at + 2] = h2;
                 best = MathF.Max(best, MathF.Max(n0, MathF.Max(n1, n2)));
             }
+            Score += best;
             // Scores are kept relative to the best of their frame, so that an hour loses no precision.
             next.Clear();
             woken.Clear();
@@ -229,6 +242,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                         finalNode = node;
                         finalHist = hist[node * 3 + s];
                     }
+        Score += finalScore;
         var path = new List<PathStep>();
         var end = frames;
         for (var node = finalNode; ; )

@@ -56,10 +56,7 @@ public delegate float[] VocalSoundModel(float[] logs, int frames);
 public static partial class VocalSounds
 {
     /// <summary>Mel bands of a frame.</summary>
-    public const int Bands = 80;
-
-    private const double LowestHz = 60,
-        HighestHz = 7600;
+    public const int Bands = MelLogs.Bands;
 
     // Frames that are told at once, and as many to both sides as the model sees (132 in its layers together, rounded up).
     private const int Piece = 3000,
@@ -69,8 +66,6 @@ public static partial class VocalSounds
 
     // Before the kinds the model has "nothing" and "speech".
     private const int Others = 2;
-
-    private static readonly (int Start, float[] Weights)[] Filters = Triangles();
 
     // Frames of a moment over which answers are evened.
     private const int Even = 4;
@@ -123,7 +118,7 @@ public static partial class VocalSounds
             cancel.ThrowIfCancellationRequested();
             int first = Math.Max(0, at - Around),
                 end = Math.Min(frames, at + Piece + Around);
-            if (Logs(spectrum, first, end, tones) is not { } logs)
+            if (MelLogs.Of(spectrum, first, end, (f, power) => tones[f] = SoundShapes.ToneOf(power)) is not { } logs)
                 continue;
             var told = model(logs, end - first);
             for (var k = 0; k < Kinds.Length; k++)
@@ -206,43 +201,6 @@ public static partial class VocalSounds
         return left;
     }
 
-    // Null where all is silent.
-    private static float[]? Logs(ShortTimeSpectrum spectrum, int first, int end, SoundShapes.Tone[] tones)
-    {
-        var frames = end - first;
-        var bands = new float[Bands * frames];
-        double loud = 0,
-            all = 0;
-        var power = new float[ShortTimeSpectrum.Bins];
-        for (var f = 0; f < frames; f++)
-        {
-            var line = spectrum.At(first + f);
-            for (var k = 0; k < power.Length; k++)
-                power[k] = line[k].Power;
-            tones[first + f] = SoundShapes.ToneOf(power);
-            double mean = 0;
-            for (var b = 0; b < Bands; b++)
-            {
-                var (start, weights) = Filters[b];
-                float sum = 0;
-                for (var k = 0; k < weights.Length; k++)
-                    sum += weights[k] * power[start + k];
-                bands[b * frames + f] = sum;
-                mean += sum;
-            }
-            mean = mean / Bands + 1e-12;
-            loud += Math.Pow(mean, 1.5);
-            all += mean;
-        }
-        // The amplitude of what is loud, whatever silence lies around it; as the model learned it.
-        var level = (float)Math.Pow(loud / all, 2) + 1e-9f;
-        if (level < 2e-9f)
-            return null;
-        for (var i = 0; i < bands.Length; i++)
-            bands[i] = MathF.Log(bands[i] / level + 1e-6f) / 4 + 1;
-        return bands;
-    }
-
     private static float[] Evened(float[] values)
     {
         var evened = new float[values.Length];
@@ -302,27 +260,4 @@ public static partial class VocalSounds
     }
 
     // 80 triangles on the mel scale, each of a sum of 1; one that is narrower than a bin takes the nearest. As the model learned them.
-    private static (int Start, float[] Weights)[] Triangles()
-    {
-        double low = MelFilterBank.Mel(LowestHz),
-            step = (MelFilterBank.Mel(HighestHz) - low) / (Bands + 1),
-            bin = (double)CepstralFrontEnd.SampleRate / ShortTimeSpectrum.Length;
-        var filters = new (int, float[])[Bands];
-        for (var b = 0; b < Bands; b++)
-        {
-            double left = MelFilterBank.Hz(low + b * step),
-                centre = MelFilterBank.Hz(low + (b + 1) * step),
-                right = MelFilterBank.Hz(low + (b + 2) * step);
-            var start = (int)(left / bin) + 1;
-            double[] weights =
-            [
-                .. Enumerable
-                    .Range(start, Math.Max(0, (int)Math.Ceiling(right / bin) - start))
-                    .Select(k => Math.Max(0, Math.Min((k * bin - left) / (centre - left), (right - k * bin) / (right - centre)))),
-            ];
-            var sum = weights.Sum();
-            filters[b] = sum > 0 ? (start, [.. weights.Select(w => (float)(w / sum))]) : ((int)Math.Round(centre / bin), [1f]);
-        }
-        return filters;
-    }
 }

@@ -25,6 +25,9 @@ public sealed record WriteLine(string Text) : LineEdit;
 /// <summary>Words of a line written anew, the rest as it is: one that is corrected, two that are joined.</summary>
 public sealed record WriteWords(int Word, int Count, string Text) : LineEdit;
 
+/// <summary>Rows of a song that are sung again are written there, too.</summary>
+public sealed record WriteRepeats : LineEdit;
+
 /// <summary>Somebody else says it, with all that hangs on it.</summary>
 public sealed record GiveLine(Guid Member) : LineEdit;
 
@@ -54,6 +57,7 @@ public sealed record RemoveLine : LineEdit;
 internal sealed class LineEdits
     : IEditHandler<WriteLine>,
         IEditHandler<WriteWords>,
+        IEditHandler<WriteRepeats>,
         IEditHandler<GiveLine>,
         IEditHandler<MoveLine>,
         IEditHandler<ReorderLine>,
@@ -65,7 +69,7 @@ internal sealed class LineEdits
     public async Task ApplyAsync(WriteLine edit, EditScope scope)
     {
         scope.Name = "Change the words";
-        var text = edit.Text.Replace("\0", "", StringComparison.Ordinal).Trim();
+        var text = LyricRepeats.WrittenOut(edit.Text.Replace("\0", "", StringComparison.Ordinal).Trim());
         if (text.Length > Espeak.MaximalText)
             throw new RequestException($"A line has at most {Espeak.MaximalText:N0} characters.");
         var (_, line) = await scope.LineAsync(edit.Line);
@@ -107,6 +111,14 @@ internal sealed class LineEdits
             WrittenSpans.Replace(written, work.Words, edit.Word, count, (edit.Text ?? "").Trim())
             ?? throw new RequestException("This word does not stand in the line's text: change the text itself.");
         await ApplyAsync(new WriteLine(whole) { Line = edit.Line }, scope);
+    }
+
+    public async Task ApplyAsync(WriteRepeats edit, EditScope scope)
+    {
+        var (scene, line) = await scope.LineAsync(edit.Line);
+        if (scene.Find(edit.Line)?.Speech?.Repeats is not { } repeats)
+            throw new RequestException("Nothing of this line is sung again without being written.");
+        await ApplyAsync(new WriteLine(LyricRepeats.WithSung(line.Text.Trim(), repeats)) { Line = edit.Line }, scope);
     }
 
     public async Task ApplyAsync(GiveLine edit, EditScope scope)

@@ -70,17 +70,18 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
     {
         var loaded = await scenes.LoadAsync(scene);
         loaded.IndexOf(body.Member);
+        var text = LyricRepeats.WrittenOut(body.Text ?? "");
         return await OrderAsync(
             loaded.Production.Id,
             new TakeOrder(
                 scene,
                 null,
                 body.Member,
-                body.Text ?? "",
+                text,
                 Check.Known(body.Kind, "way for a voice to arrive"),
                 body.Hash,
                 Check.FileName(body.Name, "voice"),
-                (body.Delivery ?? Delivery.FromDirection(Directions.Leading(body.Text ?? ""))).Clamped()
+                (body.Delivery ?? Delivery.FromDirection(Directions.Leading(text))).Clamped()
             )
         );
     }
@@ -108,7 +109,7 @@ public sealed class TakeDesk(IDbContextFactory<ZambloContext> contexts, AssetSto
                 line.SceneId,
                 id,
                 line.CastMemberId,
-                body.Text ?? line.Text,
+                body.Text == null ? line.Text : LyricRepeats.WrittenOut(body.Text),
                 body.Kind,
                 body.Hash,
                 Check.FileName(body.Name, "voice"),

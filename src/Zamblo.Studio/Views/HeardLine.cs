@@ -40,7 +40,7 @@ public sealed class HeardLine
     // Nobody has listened yet.
     private const string Unheard =
         "\"source\":null,\"words\":null,\"phones\":null,\"cues\":null,\"levels\":null,\"pitch\":null,\"accents\":null,\"rises\":null,"
-        + "\"hasBand\":false,\"isHidden\":false,\"sounds\":null,\"isForeign\":false";
+        + "\"hasBand\":false,\"isHidden\":false,\"sounds\":null,\"isForeign\":false,\"repeats\":null";
 
     private readonly IReadOnlyList<string> _pictures;
     private readonly Figure _figure;
@@ -115,6 +115,7 @@ public sealed class HeardLine
                 hasBand = speech.HasBand,
                 isHidden = speech.IsHidden,
                 isForeign = speech.IsForeign,
+                repeats = speech.Repeats?.Select(r => R(r.Start)),
                 sounds = speech.Sounds?.Select(s => new object[] { VocalSounds.NameOf(s.Kind), R(s.Start), R(s.End), Math.Round(s.Confidence, 2), s.Kind }),
                 rises = spoken.Prosody.Phrases.Where(p => p.IsRising).Select(p => R(p.End)),
             },

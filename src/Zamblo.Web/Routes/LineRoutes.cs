@@ -49,6 +49,7 @@ internal static class LineRoutes
             }
         );
         api.MapEdit<WriteWords>("PATCH", "/lines/{id:guid}/words", (e, id) => e with { Line = id });
+        api.MapEdit<WriteRepeats>("POST", "/lines/{id:guid}/repeats", (e, id) => e with { Line = id });
         api.MapEdit<WriteCaption>("PUT", "/lines/{id:guid}/caption", (e, id) => e with { Line = id });
         api.MapEdit<SplitLine>("POST", "/lines/{id:guid}/split", (e, id) => e with { Line = id });
         api.MapEdit<JoinLines>("POST", "/lines/{id:guid}/join", (e, id) => e with { Line = id });

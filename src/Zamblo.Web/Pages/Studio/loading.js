@@ -10,7 +10,22 @@ import { player, score, stage } from "./shared.js";
 const mouths = {};
 
 // What comes with the hearing of a line; the same as long as the line's number of it is.
-const heardKeys = ["source", "draft", "words", "phones", "cues", "levels", "pitch", "accents", "rises", "hasBand", "isHidden", "sounds", "isForeign"];
+const heardKeys = [
+  "source",
+  "draft",
+  "words",
+  "phones",
+  "cues",
+  "levels",
+  "pitch",
+  "accents",
+  "rises",
+  "hasBand",
+  "isHidden",
+  "sounds",
+  "isForeign",
+  "repeats",
+];
 const heavy = new Set([...heardKeys, "parts"]);
 
 // The next picture is on the screen; a page that is not looked at does not wait for it.

@@ -1,5 +1,6 @@
 // The text of a line while it is written; what was begun is kept until it is used or thrown away.
-import { patch } from "../../front/api.js";
+import { patch, post } from "../../front/api.js";
+import { clock } from "../../front/score.js";
 import { drafts } from "./drafts.js";
 
 export const scriptDrafts = () => ({
@@ -7,6 +8,14 @@ export const scriptDrafts = () => ({
   draft: "",
   takeDraft(line) {
     return this.write(line, line.written);
+  },
+  // Rows of a song that are sung again.
+  repeatsOf(line) {
+    const times = line.repeats.map((t) => clock(line.start + t));
+    return `Rows that are written once are sung again at ${times.join(" and ")}: the mouth sings them.`;
+  },
+  writeRepeats(line) {
+    return this.edit(() => post(`/api/lines/${line.id}/repeats`, { revision: this.revision }), "The rows stand there, too.");
   },
   // A text that was begun and not kept is still there.
   draftOf: (line) => `${line.id}`,

@@ -1,0 +1,125 @@
+namespace Zamblo.Core.Speech;
+
+/// <summary>Rows of lyrics that are sung again though they are written once.</summary>
+/// <param name="First">The first of them, from 0.</param>
+/// <param name="Last">The last of them.</param>
+/// <param name="After">The row after which they are sung again.</param>
+/// <param name="Start">When, in seconds of the take.</param>
+public readonly record struct SungRepeat(int First, int Last, int After, double Start);
+
+/// <summary>
+/// Finds rows of lyrics that are sung again: the words are searched for once more in a network in which each row may follow each other one, at a price.
+/// </summary>
+internal static class SungRepeats
+{
+    // A row is sung where at least half of its words are found.
+    private const double Found = 0.5;
+
+    // A repeat that is not written makes the script likelier by so much, in nats: rows of four to six words of the bench's songs by 300 to 700, what is
+    // none by at most 130. Where there seem to be more than so many the lyrics are of another song.
+    private const double Gain = 200;
+    private const int Most = 12;
+
+    /// <summary>The rows as they are sung.</summary>
+    /// <param name="model">The acoustic model.</param>
+    /// <param name="search">Searches.</param>
+    /// <param name="sound">What is heard.</param>
+    /// <param name="request">How words are pronounced.</param>
+    /// <param name="words">With their rows.</param>
+    /// <param name="cancel">Stops the work.</param>
+    /// <returns>In the order of their times; none where each row is sung once, in its order.</returns>
+    public static IReadOnlyList<SungRepeat> Find(
+        AcousticModel model,
+        PathSearch search,
+        HeardSound sound,
+        HearingRequest request,
+        IReadOnlyList<ScriptWord> words,
+        CancellationToken cancel
+    )
+    {
+        var (pronunciations, owners) = ScriptAligner.Pronounced(model, words, request);
+        int[] starts = [.. Enumerable.Range(0, owners.Count).Where(i => i == 0 || words[owners[i]].Row != words[owners[i - 1]].Row)];
+        if (starts.Length < 2)
+            return [];
+        var plain = search.Search(ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights()), sound, 0, sound.Frames, null, cancel);
+        if (search.SpeechStates(sound, plain) is { Count: >= SpeakerTransform.LeastFrames } states)
+            sound = sound.Adapted(model, states, cancel);
+        var graph = ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts);
+        var steps = search.Search(graph, sound, 0, sound.Frames, null, cancel);
+        int RowAt(int word) => words[owners[word]].Row;
+        // How many words of each row are found one after the other.
+        var sung = new List<(int Row, int Words, double Start)>();
+        var last = -1;
+        foreach (var step in steps.Where(s => s.Word >= 0))
+        {
+            if (step.Word == last)
+                continue;
+            var row = RowAt(step.Word);
+            if (sung.Count > 0 && sung[^1].Row == row && step.Word > last)
+                sung[^1] = sung[^1] with { Words = sung[^1].Words + 1 };
+            else
+                sung.Add((row, 1, sound.TimeOf(step.Start)));
+            last = step.Word;
+        }
+        sung.RemoveAll(s => s.Words < Found * owners.Count(o => words[o].Row == s.Row));
+        var repeats = new List<SungRepeat>();
+        var (latest, known) = (-1, new HashSet<int>());
+        foreach (var (row, _, start) in sung)
+        {
+            if (known.Add(row) && row > latest)
+            {
+                latest = row;
+                continue;
+            }
+            if (repeats.Count > 0 && repeats[^1].After == latest && row > repeats[^1].Last && !sung.Any(s => s.Row > repeats[^1].Last && s.Row < row))
+                repeats[^1] = repeats[^1] with { Last = row };
+            else
+                repeats.Add(new SungRepeat(row, row, latest, start));
+        }
+        // Whether they are sung says the script with them against the script without.
+        double ScoreOf(IReadOnlyList<SungRepeat> some)
+        {
+            var way = ScriptAligner.Pronounced(model, Sung(words, some), request).Pronunciations;
+            search.Search(ScriptGraph.Build(model, way, new ScriptGraph.Weights()), sound, 0, sound.Frames, null, out var score, cancel);
+            return score;
+        }
+        var kept = new List<SungRepeat>();
+        if (repeats.Count is 0 or > Most)
+            return kept;
+        var best = ScoreOf(kept);
+        foreach (var repeat in repeats)
+        {
+            var own = repeat;
+            var score = ScoreOf([.. kept, own]);
+            if (score < best + Gain)
+                continue;
+            // What follows it may have been taken along.
+            while (own.Last > own.First)
+            {
+                var shorter = own with { Last = own.Last - 1 };
+                var without = ScoreOf([.. kept, shorter]);
+                if (without + Gain < score)
+                    break;
+                (own, score) = (shorter, without);
+            }
+            kept.Add(own);
+            best = score;
+        }
+        return kept;
+    }
+
+    /// <summary>Words with those that are sung again in their places.</summary>
+    /// <param name="words">As they are written.</param>
+    /// <param name="repeats">From <see cref="Find"/>.</param>
+    public static IReadOnlyList<ScriptWord> Sung(IReadOnlyList<ScriptWord> words, IReadOnlyList<SungRepeat> repeats)
+    {
+        var sung = new List<ScriptWord>();
+        foreach (var row in words.GroupBy(w => w.Row))
+        {
+            sung.AddRange(row);
+            foreach (var repeat in repeats.Where(r => r.After == row.Key))
+                sung.AddRange(words.Where(w => w.Row >= repeat.First && w.Row <= repeat.Last).Select(w => w with { IsAgain = true }));
+        }
+        return sung;
+    }
+}
