@@ -144,12 +144,11 @@ public class SungVoiceTests : InFolder
             var mix = Over(new AudioBuffer([.. own.Samples, .. new float[Math.Max(0, voice.Samples.Length - own.Samples.Length)]], 16000), 3);
             var told = SungPhones.Find(mix, VoiceOfSong.TakenOut(mix, SongVoiceModel.Tell).Alone, SungPhoneNet.Tell);
             var model = SpeechModels.Analyzer.Model;
-            var values = new float[model.PhoneNames.Length];
             var (right, all) = (0, 0);
             foreach (var p in truth.Where(p => p.Phone != Arpabet.Silence))
                 for (var t = p.Start; t < p.End; t += 0.01, all++)
                 {
-                    told.At(model, t, values);
+                    var values = told.At(model, [t]);
                     right += model.PhoneNames[Array.IndexOf(values, values.Max())] == p.Phone ? 1 : 0;
                 }
             // Of forty phones one in forty would be right by chance.

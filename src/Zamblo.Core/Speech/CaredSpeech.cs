@@ -23,6 +23,7 @@ public static class CaredSpeech
                 is { Length: > 0 } sounds
                 ? sounds
                 : null,
+            Repeats = speech.Repeats?.Select(r => r with { Start = At(r.Start) }).ToArray(),
             LevelsDb = Resample(speech.LevelsDb, care, duration),
             PitchHz = Resample(speech.PitchHz, care, duration),
         };

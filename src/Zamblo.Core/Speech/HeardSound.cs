@@ -59,13 +59,7 @@ internal sealed class HeardSound
     }
 
     /// <summary>Takes in which phones are sung.</summary>
-    public void Tell(SungPhones sung)
-    {
-        var phones = _model.PhoneNames.Length;
-        _sung = new float[Frames * phones];
-        for (var f = 0; f < Frames; f++)
-            sung.At(_model, _frontEnd.CentreOf(f), _sung.AsSpan(f * phones, phones));
-    }
+    public void Tell(SungPhones sung) => _sung = sung.At(_model, [.. Enumerable.Range(0, Frames).Select(_frontEnd.CentreOf)]);
 
     /// <summary>Whether it is known which phones are sung.</summary>
     public bool HasSung => _sung.Length > 0;

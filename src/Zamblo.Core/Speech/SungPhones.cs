@@ -67,14 +67,20 @@ public sealed class SungPhones
         return new SungPhones(told, frames);
     }
 
-    /// <summary>What speaks for each phone of an acoustic model at a time, in nats.</summary>
+    /// <summary>What speaks for each phone of an acoustic model, in nats. Shape: times x phones of the model, row by row.</summary>
     /// <param name="model">Its phones that are no speech are silence.</param>
-    /// <param name="seconds">Of the sound.</param>
-    /// <param name="values">One for each phone of the model.</param>
-    public void At(AcousticModel model, double seconds, Span<float> values)
+    /// <param name="times">In seconds of the sound.</param>
+    public float[] At(AcousticModel model, IReadOnlyCollection<double> times)
     {
-        var own = _told.AsSpan(Math.Clamp((int)Math.Round(100 * seconds), 0, _frames - 1) * Phones.Length, Phones.Length);
-        for (var i = 0; i < values.Length; i++)
-            values[i] = own[Math.Max(0, Array.IndexOf(Phones, model.PhoneNames[i]))];
+        int[] places = [.. model.PhoneNames.Select(p => Math.Max(0, Array.IndexOf(Phones, p)))];
+        var values = new float[times.Count * places.Length];
+        var at = 0;
+        foreach (var time in times)
+        {
+            var own = _told.AsSpan(Math.Clamp((int)Math.Round(100 * time), 0, _frames - 1) * Phones.Length, Phones.Length);
+            foreach (var place in places)
+                values[at++] = own[place];
+        }
+        return values;
     }
 }
