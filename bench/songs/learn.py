@@ -23,6 +23,7 @@ HERE = os.path.dirname(os.path.abspath(__file__))
 RATE, FFT, HOP, WINDOW = 16000, 1024, 160, 640  # As VoiceOfSong has them.
 BINS = FFT // 2 + 1
 VOICES, BANDS = 520, 110
+BANDS_OF_MEL = 80  # As MelLogs has them, for the networks that look at those.
 TAKE = 160 * 256  # Samples of an example.
 SPEAKERS = [("flite", "slt"), ("flite", "rms"), ("flite", "kal16"), ("festival", "voice_cmu_us_slt_arctic_hts"), ("festival", "voice_kal_diphone")] + [
     ("espeak", v) for v in "en-us+f2 en-us+f3 en-gb+f4 en-us+m1 en-gb+m3 en-us+m5 en-gb-scotland+m7 en-us".split()
@@ -284,6 +285,24 @@ def mel_filters():
     f = np.arange(BINS) * RATE / FFT
     rows = [np.clip(np.minimum((f - a) / (b - a), (c - f) / (c - b)), 0, None) for a, b, c in zip(edges, edges[1:], edges[2:])]
     return torch.tensor(np.stack(rows), dtype=torch.float32)
+
+
+def mel_bands():
+    """80 triangles from 60 to 7600 Hz, each of weight one; as MelLogs has them."""
+    low, high = (2595 * np.log10(1 + f / 700) for f in (60, 7600))
+    edges = 700 * (10 ** (np.linspace(low, high, BANDS_OF_MEL + 2) / 2595) - 1)
+    f = np.arange(BINS) * RATE / FFT
+    rows = [np.clip(np.minimum((f - a) / (b - a), (c - f) / (c - b)), 0, None) for a, b, c in zip(edges, edges[1:], edges[2:])]
+    rows = [r / max(r.sum(), 1e-6) if r.sum() > 0 else np.eye(len(f))[int(round(c * FFT / RATE))] for r, c in zip(rows, edges[1:])]
+    return torch.tensor(np.stack(rows)).float()
+
+
+def mel_logs(power, bands):
+    """As MelLogs makes them: the level is the amplitude of what is loud, whatever silence lies around it."""
+    power = torch.matmul(bands, power)
+    mean = power.mean(1) + 1e-12
+    level = (mean.pow(1.5).sum(1) / mean.sum(1)).pow(2)[:, None, None] + 1e-9
+    return torch.log(power / level + 1e-6) / 4 + 1
 
 
 def learn(net, examples, minutes):

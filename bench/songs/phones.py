@@ -19,7 +19,7 @@ from scipy.io import wavfile
 
 import learn as songs
 
-RATE, FFT, HOP, WINDOW, BANDS = songs.RATE, songs.FFT, songs.HOP, songs.WINDOW, 80  # As SungPhones has them.
+RATE, FFT, HOP, WINDOW, BANDS = songs.RATE, songs.FFT, songs.HOP, songs.WINDOW, songs.BANDS_OF_MEL  # As SungPhones has them.
 ROOT = os.path.join(songs.HERE, "..", "..")
 CLIPS, INTONED, PAUSE = 780, 260, RATE // 2
 # As Arpabet.Phones has them, behind silence.
@@ -213,24 +213,6 @@ class Voice:
         return values["voice"]
 
 
-def mel_filters():
-    """80 triangles from 60 to 7600 Hz, each of weight one; as VocalSounds has them."""
-    low, high = (2595 * np.log10(1 + f / 700) for f in (60, 7600))
-    edges = 700 * (10 ** (np.linspace(low, high, BANDS + 2) / 2595) - 1)
-    f = np.arange(FFT // 2 + 1) * RATE / FFT
-    rows = [np.clip(np.minimum((f - a) / (b - a), (c - f) / (c - b)), 0, None) for a, b, c in zip(edges, edges[1:], edges[2:])]
-    rows = [r / max(r.sum(), 1e-6) if r.sum() > 0 else np.eye(len(f))[int(round(c * FFT / RATE))] for r, c in zip(rows, edges[1:])]
-    return torch.tensor(np.stack(rows)).float()
-
-
-def logs_of(power, filters):
-    """As SungPhones makes them."""
-    bands = torch.matmul(filters, power)
-    mean = bands.mean(1) + 1e-12
-    level = (mean.pow(1.5).sum(1) / mean.sum(1)).pow(2)[:, None, None] + 1e-9
-    return torch.log(bands / level + 1e-6) / 4 + 1
-
-
 def heard(rows, voice, filters, window):
     """Song and voice, each in 80 bands."""
     spectrum = torch.stft(torch.from_numpy(np.stack(rows)).float(), FFT, HOP, WINDOW, window, return_complex=True)
@@ -239,12 +221,12 @@ def heard(rows, voice, filters, window):
     mask = voice.mask((logs - logs.mean((1, 2), keepdim=True)) / 3)
     alone = torch.istft(spectrum * mask, FFT, HOP, WINDOW, window, length=songs.TAKE)
     again = torch.stft(alone, FFT, HOP, WINDOW, window, return_complex=True).abs()
-    return torch.cat([logs_of(x.pow(2), filters), logs_of(again.pow(2), filters)], 1)[:, :, : songs.TAKE // HOP]
+    return torch.cat([songs.mel_logs(x.pow(2), filters), songs.mel_logs(again.pow(2), filters)], 1)[:, :, : songs.TAKE // HOP]
 
 
 def learn(net, folder, minutes):
     voice = Voice(os.path.join(ROOT, "src", "Zamblo.Media", "Models", "song_voice.onnx"))
-    filters, window, begun, ready, step, losses, rights = mel_filters(), torch.hann_window(WINDOW), time.time(), queue.Queue(4), 0, None, 0.0
+    filters, window, begun, ready, step, losses, rights = songs.mel_bands(), torch.hann_window(WINDOW), time.time(), queue.Queue(4), 0, None, 0.0
     adam = torch.optim.AdamW(net.parameters(), 2e-3, weight_decay=1e-3)
 
     def prepare():

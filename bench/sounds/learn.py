@@ -20,20 +20,11 @@ sys.path.insert(0, os.path.join(HERE, "..", "songs"))
 import learn as songs  # noqa: E402
 import made  # noqa: E402
 
-RATE, FFT, HOP, WINDOW, BANDS = 16000, 1024, 160, 640, 80  # As VocalSounds has them.
+RATE, FFT, HOP, WINDOW, BANDS = 16000, 1024, 160, 640, songs.BANDS_OF_MEL  # As VocalSounds has them.
 TAKE = HOP * 700
 SPOKEN, SUNG, MUSIC = 420, 120, 50
 CLASSES = 2 + len(made.KINDS)  # Nothing, speech, and the kinds.
 LAUGHS = ["ha ha ha ha", "heh heh heh", "hee hee hee hee", "ho ho ho", "muah ha ha ha ha", "aha ha ha ha ha"]
-
-
-def mel_filters():
-    """80 triangles from 60 to 7600 Hz."""
-    low, high = (2595 * np.log10(1 + f / 700) for f in (60, 7600))
-    edges = 700 * (10 ** (np.linspace(low, high, BANDS + 2) / 2595) - 1)
-    f = np.arange(FFT // 2 + 1) * RATE / FFT
-    rows = [np.clip(np.minimum((f - a) / (b - a), (c - f) / (c - b)), 0, None) for a, b, c in zip(edges, edges[1:], edges[2:])]
-    return torch.tensor(np.stack([r / max(r.sum(), 1e-6) if r.sum() > 0 else np.eye(len(f))[int(round(c * FFT / RATE))] for r, c in zip(rows, edges[1:])]))
 
 
 class Examples:
@@ -156,15 +147,11 @@ class Told(nn.Module):
 def logs_of(rows, filters):
     """As VocalSounds makes them."""
     power = torch.stft(torch.from_numpy(np.stack(rows)).float(), FFT, HOP, WINDOW, torch.hann_window(WINDOW), return_complex=True).abs().pow(2)
-    bands = torch.matmul(filters.float(), power)
-    # The amplitude of what is loud, whatever silence lies around it.
-    mean = bands.mean(1) + 1e-12
-    level = (mean.pow(1.5).sum(1) / mean.sum(1)).pow(2)[:, None, None] + 1e-9
-    return torch.log(bands / level + 1e-6) / 4 + 1
+    return songs.mel_logs(power, filters)
 
 
 def learn(net, folder, minutes):
-    filters, begun, ready, step, losses = mel_filters(), time.time(), queue.Queue(6), 0, None
+    filters, begun, ready, step, losses = songs.mel_bands(), time.time(), queue.Queue(6), 0, None
     adam = torch.optim.Adam(net.parameters(), 2e-3)
 
     def prepare(seed):
