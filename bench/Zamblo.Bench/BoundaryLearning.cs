@@ -8,15 +8,17 @@ namespace Zamblo.Bench;
 
 /// <summary>
 /// Learns which candidate a boundary should take: softmax over the candidates of each boundary against the engine's own time (soft, a Gaussian of
-/// 4 ms about it), once in quiet and once in noise, weights shared by all pairs of phones plus parts of each pair of classes and of kinds that are
-/// held small. Sentences of its own, in the
-/// voices that are not held out.
+/// 4 ms about it), once in quiet, once in noise and once in rooms, weights shared by all pairs of phones plus parts of each pair of classes and of
+/// kinds that are held small. Sentences of its own, in the voices that are not held out.
 /// </summary>
 internal static class BoundaryLearning
 {
     private const int Values = BoundaryRefiner.FeatureCount;
 
     private sealed record Boundary(int Classes, int Kinds, int Count, float[] Features, double[] Wanted);
+
+    // RT60, in seconds.
+    private static readonly double[] Rooms = [0.25, 0.35, 0.5, 0.65, 0.8, 0.95];
 
     private static readonly string[] Sentences =
     [
@@ -103,6 +105,7 @@ internal static class BoundaryLearning
         [
             ("quiet", Learn(Collect(clean, durations))),
             ("noise", Learn(Collect([.. clean.Select(u => SpeechSets.WithNoise(u, 12))], durations))),
+            ("room", Learn(Collect([.. clean.SelectMany(InRooms)], durations))),
         ];
         var text = new StringBuilder("{\n");
         text.Append("  \"durations\": ").Append(JsonSerializer.Serialize(logs).Replace("],", "], ")).Append(",\n");
@@ -113,11 +116,15 @@ internal static class BoundaryLearning
                 text.Append("    [")
                     .AppendJoin(", ", table[p].Select(w => Math.Round(w, 3).ToString(CultureInfo.InvariantCulture)))
                     .Append(p + 1 < table.Length ? "],\n" : "]\n");
-            text.Append(name == "quiet" ? "  ],\n" : "  ]\n");
+            text.Append(name == tables[^1].Name ? "  ]\n" : "  ],\n");
         }
         await File.WriteAllTextAsync(output, text.Append("}\n").ToString());
         Console.WriteLine($"written to {output}");
     }
+
+    // Two of them.
+    private static IEnumerable<Utterance> InRooms(Utterance u, int number) =>
+        [SpeechSets.InRoom(u, Rooms[number % Rooms.Length]), SpeechSets.InRoom(u, Rooms[(number + Rooms.Length / 2) % Rooms.Length])];
 
     private static List<Boundary> Collect(IReadOnlyList<Utterance> set, PhoneDurations durations)
     {
@@ -125,17 +132,18 @@ internal static class BoundaryLearning
         foreach (var u in set)
         {
             IReadOnlyList<PhoneSegment> raw = [];
+            var audio = u.Audio;
             var analyzer = new SpeechAnalyzer(SpeechModels.Analyzer.Model, SpeechModels.Analyzer.Dictionary, voice: VoiceModel.Probabilities)
             {
-                Refining = (phones, _, _, _) =>
+                Refining = (phones, heard, _, _) =>
                 {
-                    raw = phones;
+                    (raw, audio) = (phones, heard);
                     return [.. phones];
                 },
             };
             analyzer.Analyze(u.Audio, u.Text);
             var truth = u.Truth.Where(p => p.Duration > 0).ToArray();
-            foreach (var (i, low, count, features) in BoundaryRefiner.Candidates(raw, u.Audio, durations))
+            foreach (var (i, low, count, features) in BoundaryRefiner.Candidates(raw, audio, durations))
             {
                 // The boundary of the truth between the same two phones, if there is one near.
                 var near = Enumerable

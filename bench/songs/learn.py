@@ -7,8 +7,8 @@ Nothing but this needs it; the program ships the result. Everything it learns fr
 festvox-kallpc16k and festvox-us-slt-hts, espeak-ng, rubberband-cli, fluidsynth, fluid-soundfont-gm, python3-torch, python3-onnx, python3-scipy,
 libopenblas0-pthread): sentences of ours, spoken by thirteen voices, laid on notes and stretched as a singer would; bands of random chords, lines and drums.
 The benchmark's songs have other words, other tunes, another set of sounds (TimGM6mb) and, in their held-out half, another voice (ked).
-The shipped weights come of an earlier form of this file: 18 minutes without the mel term of the loss, and 32 more with it from there, on two cores that
-had other work, too. Another run gives other weights.
+What phones.py has sung into the same folder is taken along. The shipped weights come of an earlier form of this file, without that: 18 minutes without the
+mel term of the loss, and 32 more with it from there, on two cores that had other work, too. Another run gives other weights.
 """
 import glob, os, queue, random, re, struct, subprocess, sys, threading, time
 from concurrent.futures import ThreadPoolExecutor
@@ -191,17 +191,22 @@ def make_band(folder, i):
     os.remove(path + ".w.wav")
 
 
-class Examples:
-    """Voices over bands: -12 to 8 dB, some in a room, some without a band or without a voice, some in noise that is no band."""
+def of_throat(x, longer):
+    """The same, played faster or slower: all of it is higher or lower then, as of another throat."""
+    return np.interp(np.arange(0, len(x) - 1, 1 / longer), np.arange(len(x)), x).astype(np.float32)
 
-    def __init__(self, folder):
+
+class Examples:
+    """Voices over bands: -12 to 8 dB, some in a room, some without a band or without a voice, some in noise that is no band. Some with another throat."""
+
+    def __init__(self, folder, kinds=("voice", "sung")):
         self.rng = np.random.default_rng(1)
 
         def all_of(kind):
             found = [read(p) for p in sorted(glob.glob(f"{folder}/{kind}/*.wav")) if p.count(".") == 1]
             return [x / np.sqrt((x**2).mean() + 1e-9) * 0.08 for x in found if len(x) > 8000]
 
-        self.voices, self.bands = all_of("voice"), all_of("band")
+        self.voices, self.bands = [x for kind in kinds for x in all_of(kind)], all_of("band")
 
     def noise(self):
         f = sf.rfftfreq(TAKE, 1 / RATE)
@@ -228,6 +233,8 @@ class Examples:
         at = int(rng.integers(-20000, 16000)) if rng.random() > 0.08 else TAKE
         while at < TAKE:
             x = self.voices[rng.integers(len(self.voices))] * 10 ** (rng.uniform(-2, 2) / 20)
+            if rng.random() < 0.4:
+                x = of_throat(x, rng.uniform(0.83, 1.2))
             first = max(0, at)
             part = x[first - at :][: TAKE - first]
             voice[first : first + len(part)] += part

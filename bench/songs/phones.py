@@ -4,10 +4,11 @@
     python3 phones.py FOLDER MINUTES [WEIGHTS]
 
 Nothing but this needs it; the program ships the result. It learns from sentences of ours and from rows of common words, spoken by the voices of learn.py and
-laid on notes as there, over its bands, in its rooms; the times of their phones are those that the program itself finds in what is spoken, before it is sung
-(`zamblo analyze`, which has to be built). A third is sung by festival's singing mode in the voice kal, which tells its own. It hears what the program does:
-the song, and the voice that song_voice.onnx takes out of it. The shipped weights come of 25 minutes without that third, and 32 more with it, on two cores
-that had other work, too. Another run gives other weights.
+laid on notes in two ways (as there, and by Praat with a note for each vowel), over its bands, in its rooms; the times of their phones are those that the
+program itself finds in what is spoken, before it is sung (`zamblo analyze`, which has to be built). A third is sung by festival's singing mode in the voice
+kal, which tells its own. All of them now and then with a longer or a shorter throat. It hears what the program does: the song, and the voice that
+song_voice.onnx takes out of it. The shipped weights come of 25 minutes without singing mode, 32 with a third of it, and 60 with all of this, on two cores that
+had other work, too. Another run gives other weights.
 """
 import os, queue, random, re, subprocess, sys, threading, time
 from concurrent.futures import ThreadPoolExecutor
@@ -21,8 +22,10 @@ import learn as songs
 
 RATE, FFT, HOP, WINDOW, BANDS = songs.RATE, songs.FFT, songs.HOP, songs.WINDOW, songs.BANDS_OF_MEL  # As SungPhones has them.
 ROOT = os.path.join(songs.HERE, "..", "..")
-CLIPS, INTONED, PAUSE = 780, 260, RATE // 2
+CLIPS, INTONED, PAUSE = 780, 400, RATE // 2  # Clips are sung twice, in two ways.
+KINDS = [range(CLIPS), range(CLIPS, CLIPS + INTONED), range(CLIPS + INTONED, 2 * CLIPS + INTONED)]
 # As Arpabet.Phones has them, behind silence.
+VOWELS = "AA AE AH AO AW AY EH ER EY IH IY OW OY UH UW".split()
 PHONES = "SIL AA AE AH AO AW AY B CH D DH EH ER EY F G HH IH IY JH K L M N NG OW OY P R S SH T TH UH UW V W Y Z ZH".split()
 SPEAKERS = songs.SPEAKERS + [("espeak", v) for v in "en-us+f5 en-gb+m6 en-us+m8 en-029+f1 en-gb-x-rp+m2 en-us-nyc+m4 en-gb-x-gbclan+f2".split()]
 
@@ -97,10 +100,93 @@ def intone(folder, i, words):
         os.remove(path + suffix)
 
 
+CHANT = """form Sing
+    sentence path
+endform
+sound = Read from file: path$ + ".b.wav"
+singing = To Manipulation: 0.01, 60, 500
+notes = Read from file: path$ + ".PitchTier"
+selectObject: singing, notes
+Replace pitch tier
+times = Read from file: path$ + ".DurationTier"
+selectObject: singing, times
+Replace duration tier
+selectObject: singing
+Get resynthesis (overlap-add)
+Save as WAV file: path$ + ".wav"
+"""
+
+
+def tier(path, kind, length, points):
+    with open(f"{path}.{kind}", "w") as f:
+        f.write(f'File type = "ooTextFile"\nObject class = "{kind}"\n\n0\n{length}\n{len(points)}\n' + "\n".join(f"{t:.6f}\n{v:.5f}" for t, v in points) + "\n")
+
+
+def chant(folder, i, rows):
+    """A clip that was said, with a note for each of its vowels: they are held, and consonants stay about as they were."""
+    path, r = f"{folder}/sung/{KINDS[2][i]}", random.Random(9000 + i)
+    if os.path.exists(path + ".npy"):
+        return
+    x = songs.read(f"{folder}/said/{i}.wav")
+    length, hz = len(x) / RATE, songs.pitch_of(x)
+    middle = np.median(hz[hz > 0]) if (hz > 0).any() else 120
+    higher = r.choice([1, 1, 1.25, 1.5, 1.8, 2.2, 2.8] if middle < 160 else [0.7, 1, 1, 1.3, 1.6, 2])
+    beat, slower, keeps_edges = 60 / r.randrange(75, 130), r.uniform(1, 1.6), r.random() < 0.6
+    # Pieces of a said clip: start, end, phone, times as long, semitones.
+    pieces, at, note = [], 0.0, 0
+    rows = [(max(0.0, a), min(length, b), p) for a, b, p in rows if b > 0 and a < length]
+    for k, (a, b, p) in enumerate(rows):
+        a = max(a, at)
+        if b - a < 0.002:
+            continue
+        if a > at:
+            pieces.append((at, a, "SIL", 1, note))
+        at = b
+        if p not in VOWELS:
+            # A consonant is on the note of the vowel to come.
+            held = r.uniform(1, 3) if p in ("M", "N", "NG", "L", "R", "V", "Z") and r.random() < 0.2 else slower
+            pieces.append((a, b, p, 1 if p == "SIL" else held, None))
+            continue
+        note = r.choice([0, 2, 4, 5, 7, 9, 11, 12]) - 5
+        behind = 0
+        for c, d, q in rows[k + 1 :]:
+            if q in VOWELS or q == "SIL":
+                break
+            behind += slower * (d - c)
+        wanted = beat * r.choice([0.5, 0.5, 0.5, 0.5, 1, 1, 1.5, 2, 3]) - behind
+        edge = (b - a) * (0.2 if keeps_edges else 0)
+        inner = b - a - 2 * edge
+        longer = min(12, max(0.7, (wanted - 2 * edge) / inner))
+        pieces += [(c, d, p, f, note) for c, d, f in ((a, a + edge, 1), (a + edge, b - edge, longer), (b - edge, b, 1)) if d > c]
+    if at < length:
+        pieces.append((at, length, "SIL", 1, note))
+    for k in reversed(range(len(pieces))):
+        if pieces[k][4] is None:
+            pieces[k] = (*pieces[k][:4], pieces[k + 1][4] if k + 1 < len(pieces) else note)
+    starts = np.cumsum([0.0] + [(b - a) * f for a, b, _, f, _ in pieces])
+    deep, often, phase, now, points = r.choice([0, 0.15, 0.3, 0.5]), r.uniform(4.5, 6.5), r.random() * 6, pieces[0][4], []
+    for (a, b, _, f, n), start in zip(pieces, starts):
+        for t in np.arange(0, (b - a) * f, 0.01):
+            now += 0.3 * (n - now)
+            tone = now + deep * np.sin(2 * np.pi * often * (start + t) + phase)
+            points.append((a + t / f, max(60, middle * higher * 2 ** (tone / 12))))
+    wavfile.write(path + ".b.wav", RATE, (x * 32767).astype(np.int16))
+    tier(path, "PitchTier", length, points)
+    tier(path, "DurationTier", length, [(t, f) for a, b, _, f, _ in pieces for t in (a + (b - a) * 0.001, b - (b - a) * 0.001)])
+    songs.run("praat", "--run", f"{folder}/chant.praat", path)
+    frames = np.arange(len(songs.read(path + ".wav")) // HOP + 1) * HOP / RATE
+    of = np.array([PHONES.index(p) for _, _, p, _, _ in pieces])
+    np.save(path + ".npy", of[np.clip(np.searchsorted(starts, frames, "right") - 1, 0, len(of) - 1)])
+    for suffix in (".b.wav", ".PitchTier", ".DurationTier"):
+        os.remove(path + suffix)
+
+
 def make(folder):
     """Clips, sung, and the phone of each 10 ms of them."""
     for kind in ("said", "told", "sung", "band"):
         os.makedirs(f"{folder}/{kind}", exist_ok=True)
+    with open(f"{folder}/chant.praat", "w") as f:
+        f.write(CHANT)
     sentences, words = songs.own_sentences()[:72], words_of_dictionary()
     texts = [text_of(random.Random(300 + i), sentences, list(words)) for i in range(CLIPS)]
 
@@ -134,16 +220,17 @@ def make(folder):
         told = list(pool.map(lambda s: list(label(folder, s, of[s])), range(len(SPEAKERS))))
         list(pool.map(sung, [job for rows in told for job in rows]))
         list(pool.map(lambda i: intone(folder, i, words), range(INTONED)))
+        list(pool.map(lambda job: chant(folder, *job), [job for rows in told for job in rows]))
 
 
 class Examples(songs.Examples):
     """Sung clips over bands, with the phone of each frame."""
 
     def __init__(self, folder, seed):
-        super().__init__(folder)
+        super().__init__(folder, kinds=())
         self.rng = np.random.default_rng(seed)
         self.clips = []
-        for i in range(CLIPS + INTONED):
+        for i in range(2 * CLIPS + INTONED):
             x, phones = songs.read(f"{folder}/sung/{i}.wav"), np.load(f"{folder}/sung/{i}.npy")
             self.clips.append((x / np.sqrt((x**2).mean() + 1e-9) * 0.08, phones))
 
@@ -151,7 +238,11 @@ class Examples(songs.Examples):
         rng, voice, told = self.rng, np.zeros(songs.TAKE, np.float32), np.zeros(songs.TAKE // HOP, np.int64)
         at = int(rng.integers(-40000, 12000)) // HOP * HOP if rng.random() > 0.1 else songs.TAKE
         while at < songs.TAKE:
-            x, phones = self.clips[rng.integers(CLIPS) if rng.random() < 0.65 else CLIPS + rng.integers(INTONED)]
+            x, phones = self.clips[rng.choice(KINDS[rng.choice(3, p=[0.25, 0.35, 0.4])])]
+            if rng.random() < 0.6:
+                longer = rng.uniform(0.83, 1.2)
+                x = songs.of_throat(x, longer)
+                phones = phones[np.minimum(np.arange(len(x) // HOP + 1) / longer, len(phones) - 1).astype(int)]
             x = x * 10 ** (rng.uniform(-2, 2) / 20)
             first = max(0, at)
             part, named = x[first - at :][: songs.TAKE - first], phones[(first - at) // HOP :][: (songs.TAKE - first) // HOP]
@@ -267,7 +358,7 @@ def main():
     learn(net, folder, minutes)
     net.eval()
     torch.save(net.state_dict(), f"{folder}/net.pt")
-    counts = sum(np.bincount(np.load(f"{folder}/sung/{i}.npy"), minlength=len(PHONES)) for i in range(CLIPS + INTONED))
+    counts = sum(np.bincount(np.load(f"{folder}/sung/{i}.npy"), minlength=len(PHONES)) for i in range(2 * CLIPS + INTONED))
     usual = torch.log(torch.from_numpy(counts / counts.sum()).float())
     songs.export(Told(net, usual), torch.randn(1, 2 * BANDS, 200), f"{folder}/song_phones.onnx", ["phones"])
 

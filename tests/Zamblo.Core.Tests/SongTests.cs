@@ -125,6 +125,31 @@ public class SongTests
         Assert.True(Share(analyzer) > Share(new SpeechAnalyzer(TestData.Model, TestData.Dictionary, song: model)) + 0.1);
     }
 
+    [Theory]
+    [InlineData(0.5, 15, 35)]
+    [InlineData(6, 36, 60)]
+    public void A_row_that_is_torn_apart_is_less_likely_and_a_long_rest_in_it_has_its_price(double pause, double least, double most)
+    {
+        var spoken = TestData.Raw("goforward.raw");
+        var at = (int)(16000 * TestData.Analyzer.Analyze(spoken, "go forward ten meters").Words[2].Start);
+        // Of the room before anything is said.
+        var silence = Enumerable.Range(0, (int)(16000 * pause)).Select(i => spoken.Samples[i % 4000]);
+        var audio = new AudioBuffer([.. spoken.Samples[..at], .. silence, .. spoken.Samples[at..]], 16000);
+        var model = TestData.Model;
+        var sound = new HeardSound(model, new CepstralFrontEnd(model.FrontEnd), audio, 0, default);
+        var words = ScriptAligner.Pronounced(model, ScriptText.Words("go forward ten meters"), TestData.Analyzer.Request(null)).Pronunciations;
+        double Score(params int[]? rows)
+        {
+            var search = new PathSearch(model, new Lazy<PhoneGraph>(() => throw new InvalidOperationException("No sounds without words.")));
+            search.Search(ScriptGraph.Build(model, words, new ScriptGraph.Weights(), rows), sound, 0, sound.Frames, null, out var score, default);
+            return score;
+        }
+        var free = Score(null);
+        Assert.InRange(free - Score(0), least, most);
+        // Between two rows a band may play for as long as it likes.
+        Assert.Equal(free, Score(0, 2), 1.0);
+    }
+
     [Fact]
     public void Words_that_a_band_hides_are_told()
     {

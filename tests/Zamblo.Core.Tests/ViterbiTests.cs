@@ -25,7 +25,7 @@ public class ViterbiTests
         for (var i = 0; i < nodes; i++)
         {
             var phone = phones[i];
-            graph.Add(i == foreign ? PhoneGraph.Foreign : phone, phone, random.Next(4) == 0 ? -1 : i);
+            graph.Add(i == foreign ? PhoneGraph.Foreign : phone, phone, random.Next(4) == 0 ? -1 : i, -random.Next(3) * (float)random.NextDouble());
             if (i > 0)
                 graph.Link(i - 1, i, -(float)random.NextDouble());
             if (i > 1 && random.Next(2) == 0)
@@ -95,7 +95,7 @@ public class ViterbiTests
                     }
                     var heard =
                         graph.Model[node] == PhoneGraph.Foreign ? background(t) + graph.ForeignPenalty : scorer.Score(model.SenonesOf(graph.Model[node])[s]);
-                    score[t, node, s] = best + heard + (graph.Word[node] == -1 ? Math.Min(0, quiet(t)) : Math.Min(0, -quiet(t)));
+                    score[t, node, s] = best + heard + graph.Cost[node] + (graph.Word[node] == -1 ? Math.Min(0, quiet(t)) : Math.Min(0, -quiet(t)));
                     back[t, node, s] = where;
                 }
             }

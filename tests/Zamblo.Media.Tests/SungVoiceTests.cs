@@ -157,6 +157,35 @@ public class SungVoiceTests : InFolder
     }
 
     [Fact]
+    public async Task Who_sings_alone_is_heard_as_a_singer()
+    {
+        var (voice, truth) = await SingAsync([.. Song, .. Song, .. Song]);
+        var own = SpeechModels.Analyzer;
+        var plain = new SpeechAnalyzer(own.Model, own.Dictionary, voice: VoiceModel.Probabilities);
+        var lyrics = string.Join('\n', Enumerable.Repeat(Lyrics, 3));
+        var (heard, before) = (own.Analyze(voice, lyrics), plain.Analyze(voice, lyrics));
+        Assert.True(heard.SingsAlone);
+        Assert.False(heard.HasBand);
+        double Right(SpeechAnalysis speech) =>
+            truth
+                .Where(p => p.Phone != Arpabet.Silence)
+                .SelectMany(p => Enumerable.Range(0, (int)(p.Duration * 100)).Select(i => (p.Phone, Time: p.Start + i / 100.0)))
+                .Average(t => speech.Phones.Any(h => h.Phone == t.Phone && t.Time >= h.Start && t.Time < h.End) ? 100.0 : 0);
+        Assert.True(Right(heard) > Right(before) + 3, $"{Right(heard):0} % of the frames are right, {Right(before):0} % without the network of songs");
+        static bool IsShut(PhoneSegment p) => p.Phone is "B" or "M" or "P";
+        Assert.All(truth.Where(IsShut), p => Assert.Contains(heard.Phones, h => IsShut(h) && h.Start < p.End + 0.04 && h.End > p.Start - 0.04));
+        // A changed word is listened to in the same way.
+        var again = own.Realign(voice, heard, own.Request(lyrics.Replace("bakes", "makes")));
+        Assert.True(again.SingsAlone);
+        Assert.InRange(again.Words.First(w => w.Text == "makes").Start - heard.Words.First(w => w.Text == "bakes").Start, -0.06, 0.06);
+        // Somebody who reads does not sing, and neither does one short note.
+        Assert.False(
+            own.Analyze(await AudioFiles.DecodeAsync(Recordings + "librivox/sense_and_sensibility_01_austen_64kb-0870.wav", "a.wav", 16000)).SingsAlone
+        );
+        Assert.False(own.Analyze(voice.Slice(0, Before + 1)).SingsAlone);
+    }
+
+    [Fact]
     public async Task Rows_that_are_sung_again_are_found_though_they_are_written_once()
     {
         const string rows = "Maro bakes the bread by moonlight.\nBub and bubble all the night.";

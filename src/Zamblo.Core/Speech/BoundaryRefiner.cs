@@ -62,8 +62,8 @@ internal static class BoundaryRefiner
     /// <param name="phones">In seconds of the take.</param>
     /// <param name="audio">The take or a slice of it.</param>
     /// <param name="offset">Where the slice starts in the take, in seconds.</param>
-    /// <param name="isNoisy">Noise lies close under the speech.</param>
-    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset = 0, bool isNoisy = false)
+    /// <param name="around">What lies about the voice.</param>
+    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset = 0, Surroundings around = Surroundings.Quiet)
     {
         // Spectra of a block at a time: an hour of them would take as much room as the sound.
         var spectra = new Spectra(audio);
@@ -82,7 +82,7 @@ internal static class BoundaryRefiner
             }
             var count = Describe(spectra, low, high, expected, offset, (moved[i - 1], times[i], times[i + 1]), features);
             Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (moved[i - 1], times[i + 1]), features);
-            var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), isNoisy);
+            var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), around);
             var most = double.NegativeInfinity;
             for (var k = 0; k < count; k++)
             {

@@ -12,6 +12,7 @@ internal sealed class PhoneGraph
     private readonly List<int> _model = [],
         _phone = [],
         _word = [];
+    private readonly List<float> _cost = [];
     private readonly List<(int From, int To, float Weight)> _arcs = [];
     private readonly List<(int Node, float Weight)> _starts = [];
     private readonly List<int> _ends = [];
@@ -30,6 +31,9 @@ internal sealed class PhoneGraph
     /// <summary>Index of the word that the node belongs to, or -1.</summary>
     public int[] Word { get; private set; } = [];
 
+    /// <summary>What speaks for each frame that is spent in a node, in nats (0 or negative).</summary>
+    public float[] Cost { get; private set; } = [];
+
     /// <summary>Arcs of node n are at [ArcStart[n], ArcStart[n + 1]).</summary>
     public int[] ArcStart { get; private set; } = [];
     public int[] ArcTarget { get; private set; } = [];
@@ -37,8 +41,9 @@ internal sealed class PhoneGraph
     public IReadOnlyList<(int Node, float Weight)> Starts => _starts;
     public bool[] IsEnd { get; private set; } = [];
 
-    public int Add(int model, int phone, int word)
+    public int Add(int model, int phone, int word, float cost = 0)
     {
+        _cost.Add(cost);
         _model.Add(model);
         _phone.Add(phone);
         _word.Add(word);
@@ -60,6 +65,7 @@ internal sealed class PhoneGraph
         Model = [.. _model];
         Phone = [.. _phone];
         Word = [.. _word];
+        Cost = [.. _cost];
         ArcStart = new int[NodeCount + 1];
         foreach (var (from, _, _) in _arcs)
             ArcStart[from + 1]++;

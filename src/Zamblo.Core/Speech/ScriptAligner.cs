@@ -22,6 +22,14 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
         ForeignFrame = -12,
     };
 
+    // Of what is sung few words are recognised as they are: where the sounds by themselves fit better they count (chosen on the tuned songs of the bench).
+    private static readonly ScriptGraph.Weights DoubtedWeights = new()
+    {
+        Skip = -3,
+        Foreign = -3,
+        ForeignFrame = 0,
+    };
+
     /// <summary>Phones and words from one frame to another.</summary>
     public (List<PhoneSegment> Phones, List<WordSegment> Words) Align(
         HeardSound sound,
@@ -35,7 +43,12 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
     )
     {
         var (pronunciations, owners) = Pronounced(model, words, request);
-        var graph = ScriptGraph.Build(model, pronunciations, request.IsNative ? NativeWeights : MappedWeights);
+        // Who sings holds a row together: between rows a band may play for as long as it likes.
+        var rows = sound.IsSung ? Rows(words, owners) : null;
+        var weights = request.IsNative ? NativeWeights : MappedWeights;
+        if (sound.HasSung && words.Any(w => w.Likelihood < 1))
+            weights = DoubtedWeights;
+        var graph = ScriptGraph.Build(model, pronunciations, weights, rows);
         if (owners.Exists(w => words[w].Earliest != null || words[w].Latest != null))
             graph.Windows =
             [
@@ -81,7 +94,7 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
                         Confidence = Math.Min(rough[i].Confidence, PathSearch.Unvouched),
                     };
         }
-        var phones = refine(rough, sound.Audio, sound.Offset, sound.IsDrowned);
+        var phones = refine(rough, sound.Audio, sound.Offset, sound.Around);
         var spans = new Dictionary<int, (double Start, double End, double Sum)>();
         for (var i = 0; i < phones.Count; i++)
         {
@@ -122,6 +135,13 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
                 owners.Add(w);
             }
         return (pronunciations, owners);
+    }
+
+    /// <summary>Words of a network with which rows of the script begin; null where all is one row.</summary>
+    public static int[]? Rows(IReadOnlyList<ScriptWord> words, List<int> owners)
+    {
+        int[] starts = [.. Enumerable.Range(0, owners.Count).Where(i => i == 0 || words[owners[i]].Row != words[owners[i - 1]].Row)];
+        return starts.Length < 2 ? null : starts;
     }
 
     /// <summary>Speech that no word explains is listened to sound by sound: the mouth must not stand still for a missing word.</summary>

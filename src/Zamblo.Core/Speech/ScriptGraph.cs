@@ -14,20 +14,25 @@ internal static class ScriptGraph
     /// <param name="Foreign">Into speech that the script does not have.</param>
     /// <param name="ForeignFrame">For each frame there, against the best of all phones.</param>
     /// <param name="Jump">From the start of a row, or the end, to that of another one.</param>
+    /// <param name="Gap">For each frame of silence between two words of one row, where rows are known.</param>
+    /// <param name="Rest">Into a silence there that may last.</param>
     internal sealed record Weights(
         float Silence = -8f,
         float Noise = -20f,
         float Skip = -45f,
         float Foreign = -40f,
         float ForeignFrame = -5f,
-        float Jump = -120f
+        float Jump = -120f,
+        float Gap = -0.5f,
+        float Rest = -60f
     );
 
     /// <param name="model">The acoustic model.</param>
     /// <param name="words">For each word its pronunciations as phone numbers; none may be empty.</param>
     /// <param name="weights">How likely the ways through are.</param>
-    /// <param name="rows">Words with which rows begin that may be sung in any order, again and again; null where words are said in theirs.</param>
-    public static PhoneGraph Build(AcousticModel model, IReadOnlyList<int[][]> words, Weights weights, IReadOnlyList<int>? rows = null)
+    /// <param name="rows">Words with which rows begin: the words of one stay together; null where there are none.</param>
+    /// <param name="isAnyOrder">Whether the rows may be sung in any order, again and again.</param>
+    public static PhoneGraph Build(AcousticModel model, IReadOnlyList<int[][]> words, Weights weights, IReadOnlyList<int>? rows = null, bool isAnyOrder = false)
     {
         var graph = new PhoneGraph { ForeignPenalty = weights.ForeignFrame };
         int sil = model.PhoneIndex(Arpabet.Silence);
@@ -40,7 +45,8 @@ internal static class ScriptGraph
         for (var b = 0; b <= words.Count; b++)
         {
             // What is not in the script comes before it or after it more often than in its midst.
-            var filler = new Filler(graph, sil, noises, b == 0 || b == words.Count ? weights with { Foreign = weights.Foreign / 2 } : weights);
+            var isInRow = rows != null && b > 0 && b < words.Count && !rows.Contains(b);
+            var filler = new Filler(graph, sil, noises, isInRow, b == 0 || b == words.Count ? weights with { Foreign = weights.Foreign / 2 } : weights);
             fillers.Add(filler);
             if (b == 0)
                 filler.StartHere();
@@ -120,7 +126,7 @@ internal static class ScriptGraph
             }
             exits = newExits;
         }
-        int[] edges = rows == null ? [] : [.. rows, words.Count];
+        int[] edges = isAnyOrder ? [.. rows!, words.Count] : [];
         foreach (var from in edges)
         foreach (var to in edges)
             if (from != to)
@@ -137,40 +143,45 @@ internal static class ScriptGraph
         private readonly Weights _weights;
         private readonly int _silence,
             _foreign;
-        private readonly int[] _noises;
+
+        // Noises, and a silence that may last; what it costs to go there.
+        private readonly List<(int Node, float Weight)> _quiet;
         private readonly List<int> _to = [];
         private readonly List<(Filler To, float Weight)> _skips = [];
 
-        public Filler(PhoneGraph graph, int sil, int[] noises, Weights weights)
+        public Filler(PhoneGraph graph, int sil, int[] noises, bool isInRow, Weights weights)
         {
             _graph = graph;
             _weights = weights;
-            _silence = graph.Add(sil, sil, -1);
-            _noises = [.. noises.Select(p => graph.Add(p, p, -1))];
+            var gap = isInRow ? weights.Gap : 0;
+            _silence = graph.Add(sil, sil, -1, gap);
+            _quiet = [.. noises.Select(p => (graph.Add(p, p, -1, gap), weights.Noise))];
+            if (isInRow)
+                _quiet.Add((graph.Add(sil, sil, -1), weights.Rest));
             _foreign = graph.Add(PhoneGraph.Foreign, sil, -2);
         }
 
         public void StartHere()
         {
             _graph.Start(_silence, 0);
-            foreach (var n in _noises)
-                _graph.Start(n, _weights.Noise);
+            foreach (var (node, weight) in _quiet)
+                _graph.Start(node, weight);
             _graph.Start(_foreign, _weights.Foreign);
         }
 
         public void EndHere()
         {
             _graph.End(_silence);
-            foreach (var n in _noises)
-                _graph.End(n);
+            foreach (var (node, _) in _quiet)
+                _graph.End(node);
             _graph.End(_foreign);
         }
 
         public void From(int node)
         {
             _graph.Link(node, _silence, _weights.Silence);
-            foreach (var n in _noises)
-                _graph.Link(node, n, _weights.Noise);
+            foreach (var (quiet, weight) in _quiet)
+                _graph.Link(node, quiet, weight);
             _graph.Link(node, _foreign, _weights.Foreign);
         }
 
@@ -182,14 +193,14 @@ internal static class ScriptGraph
 
         public void Close()
         {
-            int[] quiet = [_silence, .. _noises];
+            int[] quiet = [_silence, .. _quiet.Select(n => n.Node)];
             foreach (var q in quiet)
             {
                 foreach (var to in _to)
                     _graph.Link(q, to, 0);
-                foreach (var n in _noises)
-                    if (n != q)
-                        _graph.Link(q, n, _weights.Noise);
+                foreach (var (node, weight) in _quiet)
+                    if (node != q)
+                        _graph.Link(q, node, weight);
                 if (q != _silence)
                     _graph.Link(q, _silence, _weights.Silence);
                 _graph.Link(q, _foreign, _weights.Foreign);

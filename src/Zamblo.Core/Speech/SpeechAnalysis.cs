@@ -61,6 +61,10 @@ public sealed record SpeechAnalysis(
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public bool HasBand { get; init; }
 
+    /// <summary>Whether somebody sings alone, without a band.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool SingsAlone { get; init; }
+
     /// <summary>Whether it does not sound like the model's language, where nobody said which one it is (<see cref="DraftWord.SoundForeign"/>).</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public bool IsForeign { get; init; }

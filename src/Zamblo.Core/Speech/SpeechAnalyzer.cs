@@ -2,8 +2,8 @@ using Zamblo.Core.Audio;
 
 namespace Zamblo.Core.Speech;
 
-/// <summary>What is done to boundaries: phones, the sound that they lie in, where it starts in seconds, whether noise drowns it.</summary>
-internal delegate List<PhoneSegment> BoundaryRefining(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset, bool isDrowned);
+/// <summary>What is done to boundaries: phones, the sound that they lie in, where it starts in seconds, what lies about it.</summary>
+internal delegate List<PhoneSegment> BoundaryRefining(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset, Surroundings around);
 
 /// <summary>
 /// Hears a take: from 16 kHz sound, and a script where there is one, to words and phones in time. The one entry to this folder.
@@ -85,6 +85,9 @@ public sealed class SpeechAnalyzer
     // How far an analysis without a script is when its words are drafted: most of the time goes into them.
     private const double Drafted = 0.7;
 
+    // And one of a song when it is known which rows are sung again.
+    private const double Repeated = 0.4;
+
     /// <summary>What is done to boundaries in the end; only learning looks at them before that.</summary>
     internal BoundaryRefining Refining { get; init; } = BoundaryRefiner.Refine;
 
@@ -119,7 +122,7 @@ public sealed class SpeechAnalyzer
             () =>
                 (
                     PitchTracker.Track(audio, cancel),
-                    new HeardSound(_model, _frontEnd, close, 0, cancel),
+                    new HeardSound(_model, _frontEnd, close, 0, cancel) { IsInRoom = room != null },
                     VoiceMarks.Sounds(song != null || _sounds == null ? null : VocalSounds.Find(audio, _sounds, cancel), request.Marks)
                 ),
             CancellationToken.None
@@ -138,6 +141,10 @@ public sealed class SpeechAnalyzer
         if (song != null && _sung != null)
             sound.Tell(SungPhones.Find(whole, song.Alone, _sung, cancel));
         sound.Doubt(heardLevels, probability, song?.Sings);
+        // Who sings alone is their own song.
+        var singsAlone = song == null && sound.HoldsNotes;
+        if (singsAlone && _sung != null)
+            sound.Tell(SungPhones.Find(audio, audio, _sung, cancel));
         sound.Doubt(VocalSounds.Unwritten(sounds, request.Words));
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
         voiced = VoiceMarks.Join(voiced, request.Marks);
@@ -154,7 +161,9 @@ public sealed class SpeechAnalyzer
         var isForeign = false;
         if (words.Count == 0 && _recognise != null)
         {
-            var drafted = _recognise(audio, voiced, request.Names, Part(0.1, Drafted), cancel);
+            // A recogniser knows songs with their bands, and no voices that were taken out of one.
+            var written = song == null ? audio : VoiceMarks.Mute(whole, request.Marks);
+            var drafted = _recognise(written, voiced, request.Names, Part(0.1, Drafted), cancel);
             inner = Part(Drafted, 1);
             // Another language is heard as words of this one, and none of them is likely: then its sounds say more.
             isForeign = request.MayBeForeign && song == null && DraftWord.SoundForeign(drafted, voiced.Sum(v => v.End - v.Start));
@@ -167,7 +176,7 @@ public sealed class SpeechAnalyzer
         if (words.Count == 0)
         {
             var search = isForeign ? _others.Value : _search;
-            var phones = Refining(search.Segments(sound, search.Listen(ref sound, inner, cancel), audio.Duration), close, 0, sound.IsDrowned);
+            var phones = Refining(search.Segments(sound, search.Listen(ref sound, inner, cancel), audio.Duration), close, 0, sound.Around);
             return new SpeechAnalysis(
                 audio.Duration,
                 SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration),
@@ -179,6 +188,7 @@ public sealed class SpeechAnalyzer
                 PitchHz = pitch,
                 Room = room,
                 HasBand = song != null,
+                SingsAlone = singsAlone,
                 IsForeign = isForeign,
                 Sounds = sounds,
             };
@@ -186,7 +196,8 @@ public sealed class SpeechAnalyzer
         IReadOnlyList<SungRepeat> repeats = [];
         if (source == SpeechSource.Script && sound.IsSung && !words.Any(w => w.Earliest != null || w.Latest != null))
         {
-            repeats = SungRepeats.Find(_model, _search, sound, request, words, cancel);
+            repeats = SungRepeats.Find(_model, _search, sound, request, words, Part(0.1, Repeated), cancel);
+            inner = Part(Repeated, 1);
             words = SungRepeats.Sung(words, repeats);
         }
         var (all, segments) = Aligner.Align(sound, 0, sound.Frames, words, request, voiced, inner, cancel);
@@ -203,6 +214,7 @@ public sealed class SpeechAnalyzer
             Draft = draft,
             Room = room,
             HasBand = song != null,
+            SingsAlone = singsAlone,
             Sounds = Unspoken(sounds, all),
             Repeats = repeats.Count > 0 ? repeats : null,
         };
@@ -255,10 +267,10 @@ public sealed class SpeechAnalyzer
             var cut = slice;
             if (known.Room is { } rt60)
                 slice = RoomEcho.Lessened(slice, rt60, cancel);
-            var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel);
+            var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel) { IsInRoom = known.Room != null };
             slice = song?.Alone ?? slice;
-            if (song != null && _sung != null)
-                sound.Tell(SungPhones.Find(cut, song.Alone, _sung, cancel));
+            if ((song != null || known.SingsAlone) && _sung != null)
+                sound.Tell(SungPhones.Find(cut, song?.Alone ?? cut, _sung, cancel));
             sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel), song?.Sings);
             sound.Doubt(VocalSounds.Unwritten(known.Sounds, request.Words));
             var phones = new List<PhoneSegment>();

@@ -15,10 +15,13 @@ internal static class SungRepeats
     // A row is sung where at least half of its words are found.
     private const double Found = 0.5;
 
-    // A repeat that is not written makes the script likelier by so much, in nats: rows of four to six words of the bench's songs by 300 to 700, what is
-    // none by at most 130. Where there seem to be more than so many the lyrics are of another song.
-    private const double Gain = 200;
+    // A repeat that is not written makes the script likelier by so much, in nats: rows of the bench's songs by 280 to 1900, what is none by at most 250.
+    // Where there seem to be more than so many the lyrics are of another song.
+    private const double Gain = 270;
     private const int Most = 12;
+
+    // How far it is when the words are found as they are written.
+    private const double Plain = 0.4;
 
     /// <summary>The rows as they are sung.</summary>
     /// <param name="model">The acoustic model.</param>
@@ -26,6 +29,7 @@ internal static class SungRepeats
     /// <param name="sound">What is heard.</param>
     /// <param name="request">How words are pronounced.</param>
     /// <param name="words">With their rows.</param>
+    /// <param name="progress">Shares from 0 to 1.</param>
     /// <param name="cancel">Stops the work.</param>
     /// <returns>In the order of their times; none where each row is sung once, in its order.</returns>
     public static IReadOnlyList<SungRepeat> Find(
@@ -34,18 +38,25 @@ internal static class SungRepeats
         HeardSound sound,
         HearingRequest request,
         IReadOnlyList<ScriptWord> words,
+        Action<double>? progress,
         CancellationToken cancel
     )
     {
         var (pronunciations, owners) = ScriptAligner.Pronounced(model, words, request);
-        int[] starts = [.. Enumerable.Range(0, owners.Count).Where(i => i == 0 || words[owners[i]].Row != words[owners[i - 1]].Row)];
-        if (starts.Length < 2)
+        if (ScriptAligner.Rows(words, owners) is not { } starts)
             return [];
-        var plain = search.Search(ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights()), sound, 0, sound.Frames, null, cancel);
+        var plain = search.Search(
+            ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts),
+            sound,
+            0,
+            sound.Frames,
+            p => progress?.Invoke(Plain * p),
+            cancel
+        );
         if (search.SpeechStates(sound, plain) is { Count: >= SpeakerTransform.LeastFrames } states)
             sound = sound.Adapted(model, states, cancel);
-        var graph = ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts);
-        var steps = search.Search(graph, sound, 0, sound.Frames, null, cancel);
+        var graph = ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts, isAnyOrder: true);
+        var steps = search.Search(graph, sound, 0, sound.Frames, p => progress?.Invoke(Plain + (1 - Plain) * p), cancel);
         int RowAt(int word) => words[owners[word]].Row;
         // How many words of each row are found one after the other.
         var sung = new List<(int Row, int Words, double Start)>();
@@ -79,8 +90,17 @@ internal static class SungRepeats
         // Whether they are sung says the script with them against the script without.
         double ScoreOf(IReadOnlyList<SungRepeat> some)
         {
-            var way = ScriptAligner.Pronounced(model, Sung(words, some), request).Pronunciations;
-            search.Search(ScriptGraph.Build(model, way, new ScriptGraph.Weights()), sound, 0, sound.Frames, null, out var score, cancel);
+            var all = Sung(words, some);
+            var (way, of) = ScriptAligner.Pronounced(model, all, request);
+            search.Search(
+                ScriptGraph.Build(model, way, new ScriptGraph.Weights(), ScriptAligner.Rows(all, of)),
+                sound,
+                0,
+                sound.Frames,
+                null,
+                out var score,
+                cancel
+            );
             return score;
         }
         var kept = new List<SungRepeat>();

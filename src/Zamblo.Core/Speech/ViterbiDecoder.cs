@@ -153,6 +153,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 var doubt = graph.Word[node] == -1 ? MathF.Min(0, loud) : MathF.Min(0, -loud);
                 if (isHeld && !foreign && graph.Word[node] != -1 && !isVowel[graph.Phone[node]])
                     doubt += HeldConsonant;
+                doubt += graph.Cost[node];
                 if (doubt < 0)
                 {
                     n0 += doubt;
