@@ -151,6 +151,19 @@ public class SongTests
     }
 
     [Fact]
+    public void Rows_begin_where_they_are_written_and_again_where_they_are_sung_twice()
+    {
+        const string text = "bring me butter\nall the way";
+        var words = ScriptWord.InRows(ScriptText.Words(text), text);
+        static int[]? Rows(IReadOnlyList<ScriptWord> words) => ScriptAligner.Rows(words, [.. Enumerable.Range(0, words.Count)]);
+        Assert.Equal([0, 3], Rows(words)!);
+        Assert.Equal([0, 3, 6], Rows(SungRepeats.Sung(words, [new SungRepeat(1, 1, 1, 9)]))!);
+        // One row is as long as it likes.
+        Assert.Null(Rows([.. words.Take(3)]));
+        Assert.Null(Rows([]));
+    }
+
+    [Fact]
     public void Words_that_a_band_hides_are_told()
     {
         WordSegment[] words = [new("a", 0, 1, 0.2f), new("b", 1, 2, 0.9f), new("c", 2, 3, 0.1f)];

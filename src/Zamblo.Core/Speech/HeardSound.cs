@@ -79,7 +79,7 @@ internal sealed class HeardSound
     /// <summary>Whether notes are held for so long, in all, that it is no sentence with a few drawn-out vowels.</summary>
     public bool HoldsNotes => IsSung && Weights.Count(w => w < 1) >= Notes;
 
-    // Frames: of 760 recordings of people who talk, read or call out at most 60 are held, of the bench's songs 120 and more.
+    // Frames: of 575 recordings of people who talk, read or call out at most 70 are held, of the bench's songs 120 and more.
     private const int Notes = 100;
 
     /// <summary>Whether the noise lies so close under the speech that boundaries and confidences have tables of their own.</summary>

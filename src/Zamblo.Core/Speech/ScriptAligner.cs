@@ -140,7 +140,9 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
     /// <summary>Words of a network with which rows of the script begin; null where all is one row.</summary>
     public static int[]? Rows(IReadOnlyList<ScriptWord> words, List<int> owners)
     {
-        int[] starts = [.. Enumerable.Range(0, owners.Count).Where(i => i == 0 || words[owners[i]].Row != words[owners[i - 1]].Row)];
+        // A row that is sung twice on end begins twice.
+        bool Begins(int i) => i == 0 || words[owners[i]].Row != words[owners[i - 1]].Row || words[owners[i]].Offset < words[owners[i - 1]].Offset;
+        int[] starts = [.. Enumerable.Range(0, owners.Count).Where(Begins)];
         return starts.Length < 2 ? null : starts;
     }
 
