@@ -316,7 +316,8 @@ public static class WordRecogniser
         return values;
     }
 
-    /// <summary>Words of a row of tokens; "▁" begins one, "&lt;0x41&gt;" is a byte. A word is as likely as all its tokens together.</summary>
+    /// <summary>Words of a row of tokens; "▁" begins one, "&lt;0x41&gt;" is a byte. A word is as likely as all its tokens together; signs that
+    /// nobody says ("♪") are none.</summary>
     /// <param name="tokens">One after the other.</param>
     /// <param name="pieces">What each stands for; null for those that come with the program.</param>
     internal static IReadOnlyList<DraftWord> Words(IReadOnlyList<(int Token, double LogLikelihood)> tokens, string?[]? pieces = null)
@@ -337,6 +338,11 @@ public static class WordRecogniser
                 );
             words[^1] = words[^1] with { LogLikelihood = words[^1].LogLikelihood + likelihood };
         }
-        return [.. words.Where(w => w.Bytes.Count > 0).Select(w => new DraftWord(Encoding.UTF8.GetString([.. w.Bytes]), (float)Math.Exp(w.LogLikelihood)))];
+        return
+        [
+            .. words
+                .Select(w => new DraftWord(Encoding.UTF8.GetString([.. w.Bytes]), (float)Math.Exp(w.LogLikelihood)))
+                .Where(w => w.Text.Any(char.IsLetterOrDigit)),
+        ];
     }
 }

@@ -125,6 +125,8 @@ public class WordRecogniserTests : InFolder
         // "▁a", "n" and the two bytes of "é" (UTF-8: C3 A9), by the numbers of the list.
         var words = WordRecogniser.Words([(263, -0.1), (29876, -0.2), (29871, -0.5), (3 + 0xC3, 0), (3 + 0xA9, 0)]);
         Assert.Equal([("an", 0.74), ("é", 0.61)], words.Select(w => (w.Text, Math.Round(w.Likelihood, 2))));
+        // Nobody says "♪" (E2 99 AA), which is how a recogniser marks a song.
+        Assert.Equal(["an"], WordRecogniser.Words([(29871, 0), (3 + 0xE2, 0), (3 + 0x99, 0), (3 + 0xAA, 0), (263, 0), (29876, 0)]).Select(w => w.Text));
     }
 
     [Fact]

@@ -15,9 +15,9 @@ internal static class SungRepeats
     // A row is sung where at least half of its words are found.
     private const double Found = 0.5;
 
-    // A repeat that is not written makes the script likelier by so much, in nats: rows of the bench's songs by 280 to 1900, what is none by at most 250.
+    // A repeat that is not written makes the script likelier by so much, in nats: rows of the bench's songs by 400 and more, what is none by at most 300.
     // Where there seem to be more than so many the lyrics are of another song.
-    private const double Gain = 270;
+    private const double Gain = 320;
     private const int Most = 12;
 
     // How far it is when the words are found as they are written.
