@@ -96,21 +96,42 @@ internal static class SongBench
             var rows = new List<string>();
             foreach (var isHeldOut in (bool[])[false, true])
             {
-                var (score, seconds, repeats, clock) = (new Score(), 0.0, 0, Stopwatch.StartNew());
+                var (score, seconds, again, clock) = (new Score(), 0.0, (Right: 0, Wrong: 0), Stopwatch.StartNew());
                 foreach (var song in songs.Where(s => s.IsHeldOut == isHeldOut))
                 {
                     var heard = listener.Analyze(made(song), request(song));
                     seconds += song.Voice.Duration;
                     score.Add(song.Truth, heard.Phones);
-                    repeats += heard.Repeats?.Sum(r => r.Last - r.First + 1) ?? 0;
+                    var (right, wrong) = Again(song, request == once, heard.Repeats ?? []);
+                    again = (again.Right + right, again.Wrong + wrong);
                     var one = new Score();
                     one.Add(song.Truth, heard.Phones);
-                    rows.Add($"  {song.Name, -20} {one.Report()}");
+                    rows.Add($"  {song.Name, -20} {one.Report()}" + (right + wrong > 0 ? $"  sung again {right} right, {wrong} wrong" : ""));
                 }
                 var speed = FormattableString.Invariant($"{seconds / clock.Elapsed.TotalSeconds:0.0} x real time");
-                Console.WriteLine($"{name, -20} {(isHeldOut ? "held out" : "tuned"), -9} {score.Report()}  rows sung again {repeats}  {speed}");
+                var rowsAgain = $"rows sung again {again.Right} right, {again.Wrong} wrong";
+                Console.WriteLine($"{name, -20} {(isHeldOut ? "held out" : "tuned"), -9} {score.Report()}  {rowsAgain}  {speed}");
             }
             rows.ForEach(Console.WriteLine);
         }
+    }
+
+    // Rows that are found to be sung again: right where one that came before begins within a second, and as many as go on like the lyrics.
+    private static (int Right, int Wrong) Again(Song song, bool isWrittenOnce, IReadOnlyList<SungRepeat> repeats)
+    {
+        var sung = song.Lyrics.Split('\n');
+        string[] written = isWrittenOnce ? [.. sung.Distinct()] : sung;
+        var (all, right) = (0, 0);
+        foreach (var repeat in repeats)
+        {
+            var rows = written[repeat.First..(repeat.Last + 1)];
+            all += rows.Length;
+            if (!isWrittenOnce)
+                continue;
+            var at = Enumerable.Range(0, sung.Length).MinBy(i => Math.Abs(song.Times[i].Time - repeat.Start));
+            if (Math.Abs(song.Times[at].Time - repeat.Start) < 1)
+                right += rows.Where((row, i) => at + i < sung.Length && sung[at + i] == row && Array.IndexOf(sung, row) < at + i).Count();
+        }
+        return (right, all - right);
     }
 }

@@ -22,12 +22,18 @@ from scipy.io import wavfile
 HERE = os.path.dirname(os.path.abspath(__file__))
 RATE, FFT, HOP, WINDOW = 16000, 1024, 160, 640  # As VoiceOfSong has them.
 BINS = FFT // 2 + 1
-VOICES, BANDS = 520, 110
+VOICES, BANDS_OF_SOUNDS = 520, 110
+# Sets of General MIDI sounds: a large one of recordings, a small one, and one of frequency modulation.
+SOUNDS = [f"/usr/share/sounds/sf2/{name}.sf2" for name in ("FluidR3_GM", "sf_GMbank", "OPL-3_FM_128M")]
+BANDS = BANDS_OF_SOUNDS * len(SOUNDS)
 BANDS_OF_MEL = 80  # As MelLogs has them, for the networks that look at those.
 TAKE = 160 * 256  # Samples of an example.
 SPEAKERS = [("flite", "slt"), ("flite", "rms"), ("flite", "kal16"), ("festival", "voice_cmu_us_slt_arctic_hts"), ("festival", "voice_kal_diphone")] + [
     ("espeak", v) for v in "en-us+f2 en-us+f3 en-gb+f4 en-us+m1 en-gb+m3 en-us+m5 en-gb-scotland+m7 en-us".split()
 ]
+
+# Voices of other languages, which sing syllables that mean nothing: somebody sings, whatever is said.
+OTHERS = "suo_fi_lj_diphone hy_fi_mv_diphone pc_diphone lp_diphone upc_ca_ona_hts czech_dita czech_krb czech_machac".split()
 
 
 def run(*arguments):
@@ -75,10 +81,14 @@ def own_sentences():
 
 
 def make_voice(folder, i, sentences):
-    """A sentence, spoken; four of five are sung."""
+    """A sentence, or syllables, spoken; four of five are sung."""
     r = random.Random(100 + i)
     path = f"{folder}/voice/{i}"
-    speak(*SPEAKERS[i % len(SPEAKERS)], sentences[r.randrange(len(sentences))], r.randrange(120, 170), path + ".b.wav")
+    speaker = (SPEAKERS + [("festival", "voice_" + name) for name in OTHERS])[i % (len(SPEAKERS) + len(OTHERS))]
+    text = sentences[r.randrange(len(sentences))]
+    if speaker not in SPEAKERS:
+        text = " ".join("".join(r.choice("bdfgklmnprstv") + r.choice("aeiou") for _ in range(r.randrange(1, 4))) for _ in range(r.randrange(6, 12)))
+    speak(*speaker, text, r.randrange(120, 170), path + ".b.wav")
     if r.random() < 0.2:
         os.rename(path + ".b.wav", path + ".wav")
         return
@@ -186,7 +196,7 @@ def make_band(folder, i):
     path = f"{folder}/band/{i}"
     with open(path + ".mid", "wb") as f:
         f.write(b"MThd" + struct.pack(">IHHH", 6, 0, 1, 96) + b"MTrk" + struct.pack(">I", len(track)) + track)
-    run("fluidsynth", "-ni", "-q", "-g", "0.5", "-r", "32000", "-F", path + ".w.wav", "/usr/share/sounds/sf2/FluidR3_GM.sf2", path + ".mid")
+    run("fluidsynth", "-ni", "-q", "-g", "0.5", "-r", "32000", "-F", path + ".w.wav", SOUNDS[i // BANDS_OF_SOUNDS], path + ".mid")
     run("ffmpeg", "-v", "error", "-y", "-i", path + ".w.wav", "-ar", str(RATE), "-ac", "1", path + ".wav")
     os.remove(path + ".w.wav")
 
@@ -230,7 +240,7 @@ class Examples:
 
     def one(self):
         rng, voice = self.rng, np.zeros(TAKE, np.float32)
-        at = int(rng.integers(-20000, 16000)) if rng.random() > 0.08 else TAKE
+        at = int(rng.integers(-20000, 16000)) if rng.random() > 0.15 else TAKE
         while at < TAKE:
             x = self.voices[rng.integers(len(self.voices))] * 10 ** (rng.uniform(-2, 2) / 20)
             if rng.random() < 0.4:
