@@ -132,18 +132,23 @@ internal static class BoundaryLearning
         foreach (var u in set)
         {
             IReadOnlyList<PhoneSegment> raw = [];
-            var audio = u.Audio;
-            var analyzer = new SpeechAnalyzer(SpeechModels.Analyzer.Model, SpeechModels.Analyzer.Dictionary, voice: VoiceModel.Probabilities)
+            HeardSound? sound = null;
+            var analyzer = new SpeechAnalyzer(
+                SpeechModels.Analyzer.Model,
+                SpeechModels.Analyzer.Dictionary,
+                voice: VoiceModel.Probabilities,
+                spoken: PhoneNets.Spoken
+            )
             {
-                Refining = (phones, heard, _, _) =>
+                Refining = (phones, heard) =>
                 {
-                    (raw, audio) = (phones, heard);
+                    (raw, sound) = (phones, heard);
                     return [.. phones];
                 },
             };
             analyzer.Analyze(u.Audio, u.Text);
             var truth = u.Truth.Where(p => p.Duration > 0).ToArray();
-            foreach (var (i, low, count, features) in BoundaryRefiner.Candidates(raw, audio, durations))
+            foreach (var (i, low, count, features) in BoundaryRefiner.Candidates(raw, sound!.Audio, durations, sound.Evidence))
             {
                 // The boundary of the truth between the same two phones, if there is one near.
                 var near = Enumerable

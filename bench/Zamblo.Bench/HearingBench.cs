@@ -16,7 +16,13 @@ internal static class HearingBench
             set = [.. set.Where((_, i) => i % 3 == 0)];
         Console.WriteLine($"{set.Count} utterances, {set.Sum(u => u.Audio.Duration):0} s, of them {set.Count(u => u.IsHeldOut)} held out");
         analyzer.Analyze(set[0].Audio, set[0].Text);
-        var wordless = new SpeechAnalyzer(analyzer.Model, analyzer.Dictionary, voice: VoiceModel.Probabilities, song: SongVoiceModel.Tell);
+        var wordless = new SpeechAnalyzer(
+            analyzer.Model,
+            analyzer.Dictionary,
+            voice: VoiceModel.Probabilities,
+            song: SongVoiceModel.Tell,
+            spoken: PhoneNets.Spoken
+        );
         Func<Utterance, Utterance> clean = u => u,
             noisy = u => SpeechSets.WithNoise(u),
             crowded = u => SpeechSets.WithTalker(u, set[(set.IndexOf(u) + 3) % set.Count]);

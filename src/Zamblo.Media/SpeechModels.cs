@@ -103,7 +103,8 @@ public static class SpeechModels
                 VoiceModel.Probabilities,
                 SongVoiceModel.Tell,
                 VocalSoundNet.Tell,
-                SungPhoneNet.Tell
+                PhoneNets.Sung,
+                PhoneNets.Spoken
             )
         );
     }
@@ -161,7 +162,8 @@ public static class SpeechModels
             VoiceModel.Probabilities,
             SongVoiceModel.Tell,
             VocalSoundNet.Tell,
-            SungPhoneNet.Tell
+            PhoneNets.Sung,
+            PhoneNets.Spoken
         )
         {
             OtherWords = () =>

@@ -12,11 +12,12 @@ public class HearingPartsTests
     [InlineData(0.02)]
     public void A_boundary_goes_to_where_the_sound_changes(double off)
     {
-        // A hiss that turns into a hum at half a second sharp: the truth is known to the sample.
+        // A hiss that turns into a hum at half a second sharp: the truth is known to the sample. The network knows its frame.
         var hiss = TestData.Noise(0.5, 0.1f).Samples;
         var hum = Enumerable.Range(0, 8000).Select(i => 0.3f * MathF.Sin(2 * MathF.PI * 180 * i / 16000));
         var audio = new AudioBuffer([.. hiss, .. hum], 16000);
-        var refined = BoundaryRefiner.Refine([new("S", 0, 0.5 + off), new("AA", 0.5 + off, 1)], audio);
+        var evidence = PhoneEvidence.OfSpeech(audio, PhoneEvidenceTests.Turns("S", "AA", 50, 3));
+        var refined = BoundaryRefiner.Refine([new("S", 0, 0.5 + off), new("AA", 0.5 + off, 1)], audio, evidence: evidence);
         Assert.Equal(0.5, refined[1].Start, 0.008);
         Assert.Equal((0, 1), (refined[0].Start, refined[1].End));
     }

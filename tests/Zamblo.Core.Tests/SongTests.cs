@@ -101,22 +101,28 @@ public class SongTests
         const int phones = 40;
         var b = 1 + Arpabet.Phones.ToList().IndexOf("B");
         var asked = new List<int>();
-        SungPhoneModel sure = (logs, frames) =>
+        PhoneModel sure = (logs, frames) =>
         {
-            Assert.Equal(SungPhones.Inputs * frames, logs.Length);
+            Assert.Equal(PhoneEvidence.SungInputs * frames, logs.Length);
             asked.Add(frames);
             return [.. Enumerable.Range(0, phones * frames).Select(i => i / frames == b ? 3f : -90f)];
         };
         var sound = Tone(440, 9);
-        var told = SungPhones.Find(sound, sound, sure);
+        var told = PhoneEvidence.OfSong(sound, sound, sure);
         // Pieces with what the network sees to both sides.
         Assert.Equal([320, 384, 384, 197], asked);
-        var values = told.At(TestData.Model, [4.5]);
+        float[] At(double time)
+        {
+            var values = new float[TestData.Model.PhoneNames.Length];
+            told.At(time, PhoneEvidence.PlacesOf(TestData.Model), values);
+            return values;
+        }
+        var values = At(4.5);
         var best = Array.IndexOf(values, values.Max());
         Assert.Equal("B", TestData.Model.PhoneNames[best]);
         // Nothing is ruled out by it.
         Assert.InRange(values.Min(), -10, 0);
-        Assert.Equal([.. values, .. values], told.At(TestData.Model, [-1, 1000]));
+        Assert.Equal([.. values, .. values], [.. At(-1), .. At(1000)]);
         SongModel model = (_, frames) =>
             new SongParts([.. Enumerable.Repeat(1f, VoiceOfSong.Bins * frames)], [.. Enumerable.Repeat(1f, frames)], [.. Enumerable.Repeat(1f, frames)]);
         var analyzer = new SpeechAnalyzer(TestData.Model, TestData.Dictionary, song: model, sung: sure);

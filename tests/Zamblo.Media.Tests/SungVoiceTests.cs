@@ -142,13 +142,15 @@ public class SungVoiceTests : InFolder
         foreach (var own in (AudioBuffer[])[voice, await AudioFiles.DecodeAsync(PathOf("high.wav"), "high.wav", 16000)])
         {
             var mix = Over(new AudioBuffer([.. own.Samples, .. new float[Math.Max(0, voice.Samples.Length - own.Samples.Length)]], 16000), 3);
-            var told = SungPhones.Find(mix, VoiceOfSong.TakenOut(mix, SongVoiceModel.Tell).Alone, SungPhoneNet.Tell);
+            var told = PhoneEvidence.OfSong(mix, VoiceOfSong.TakenOut(mix, SongVoiceModel.Tell).Alone, PhoneNets.Sung);
             var model = SpeechModels.Analyzer.Model;
+            var places = PhoneEvidence.PlacesOf(model);
+            var values = new float[places.Length];
             var (right, all) = (0, 0);
             foreach (var p in truth.Where(p => p.Phone != Arpabet.Silence))
                 for (var t = p.Start; t < p.End; t += 0.01, all++)
                 {
-                    var values = told.At(model, [t]);
+                    told.At(t, places, values);
                     right += model.PhoneNames[Array.IndexOf(values, values.Max())] == p.Phone ? 1 : 0;
                 }
             // Of forty phones one in forty would be right by chance.

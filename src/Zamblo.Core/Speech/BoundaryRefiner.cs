@@ -58,12 +58,23 @@ internal static class BoundaryRefiner
         [(Class.Silence, Class.Liquid)] = -0.013,
     };
 
+    /// <summary>The same of what was heard.</summary>
+    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, HeardSound sound) =>
+        Refine(phones, sound.Audio, sound.Offset, sound.Around, sound.Evidence);
+
     /// <summary>Refined phones: the same phones in the same order, boundaries moved by at most 30 ms beyond the usual error.</summary>
     /// <param name="phones">In seconds of the take.</param>
     /// <param name="audio">The take or a slice of it.</param>
     /// <param name="offset">Where the slice starts in the take, in seconds.</param>
     /// <param name="around">What lies about the voice.</param>
-    public static List<PhoneSegment> Refine(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset = 0, Surroundings around = Surroundings.Quiet)
+    /// <param name="evidence">Which phone is said in the same sound, by a network; null where none was asked.</param>
+    public static List<PhoneSegment> Refine(
+        IReadOnlyList<PhoneSegment> phones,
+        AudioBuffer audio,
+        double offset = 0,
+        Surroundings around = Surroundings.Quiet,
+        PhoneEvidence? evidence = null
+    )
     {
         // Spectra of a block at a time: an hour of them would take as much room as the sound.
         var spectra = new Spectra(audio);
@@ -82,6 +93,7 @@ internal static class BoundaryRefiner
             }
             var count = Describe(spectra, low, high, expected, offset, (moved[i - 1], times[i], times[i + 1]), features);
             Lengths(BoundaryWeights.Durations, phones, pace, i, low, count, (moved[i - 1], times[i + 1]), features);
+            Told(evidence, phones[i - 1].Phone, phones[i].Phone, low - offset, count, features);
             var weights = BoundaryWeights.Of(PairOf(phones[i - 1].Phone, phones[i].Phone), around);
             var most = double.NegativeInfinity;
             for (var k = 0; k < count; k++)
@@ -108,7 +120,7 @@ internal static class BoundaryRefiner
     /// <summary>Number of phone classes, of kinds within them, and of values that describe a candidate.</summary>
     internal const int Classes = 8,
         Kinds = 15,
-        FeatureCount = 16;
+        FeatureCount = 18;
 
     /// <summary>Values that speak against a candidate only: how far it is from where it is expected, squared, and how odd the two lengths are.</summary>
     internal static readonly int[] Against = [5, 14, 15];
@@ -124,7 +136,8 @@ internal static class BoundaryRefiner
     internal static IEnumerable<(int Index, double Low, int Count, float[] Features)> Candidates(
         IReadOnlyList<PhoneSegment> phones,
         AudioBuffer audio,
-        PhoneDurations durations
+        PhoneDurations durations,
+        PhoneEvidence? evidence
     )
     {
         var spectra = new Spectra(audio);
@@ -138,6 +151,7 @@ internal static class BoundaryRefiner
             var features = new float[MostCandidates * FeatureCount];
             var count = Describe(spectra, low, high, expected, 0, (times[i - 1], times[i], times[i + 1]), features);
             Lengths(durations, phones, pace, i, low, count, (times[i - 1], times[i + 1]), features);
+            Told(evidence, phones[i - 1].Phone, phones[i].Phone, low, count, features);
             yield return (i, low, count, features);
         }
     }
@@ -215,6 +229,27 @@ internal static class BoundaryRefiner
             var t = low + k * Hop;
             features[k * FeatureCount + 14] = durations.Oddness(phones[i - 1].Phone, t - around.Start, pace[i - 1]);
             features[k * FeatureCount + 15] = durations.Oddness(phones[i].Phone, around.End - t, pace[i]);
+        }
+    }
+
+    // How much more the network hears of the left phone before a candidate, and of the right one behind it: over the window, and within 10 ms of it.
+    private static void Told(PhoneEvidence? evidence, string left, string right, double low, int count, float[] features)
+    {
+        Span<float> more = stackalloc float[MostCandidates];
+        float total = 0,
+            before = 0;
+        int one = PhoneEvidence.PlaceOf(left),
+            other = PhoneEvidence.PlaceOf(right);
+        for (var k = 0; k < count; k++)
+            total += more[k] = evidence == null || one == other ? 0 : evidence.Between(low + k * Hop, one, other);
+        for (var k = 0; k < count; k++)
+        {
+            before += more[k];
+            features[k * FeatureCount + 16] = (before - (total - before)) / 40;
+            float near = 0;
+            for (var n = 1; n <= 4; n++)
+                near += more[Math.Max(0, k - n)] - more[Math.Min(count - 1, k + n)];
+            features[k * FeatureCount + 17] = near / 8;
         }
     }
 

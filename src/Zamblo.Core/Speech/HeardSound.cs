@@ -10,7 +10,6 @@ internal sealed class HeardSound
     private readonly CepstralFrontEnd _frontEnd;
     private readonly double _shift;
     private readonly AcousticModel _model;
-    private float[] _sung = [];
 
     // All of a take, or a slice of it that starts at an offset in seconds.
     public HeardSound(AcousticModel model, CepstralFrontEnd frontEnd, AudioBuffer audio, double offset, CancellationToken cancel)
@@ -58,14 +57,8 @@ internal sealed class HeardSound
                 Quiet[f] = MathF.Max(Quiet[f], Unspoken);
     }
 
-    /// <summary>Takes in which phones are sung.</summary>
-    public void Tell(SungPhones sung) => _sung = sung.At(_model, [.. Enumerable.Range(0, Frames).Select(_frontEnd.CentreOf)]);
-
-    /// <summary>Whether it is known which phones are sung.</summary>
-    public bool HasSung => _sung.Length > 0;
-
-    /// <summary>What speaks for each phone of the model in a frame, in nats.</summary>
-    public ReadOnlySpan<float> SungAt(int frame) => _sung.AsSpan(frame * _model.PhoneNames.Length, _model.PhoneNames.Length);
+    /// <summary>What a network of phones hears in the same sound; null where none was asked.</summary>
+    public PhoneEvidence? Evidence { get; set; }
 
     // As much speaks against words where somebody laughs, in nats a frame. (Of a script that is there all the same a word is laid there yet.)
     private const float Unspoken = 4;
@@ -95,13 +88,13 @@ internal sealed class HeardSound
         : Surroundings.Quiet;
 
     private HeardSound(HeardSound other, float[] features, Background background) =>
-        (_features, _held, _model, _frontEnd, _shift, _sung, IsSung, Audio, Offset, Background, Quiet, Weights, IsNoisy, IsDrowned, IsInRoom) = (
+        (_features, _held, _model, _frontEnd, _shift, Evidence, IsSung, Audio, Offset, Background, Quiet, Weights, IsNoisy, IsDrowned, IsInRoom) = (
             features,
             other._held,
             other._model,
             other._frontEnd,
             other._shift,
-            other._sung,
+            other.Evidence,
             other.IsSung,
             other.Audio,
             other.Offset,
@@ -134,6 +127,9 @@ internal sealed class HeardSound
 
     /// <summary>The boundary before a frame, in seconds of the take.</summary>
     public double TimeOf(int frame) => _frontEnd.CentreOf(frame) + _shift;
+
+    /// <summary>The middle of a frame, in seconds of the sound.</summary>
+    public double CentreOf(int frame) => _frontEnd.CentreOf(frame);
 
     /// <summary>The frame that starts nearest to a time of the take.</summary>
     public int FrameAt(double seconds) => Math.Clamp((int)Math.Round((seconds - TimeOf(0)) / (TimeOf(1) - TimeOf(0))), 0, Frames);

@@ -16,8 +16,9 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
     private const float AlignBeam = 160,
         LoopBeam = 60;
 
-    // Where it is known which phones are sung the acoustic model counts for less, and what is unlikely lies nearer to what is likely.
-    private const float SungLoopBeam = 22;
+    // Where a network tells phones, too, the acoustic model counts for less, and what is unlikely lies nearer to what is likely.
+    private const float SpokenLoopBeam = 35,
+        SungLoopBeam = 22;
 
     /// <summary>Confidence of sounds that no word stands for.</summary>
     public const float Unvouched = 0.3f;
@@ -44,7 +45,7 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
                 progress,
                 cancel,
                 f => sound.Weights[first + f],
-                Sung(sound, first)
+                Told(sound, first)
             );
             score = decoder.Score;
             if (complete || beam > 10_000)
@@ -52,7 +53,8 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
         }
     }
 
-    private static Func<int, ReadOnlySpan<float>>? Sung(HeardSound sound, int first) => sound.HasSung ? f => sound.SungAt(first + f) : null;
+    private FrameEvidence? Told(HeardSound sound, int first) =>
+        sound.Evidence is { } evidence ? new FrameEvidence(evidence, PhoneEvidence.PlacesOf(model), f => sound.CentreOf(first + f)) : null;
 
     /// <summary>The likeliest phones from one frame to another.</summary>
     public List<PhoneStep> DecodeLoop(HeardSound sound, int first, int last, Action<double>? progress, CancellationToken cancel)
@@ -64,12 +66,17 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
             f => sound[first + f],
             f => sound.Background[first + f],
             f => sound.Quiet[first + f],
-            sound.HasSung ? SungLoopBeam : LoopBeam,
+            sound.Evidence switch
+            {
+                { Weight.IsOfSong: true } => SungLoopBeam,
+                not null => SpokenLoopBeam,
+                null => LoopBeam,
+            },
             out _,
             progress,
             cancel,
             null,
-            Sung(sound, first)
+            Told(sound, first)
         );
         return [.. path.Select(s => new PhoneStep(loop.Model[s.Node], loop.Phone[s.Node], -1, first + s.Start, first + s.End))];
     }

@@ -46,7 +46,7 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
         // Who sings holds a row together: between rows a band may play for as long as it likes.
         var rows = sound.IsSung ? Rows(words, owners) : null;
         var weights = request.IsNative ? NativeWeights : MappedWeights;
-        if (sound.HasSung && words.Any(w => w.Likelihood < 1))
+        if (sound.Evidence is { Weight.IsOfSong: true } && words.Any(w => w.Likelihood < 1))
             weights = DoubtedWeights;
         var graph = ScriptGraph.Build(model, pronunciations, weights, rows);
         if (owners.Exists(w => words[w].Earliest != null || words[w].Latest != null))
@@ -94,7 +94,7 @@ internal sealed class ScriptAligner(AcousticModel model, PathSearch search, Boun
                         Confidence = Math.Min(rough[i].Confidence, PathSearch.Unvouched),
                     };
         }
-        var phones = refine(rough, sound.Audio, sound.Offset, sound.Around);
+        var phones = refine(rough, sound);
         var spans = new Dictionary<int, (double Start, double End, double Sum)>();
         for (var i = 0; i < phones.Count; i++)
         {

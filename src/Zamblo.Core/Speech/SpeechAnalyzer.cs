@@ -2,8 +2,8 @@ using Zamblo.Core.Audio;
 
 namespace Zamblo.Core.Speech;
 
-/// <summary>What is done to boundaries: phones, the sound that they lie in, where it starts in seconds, what lies about it.</summary>
-internal delegate List<PhoneSegment> BoundaryRefining(IReadOnlyList<PhoneSegment> phones, AudioBuffer audio, double offset, Surroundings around);
+/// <summary>What is done to boundaries: phones, and the sound that they lie in.</summary>
+internal delegate List<PhoneSegment> BoundaryRefining(IReadOnlyList<PhoneSegment> phones, HeardSound sound);
 
 /// <summary>
 /// Hears a take: from 16 kHz sound, and a script where there is one, to words and phones in time. The one entry to this folder.
@@ -18,7 +18,8 @@ public sealed class SpeechAnalyzer
     private readonly Func<AudioBuffer, CancellationToken, float[]>? _voice;
     private readonly SongModel? _song;
     private readonly VocalSoundModel? _sounds;
-    private readonly SungPhoneModel? _sung;
+    private readonly PhoneModel? _sung,
+        _spoken;
     private readonly CepstralFrontEnd _frontEnd;
     private readonly PathSearch _search;
     private readonly Lazy<PathSearch> _others;
@@ -30,7 +31,8 @@ public sealed class SpeechAnalyzer
     /// <param name="recognise">Draft words for sound without a script.</param>
     /// <param name="song">Tells a voice from a band that plays with it; without it both are heard.</param>
     /// <param name="sounds">Names laughs, sobs, breaths and the like; without it they are heard as speech or as nothing.</param>
-    /// <param name="sung">Tells which phone is sung where a band plays; without it only the acoustic model does.</param>
+    /// <param name="sung">Tells which phone is sung; without it only the acoustic model does.</param>
+    /// <param name="spoken">Tells which phone is said; without it only the acoustic model does.</param>
     public SpeechAnalyzer(
         AcousticModel model,
         PronunciationDictionary dictionary,
@@ -39,9 +41,11 @@ public sealed class SpeechAnalyzer
         Func<AudioBuffer, CancellationToken, float[]>? voice = null,
         SongModel? song = null,
         VocalSoundModel? sounds = null,
-        SungPhoneModel? sung = null
+        PhoneModel? sung = null,
+        PhoneModel? spoken = null
     )
     {
+        _spoken = spoken;
         _sung = sung;
         _sounds = sounds;
         _song = song;
@@ -138,13 +142,10 @@ public sealed class SpeechAnalyzer
             ((IAsyncResult)hearing).AsyncWaitHandle.WaitOne();
         }
         var (pitch, sound, sounds) = hearing.GetAwaiter().GetResult();
-        if (song != null && _sung != null)
-            sound.Tell(SungPhones.Find(whole, song.Alone, _sung, cancel));
         sound.Doubt(heardLevels, probability, song?.Sings);
         // Who sings alone is their own song.
         var singsAlone = song == null && sound.HoldsNotes;
-        if (singsAlone && _sung != null)
-            sound.Tell(SungPhones.Find(audio, audio, _sung, cancel));
+        sound.Evidence = EvidenceOf(song == null ? audio : whole, song?.Alone ?? audio, song != null || singsAlone, cancel);
         sound.Doubt(VocalSounds.Unwritten(sounds, request.Words));
         var voiced = probability == null ? VoiceActivity.FromLevels(heardLevels) : VoiceActivity.FromLevelsAndModel(heardLevels, probability);
         voiced = VoiceMarks.Join(voiced, request.Marks);
@@ -176,7 +177,7 @@ public sealed class SpeechAnalyzer
         if (words.Count == 0)
         {
             var search = isForeign ? _others.Value : _search;
-            var phones = Refining(search.Segments(sound, search.Listen(ref sound, inner, cancel), audio.Duration), close, 0, sound.Around);
+            var phones = Refining(search.Segments(sound, search.Listen(ref sound, inner, cancel), audio.Duration), sound);
             return new SpeechAnalysis(
                 audio.Duration,
                 SegmentLists.Tidy(SegmentLists.Gate(Calibration.Of(phones, SpeechSource.Phones, sound.IsDrowned), voiced), audio.Duration),
@@ -224,6 +225,11 @@ public sealed class SpeechAnalyzer
         return result;
     }
 
+    private PhoneEvidence? EvidenceOf(AudioBuffer whole, AudioBuffer voice, bool isSong, CancellationToken cancel) =>
+        isSong && _sung != null ? PhoneEvidence.OfSong(whole, voice, _sung, cancel)
+        : _spoken != null ? PhoneEvidence.OfSpeech(voice, _spoken, cancel)
+        : null;
+
     // What words were laid on after all is speech.
     private static IReadOnlyList<VocalSound>? Unspoken(IReadOnlyList<VocalSound>? sounds, IEnumerable<PhoneSegment> phones)
     {
@@ -269,8 +275,7 @@ public sealed class SpeechAnalyzer
                 slice = RoomEcho.Lessened(slice, rt60, cancel);
             var sound = new HeardSound(_model, _frontEnd, song?.Nearly ?? slice, (double)first / audio.SampleRate, cancel) { IsInRoom = known.Room != null };
             slice = song?.Alone ?? slice;
-            if ((song != null || known.SingsAlone) && _sung != null)
-                sound.Tell(SungPhones.Find(cut, song?.Alone ?? cut, _sung, cancel));
+            sound.Evidence = EvidenceOf(cut, song?.Alone ?? cut, song != null || known.SingsAlone, cancel);
             sound.Doubt(LoudnessEnvelope.LevelsDb(slice), _voice?.Invoke(slice, cancel), song?.Sings);
             sound.Doubt(VocalSounds.Unwritten(known.Sounds, request.Words));
             var phones = new List<PhoneSegment>();

@@ -35,7 +35,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     /// <param name="progress">Called now and then with a share from 0 to 1.</param>
     /// <param name="cancel">Stops the search.</param>
     /// <param name="share">How much each frame counts against the best of all phones, 0 to 1; null where all do. Needs a background.</param>
-    /// <param name="told">What else speaks for each phone of the model in a frame, in nats; null for nothing.</param>
+    /// <param name="told">What else speaks for each phone of the model; null for nothing. Needs a background.</param>
     public List<PathStep> Decode(
         PhoneGraph graph,
         int frames,
@@ -47,7 +47,7 @@ internal sealed class ViterbiDecoder(AcousticModel model)
         Action<double>? progress = null,
         CancellationToken cancel = default,
         Func<int, float>? share = null,
-        Func<int, ReadOnlySpan<float>>? told = null
+        FrameEvidence? told = null
     )
     {
         complete = false;
@@ -78,6 +78,9 @@ internal sealed class ViterbiDecoder(AcousticModel model)
         }
         var scorer = new SenoneScorer(model);
         bool[] isVowel = [.. model.PhoneNames.Select(Arpabet.Vowels.Contains)];
+        bool[] isSpeech = [.. model.PhoneNames.Select(p => !Arpabet.IsSilent(p))];
+        var more = new float[model.PhoneNames.Length];
+        var isSong = told is { Weight.IsOfSong: true };
         for (var t = 0; t < frames; t++)
         {
             if ((t & 255) == 0)
@@ -88,12 +91,19 @@ internal sealed class ViterbiDecoder(AcousticModel model)
             scorer.SetFrame(frameAt(t));
             var loud = quiet?.Invoke(t) ?? 0;
             var counts = share?.Invoke(t) ?? 1;
-            var isHeld = counts < 1 || told != null;
-            var sung = MathF.Max(SungPhones.HeldShare, counts);
+            var isHeld = counts < 1 || isSong;
+            float ownShare = 0,
+                ownForeign = 0;
             if (told != null)
-                counts *= SungPhones.AcousticShare;
+            {
+                told.At(t, more);
+                ownShare = told.Weight.Own * MathF.Max(told.Weight.Held, counts);
+                counts *= told.Weight.Acoustic;
+                // What no word explains is the best of all phones by both.
+                if (!isSong)
+                    ownForeign = ownShare * Most(more, isSpeech);
+            }
             var level = counts < 1 ? (1 - counts) * background!(t) : 0;
-            var more = told == null ? default : told(t);
             var best = Dead;
             foreach (var node in active)
             {
@@ -135,14 +145,14 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 entry[node] = Dead;
                 if (foreign)
                 {
-                    var b = background!(t) + graph.ForeignPenalty;
+                    var b = background!(t) + ownForeign + graph.ForeignPenalty;
                     n0 += b;
                     n1 += b;
                     n2 += b;
                 }
                 else
                 {
-                    var own = more.IsEmpty ? level : level + sung * more[graph.Phone[node]];
+                    var own = told == null ? level : level + ownShare * more[graph.Phone[node]];
                     if (n0 > Dead)
                         n0 += counts * scorer.Score(senones[0]) + own;
                     if (n1 > Dead)
@@ -259,6 +269,15 @@ internal sealed class ViterbiDecoder(AcousticModel model)
         path.Reverse();
         progress?.Invoke(1);
         return path;
+    }
+
+    private static float Most(float[] values, bool[] of)
+    {
+        var most = Dead;
+        for (var i = 0; i < values.Length; i++)
+            if (of[i])
+                most = MathF.Max(most, values[i]);
+        return most;
     }
 
     private float Exit(int phone) => phone == PhoneGraph.Foreign ? ForeignTransitions[11] : model.TransitionsOf(phone)[11];
