@@ -4,11 +4,13 @@
     python3 learn.py FOLDER MINUTES [WEIGHTS]
 
 Nothing but this needs it; the program ships the result. Everything it learns from it makes by itself, from Debian's packages (flite, festival with
-festvox-kallpc16k and festvox-us-slt-hts, espeak-ng, rubberband-cli, fluidsynth, fluid-soundfont-gm, python3-torch, python3-onnx, python3-scipy,
-libopenblas0-pthread): sentences of ours, spoken by thirteen voices, laid on notes and stretched as a singer would; bands of random chords, lines and drums.
-The benchmark's songs have other words, other tunes, another set of sounds (TimGM6mb) and, in their held-out half, another voice (ked).
-What phones.py has sung into the same folder is taken along. The shipped weights come of an earlier form of this file, without that: 18 minutes without the
-mel term of the loss, and 32 more with it from there, on two cores that had other work, too. Another run gives other weights.
+festvox-kallpc16k, festvox-us-slt-hts, festvox-suopuhe-lj, festvox-suopuhe-mv, festvox-italp16k, festvox-itapc16k, festvox-ca-ona-hts, festvox-czech-dita,
+festvox-czech-krb and festvox-czech-machac, espeak-ng, rubberband-cli, fluidsynth, fluid-soundfont-gm, csound-soundfont, opl3-soundfont, python3-torch,
+python3-onnx, python3-scipy, libopenblas0-pthread): sentences of ours, spoken by thirteen voices, and syllables by eight of other languages, laid on notes and
+stretched as a singer would; bands of random chords, lines and drums in three sets of sounds. The benchmark's songs have other words, other tunes, a fourth set
+(TimGM6mb) and, in their held-out half, another voice (ked). What phones.py has sung into the same folder is taken along. The shipped weights come of several
+runs, each from where the last one stopped: 50 minutes of an earlier form of this file, 24 with what phones.py sings, all over one set of sounds, and 30 as it
+is now, on two cores that had other work, too. Another run gives other weights.
 """
 import glob, os, queue, random, re, struct, subprocess, sys, threading, time
 from concurrent.futures import ThreadPoolExecutor

@@ -6,7 +6,8 @@
 Nothing but this needs it; the program ships the result. It learns from sentences of ours and from rows of common words. Half of them are spoken by four voices
 of flite and festival, which tell their own times; the others by voices of espeak-ng, those of other languages in theirs, and the times of these are those that
 the program itself finds (`zamblo analyze`, which has to be built). It hears them higher and lower, in rooms, in noise, over bands, with others who talk, and
-through narrow microphones. The voices awb and kal, and the benchmark's sentences, it never hears.
+through narrow microphones. The voices awb and kal, and the benchmark's sentences, it never hears. The shipped weights come of 25 minutes on two cores; another
+run gives other weights. `./zamblo bench boundaries` has to learn its tables again with them.
 Packages of Debian: flite, festival, festvox-kdlpc16k, festvox-us-slt-hts, espeak-ng, and those of ../songs/learn.py.
 """
 import os, queue, random, re, subprocess, sys, threading, time

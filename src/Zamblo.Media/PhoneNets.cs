@@ -4,8 +4,8 @@ using Zamblo.Core.Speech;
 namespace Zamblo.Media;
 
 /// <summary>
-/// Networks of dilated convolutions that tell phones (<see cref="PhoneModel"/>), run by ONNX Runtime: one learned from speech (<c>bench/speech/learn.py</c>), one
-/// from songs that were made for it (<c>bench/songs/phones.py</c>).
+/// Networks of dilated convolutions that tell phones (<see cref="PhoneModel"/>), run by ONNX Runtime: one learned from speech
+/// (<c>bench/speech/learn.py</c>), one from songs that were made for it (<c>bench/songs/phones.py</c>).
 /// </summary>
 public static class PhoneNets
 {

@@ -6,7 +6,9 @@ using Zamblo.Core.Speech;
 
 namespace Zamblo.Media.Tests;
 
-/// <summary>The network of speech, in a voice of flite that it did not learn from, which tells its own times, and in people who read (LibriVox, public domain).</summary>
+/// <summary>
+/// The network of speech, in a voice of flite that it did not learn from, which tells its own times, and in people who read (LibriVox, public domain).
+/// </summary>
 [Collection("ffmpeg")]
 public partial class PhoneNetTests : InFolder
 {

@@ -170,7 +170,7 @@ test("a real recording: from upload to a film whose mouth is right", async () =>
   const last = line.phones.at(-1)[2];
   for (let f = 0; f < frameAt(first) - 3; f++) assert.ok(open[f] < rest + 40, `open before speech at frame ${f}: ${open[f]}`);
   for (let f = frameAt(last) + 8; f < open.length; f++) assert.ok(open[f] < rest + 40, `open after speech at frame ${f}: ${open[f]}`);
-  const vowels = line.phones.filter((p) => ["AA", "AE", "AH", "AO", "AY", "EH", "EY"].includes(p[0]) && p[2] - p[1] > 0.06);
+  const vowels = line.phones.filter((p) => ["AA", "AE", "AH", "AO", "AY", "EH", "EY"].includes(p[0]) && p[2] - p[1] > 0.055);
   assert.ok(vowels.length >= 5);
   for (const [phone, start, end] of vowels) {
     const most = Math.max(...open.slice(frameAt(start), frameAt(end) + 1));

@@ -14,7 +14,7 @@ internal static class Calibration
     private static readonly float[] Recognised = [0.1f, 0.7f, 0.82f, 0.9f, 0.91f, 0.93f, 0.95f];
     private static readonly float[] RecognisedWords = [0, 0.42f, 0.75f, 0.91f, 0.94f, 0.98f, 1];
     private static readonly float[] Sounds = [0, 0.35f, 0.5f, 0.62f, 0.74f, 0.81f, 0.85f];
-    private static readonly float[] SoundsInNoise = [0.2f, 0.4f, 0.55f, 0.62f, 0.64f, 0.65f, 0.65f];
+    private static readonly float[] SoundsInNoise = [0, 0.35f, 0.5f, 0.6f, 0.64f, 0.65f, 0.65f];
 
     /// <summary>How likely a phone is right.</summary>
     /// <param name="fit">0 to 1.</param>

@@ -10,8 +10,8 @@ namespace Zamblo.Core.Speech;
 public delegate float[] PhoneModel(float[] logs, int frames);
 
 /// <summary>
-/// What a network of ours hears beside the acoustic model, which learned from people who read in quiet: one that learned from speech in rooms, in noise and over
-/// bands, or one that learned from songs, where the harmonics of a high voice lie further apart than the filters of the acoustic model are wide.
+/// What a network of ours hears beside the acoustic model, which learned from people who read in quiet: one that learned from speech in rooms, in noise and
+/// over bands, or one that learned from songs, where the harmonics of a high voice lie further apart than the filters of the acoustic model are wide.
 /// </summary>
 public sealed class PhoneEvidence
 {
