@@ -18,7 +18,8 @@ internal static class SungRepeats
     // Repeats that are not written make the script likelier by so much, in nats: those of the bench's songs by 580 and more (one, under a high voice, by 280),
     // what is none by at most 300. Where there seem to be more than so many the lyrics are of another song.
     private const double Gain = 320;
-    private const int Most = 12;
+    private const int Most = 12,
+        Near = 2;
 
     // How far it is when the words are found as they are written.
     private const double Plain = 0.4;
@@ -109,14 +110,27 @@ internal static class SungRepeats
         var best = ScoreOf(kept);
         foreach (var repeat in repeats)
         {
-            var own = repeat;
-            var score = ScoreOf([.. kept, own]);
+            // The search for rows in any order hears one for its neighbour now and then: of those about as far away the likeliest is meant.
+            var (own, score) = Enumerable
+                .Range(-Near, 2 * Near + 1)
+                .Select(d => repeat with { First = repeat.First + d, Last = repeat.Last + d })
+                .Where(r => r.First >= 0 && r.Last <= r.After)
+                .Select(r => (Of: r, Score: ScoreOf([.. kept, r])))
+                .MaxBy(r => r.Score);
             if (score < best + Gain)
                 continue;
-            // What follows it may have been taken along.
+            // What goes before it or follows it may have been taken along.
             while (own.Last > own.First)
             {
                 var shorter = own with { Last = own.Last - 1 };
+                var without = ScoreOf([.. kept, shorter]);
+                if (without + Gain < score)
+                    break;
+                (own, score) = (shorter, without);
+            }
+            while (own.Last > own.First)
+            {
+                var shorter = own with { First = own.First + 1 };
                 var without = ScoreOf([.. kept, shorter]);
                 if (without + Gain < score)
                     break;
