@@ -20,7 +20,7 @@ from scipy.io import wavfile
 
 import learn as songs
 
-RATE, FFT, HOP, WINDOW, BANDS = songs.RATE, songs.FFT, songs.HOP, songs.WINDOW, songs.BANDS_OF_MEL  # As SungPhones has them.
+RATE, FFT, HOP, WINDOW, BANDS = songs.RATE, songs.FFT, songs.HOP, songs.WINDOW, songs.BANDS_OF_MEL  # As PhoneEvidence has them.
 ROOT = os.path.join(songs.HERE, "..", "..")
 CLIPS, INTONED, PAUSE = 780, 400, RATE // 2  # Clips are sung twice, in two ways.
 KINDS = [range(CLIPS), range(CLIPS, CLIPS + INTONED), range(CLIPS + INTONED, 2 * CLIPS + INTONED)]
