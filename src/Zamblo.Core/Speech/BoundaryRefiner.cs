@@ -232,24 +232,32 @@ internal static class BoundaryRefiner
         }
     }
 
-    // How much more the network hears of the left phone before a candidate, and of the right one behind it: over the window, and within 10 ms of it.
+    // How much more the network hears of the left phone before a candidate, and of the right one behind it.
     private static void Told(PhoneEvidence? evidence, string left, string right, double low, int count, float[] features)
     {
         Span<float> more = stackalloc float[MostCandidates];
-        float total = 0,
-            before = 0;
         int one = PhoneEvidence.PlaceOf(left),
             other = PhoneEvidence.PlaceOf(right);
         for (var k = 0; k < count; k++)
-            total += more[k] = evidence == null || one == other ? 0 : evidence.Between(low + k * Hop, one, other);
-        for (var k = 0; k < count; k++)
+            more[k] = evidence == null || one == other ? 0 : evidence.Between(low + k * Hop, one, other);
+        Sides(more[..count], 16, 40, 8, features);
+    }
+
+    // What speaks for the left phone before each candidate and for the right one behind it: over the window, and within 10 ms of the candidate.
+    private static void Sides(ReadOnlySpan<float> left, int feature, float whole, float close, float[] features)
+    {
+        float total = 0,
+            before = 0;
+        foreach (var value in left)
+            total += value;
+        for (var k = 0; k < left.Length; k++)
         {
-            before += more[k];
-            features[k * FeatureCount + 16] = (before - (total - before)) / 40;
+            before += left[k];
+            features[k * FeatureCount + feature] = (before - (total - before)) / whole;
             float near = 0;
             for (var n = 1; n <= 4; n++)
-                near += more[Math.Max(0, k - n)] - more[Math.Min(count - 1, k + n)];
-            features[k * FeatureCount + 17] = near / 8;
+                near += left[Math.Max(0, k - n)] - left[Math.Min(left.Length - 1, k + n)];
+            features[k * FeatureCount + feature + 1] = near / close;
         }
     }
 
@@ -263,8 +271,7 @@ internal static class BoundaryRefiner
         Mean(spectra, phones.Start, phones.Middle, left);
         Mean(spectra, phones.Middle, phones.End, right);
         var first = (int)Math.Round(low / Hop);
-        float apart = 1e-3f,
-            total = 0;
+        var apart = 1e-3f;
         for (var b = 0; b < Bands; b++)
             apart += (left[b] - right[b]) * (left[b] - right[b]);
         for (var k = 0; k < count; k++)
@@ -279,18 +286,8 @@ internal static class BoundaryRefiner
             }
             // From -1, wholly the right one's, to 1, wholly the left one's.
             nearer[k] = Math.Clamp((toRight - toLeft) / apart, -1, 1);
-            total += nearer[k];
         }
-        float before = 0;
-        for (var k = 0; k < count; k++)
-        {
-            before += nearer[k];
-            features[k * FeatureCount + 12] = (before - (total - before)) / 10;
-            float near = 0;
-            for (var n = 1; n <= 4; n++)
-                near += nearer[Math.Max(0, k - n)] - nearer[Math.Min(count - 1, k + n)];
-            features[k * FeatureCount + 13] = near / 4;
-        }
+        Sides(nearer[..count], 12, 10, 4, features);
     }
 
     // Of the middle half of a phone.

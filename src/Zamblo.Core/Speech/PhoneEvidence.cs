@@ -23,10 +23,10 @@ public sealed class PhoneEvidence
     /// <param name="Acoustic">How much the acoustic model counts beside it.</param>
     /// <param name="Own">How much it counts itself.</param>
     /// <param name="Held">How much of that a frame does at least that says the same as its neighbours.</param>
-    /// <param name="IsOfSong">Whether it is of a song: there a consonant costs more than a vowel, and a sound loop needs a wider beam.</param>
+    /// <param name="IsOfSong">Whether it is of a song: there a consonant costs more than a vowel, and the loop of sounds has a narrower beam.</param>
     public sealed record Weights(float Acoustic, float Own, float Held, bool IsOfSong);
 
-    // Chosen on the tuned voices of the bench.
+    // Of songs chosen on the tuned voices of the bench; of speech between what is best for synthesized voices (more of the network) and for people (less).
     private static readonly Weights Spoken = new(0.7f, 0.5f, 0.5f, false),
         Sung = new(0.3f, 1, 0.5f, true);
 
@@ -116,10 +116,11 @@ public sealed class PhoneEvidence
     /// <param name="other">The other's.</param>
     internal float Between(double time, int one, int other)
     {
-        var at = Math.Clamp(100 * time, 0, _frames - 1.001);
+        var at = Math.Clamp(100 * time, 0, _frames - 1);
         var frame = (int)at;
         float Of(int f) => _told[f * Phones.Length + one] - _told[f * Phones.Length + other];
-        return _frames < 2 ? Step * Of(0) : Step * (float)(Of(frame) + (at - frame) * (Of(frame + 1) - Of(frame)));
+        var own = Of(frame);
+        return Step * (float)(own + (at - frame) * (Of(Math.Min(frame + 1, _frames - 1)) - own));
     }
 }
 

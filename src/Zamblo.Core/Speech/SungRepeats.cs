@@ -119,23 +119,16 @@ internal static class SungRepeats
                 .MaxBy(r => r.Score);
             if (score < best + Gain)
                 continue;
-            // What goes before it or follows it may have been taken along.
-            while (own.Last > own.First)
-            {
-                var shorter = own with { Last = own.Last - 1 };
-                var without = ScoreOf([.. kept, shorter]);
-                if (without + Gain < score)
-                    break;
-                (own, score) = (shorter, without);
-            }
-            while (own.Last > own.First)
-            {
-                var shorter = own with { First = own.First + 1 };
-                var without = ScoreOf([.. kept, shorter]);
-                if (without + Gain < score)
-                    break;
-                (own, score) = (shorter, without);
-            }
+            // What follows it or goes before it may have been taken along.
+            foreach (var (before, behind) in ((int, int)[])[(0, -1), (1, 0)])
+                while (own.Last > own.First)
+                {
+                    var shorter = own with { First = own.First + before, Last = own.Last + behind };
+                    var without = ScoreOf([.. kept, shorter]);
+                    if (without + Gain < score)
+                        break;
+                    (own, score) = (shorter, without);
+                }
             kept.Add(own);
             best = score;
         }
