@@ -5,7 +5,12 @@ namespace Zamblo.Core.Speech;
 /// <param name="Last">The last of them.</param>
 /// <param name="After">The row after which they are sung again.</param>
 /// <param name="Start">When, in seconds of the take.</param>
-public readonly record struct SungRepeat(int First, int Last, int After, double Start);
+public readonly record struct SungRepeat(int First, int Last, int After, double Start)
+{
+    /// <summary>Whether a word is of one of them.</summary>
+    /// <param name="word">With its row.</param>
+    internal bool Has(ScriptWord word) => word.Row >= First && word.Row <= Last;
+}
 
 /// <summary>
 /// Finds rows of lyrics that are sung again: the words are searched for once more in a network in which each row may follow each other one, at a price.
@@ -21,8 +26,9 @@ internal static class SungRepeats
     private const int Most = 12,
         Near = 2;
 
-    // How far it is when the words are found as they are written.
-    private const double Plain = 0.4;
+    // How far it is when the words are found as they are written, and when they are found in any order.
+    private const double Plain = 0.2,
+        Ordered = 0.5;
 
     /// <summary>The rows as they are sung.</summary>
     /// <param name="model">The acoustic model.</param>
@@ -57,7 +63,7 @@ internal static class SungRepeats
         if (search.SpeechStates(sound, plain) is { Count: >= SpeakerTransform.LeastFrames } states)
             sound = sound.Adapted(model, states, cancel);
         var graph = ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts, isAnyOrder: true);
-        var steps = search.Search(graph, sound, 0, sound.Frames, p => progress?.Invoke(Plain + (1 - Plain) * p), cancel);
+        var steps = search.Search(graph, sound, 0, sound.Frames, p => progress?.Invoke(Plain + (Ordered - Plain) * p), cancel);
         int RowAt(int word) => words[owners[word]].Row;
         // How many words of each row are found one after the other.
         var sung = new List<(int Row, int Words, double Start)>();
@@ -88,34 +94,32 @@ internal static class SungRepeats
             else
                 repeats.Add(new SungRepeat(row, row, latest, start));
         }
-        // Whether they are sung says the script with them against the script without.
-        double ScoreOf(IReadOnlyList<SungRepeat> some)
-        {
-            var all = Sung(words, some);
-            var (way, of) = ScriptAligner.Pronounced(model, all, request);
-            search.Search(
-                ScriptGraph.Build(model, way, new ScriptGraph.Weights(), ScriptAligner.Rows(all, of)),
-                sound,
-                0,
-                sound.Frames,
-                null,
-                out var score,
-                cancel
-            );
-            return score;
-        }
         var kept = new List<SungRepeat>();
         if (repeats.Count is 0 or > Most)
             return kept;
-        var best = ScoreOf(kept);
-        foreach (var repeat in repeats)
+        // Whether a row is sung once more says the script with it against the script without; and when, the first of its words.
+        (double Score, double Start) Try(SungRepeat? more)
         {
-            // The search for rows in any order hears one for its neighbour now and then: of those about as far away the likeliest is meant.
+            var all = Sung(words, more is { } one ? [.. kept, one] : kept);
+            var (way, of) = ScriptAligner.Pronounced(model, all, request);
+            var with = ScriptGraph.Build(model, way, new ScriptGraph.Weights(), ScriptAligner.Rows(all, of));
+            var path = search.Search(with, sound, 0, sound.Frames, null, out var score, cancel);
+            if (more is not { } last)
+                return (score, 0);
+            var first = words.Count(w => w.Row <= last.After) + kept.Where(r => r.After <= last.After).Sum(r => words.Count(r.Has));
+            return (score, path.Where(s => s.Word >= 0 && of[s.Word] >= first).Select(s => sound.TimeOf(s.Start)).FirstOrDefault(last.Start));
+        }
+        var best = Try(null).Score;
+        for (var i = 0; i < repeats.Count; i++)
+        {
+            progress?.Invoke(Ordered + (1 - Ordered) * i / repeats.Count);
+            // The search for rows in any order hears one for its neighbour now and then, or a row for the last one sung again: the likeliest near it is meant.
+            var found = repeats[i];
             var (own, score) = Enumerable
                 .Range(-Near, 2 * Near + 1)
-                .Select(d => repeat with { First = repeat.First + d, Last = repeat.Last + d })
+                .SelectMany(d => (int[])[found.After, found.After - 1], (d, after) => new SungRepeat(found.First + d, found.Last + d, after, found.Start))
                 .Where(r => r.First >= 0 && r.Last <= r.After)
-                .Select(r => (Of: r, Score: ScoreOf([.. kept, r])))
+                .Select(r => (Of: r, Try(r).Score))
                 .MaxBy(r => r.Score);
             if (score < best + Gain)
                 continue;
@@ -124,15 +128,26 @@ internal static class SungRepeats
                 while (own.Last > own.First)
                 {
                     var shorter = own with { First = own.First + before, Last = own.Last + behind };
-                    var without = ScoreOf([.. kept, shorter]);
+                    var without = Try(shorter).Score;
                     if (without + Gain < score)
                         break;
                     (own, score) = (shorter, without);
                 }
-            kept.Add(own);
+            kept.Add(own with { Start = Try(own).Start });
             best = score;
         }
-        return kept;
+        // What was found first may be what was found better after it.
+        foreach (var one in kept.ToArray())
+        {
+            var at = kept.IndexOf(one);
+            kept.RemoveAt(at);
+            var without = Try(null).Score;
+            if (without + Gain < best)
+                kept.Insert(at, one);
+            else
+                best = without;
+        }
+        return [.. kept.OrderBy(r => r.Start)];
     }
 
     /// <summary>Words with those that are sung again in their places.</summary>
@@ -145,7 +160,7 @@ internal static class SungRepeats
         {
             sung.AddRange(row);
             foreach (var repeat in repeats.Where(r => r.After == row.Key))
-                sung.AddRange(words.Where(w => w.Row >= repeat.First && w.Row <= repeat.Last).Select(w => w with { IsAgain = true }));
+                sung.AddRange(words.Where(repeat.Has).Select(w => w with { IsAgain = true }));
         }
         return sung;
     }
