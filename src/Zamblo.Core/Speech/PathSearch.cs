@@ -13,7 +13,9 @@ internal readonly record struct PhoneStep(int Model, int Phone, int Word, int St
 /// <summary>What the decoder finds in a stretch of sound: the way through a network of words, or the likeliest phones where there are none.</summary>
 internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop)
 {
+    // A row of a song is laid wrongly for a note or two before what comes next says so: what is right has to live until then.
     private const float AlignBeam = 160,
+        SungAlignBeam = 300,
         LoopBeam = 60;
 
     // Where a network tells phones, too, the acoustic model counts for less, and what is unlikely lies nearer to what is likely.
@@ -25,13 +27,25 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
 
     /// <summary>The best way through a network from one frame to another.</summary>
     public List<PhoneStep> Search(PhoneGraph graph, HeardSound sound, int first, int last, Action<double>? progress, CancellationToken cancel) =>
-        Search(graph, sound, first, last, progress, out _, cancel);
+        Search(graph, sound, first, last, sound.Evidence is { Weight.IsOfSong: true } ? SungAlignBeam : AlignBeam, progress, out _, cancel);
 
-    /// <summary>The best way through a network from one frame to another, and the logarithm of how likely it is, in nats.</summary>
-    public List<PhoneStep> Search(PhoneGraph graph, HeardSound sound, int first, int last, Action<double>? progress, out double score, CancellationToken cancel)
+    /// <summary>Where much is tried and only compared: the best way through a network, and the logarithm of how likely it is, in nats.</summary>
+    public List<PhoneStep> Compare(PhoneGraph graph, HeardSound sound, Action<double>? progress, out double score, CancellationToken cancel) =>
+        Search(graph, sound, 0, sound.Frames, AlignBeam, progress, out score, cancel);
+
+    private List<PhoneStep> Search(
+        PhoneGraph graph,
+        HeardSound sound,
+        int first,
+        int last,
+        float narrowest,
+        Action<double>? progress,
+        out double score,
+        CancellationToken cancel
+    )
     {
         // A beam that lost every way to the end is opened until there is one.
-        for (var beam = AlignBeam; ; beam *= 4)
+        for (var beam = narrowest; ; beam *= 4)
         {
             var decoder = new ViterbiDecoder(model);
             var path = decoder.Decode(

@@ -52,18 +52,12 @@ internal static class SungRepeats
         var (pronunciations, owners) = ScriptAligner.Pronounced(model, words, request);
         if (ScriptAligner.Rows(words, owners) is not { } starts)
             return [];
-        var plain = search.Search(
-            ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts),
-            sound,
-            0,
-            sound.Frames,
-            p => progress?.Invoke(Plain * p),
-            cancel
-        );
+        var once = ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts);
+        var plain = search.Compare(once, sound, p => progress?.Invoke(Plain * p), out _, cancel);
         if (search.SpeechStates(sound, plain) is { Count: >= SpeakerTransform.LeastFrames } states)
             sound = sound.Adapted(model, states, cancel);
         var graph = ScriptGraph.Build(model, pronunciations, new ScriptGraph.Weights(), starts, isAnyOrder: true);
-        var steps = search.Search(graph, sound, 0, sound.Frames, p => progress?.Invoke(Plain + (Ordered - Plain) * p), cancel);
+        var steps = search.Compare(graph, sound, p => progress?.Invoke(Plain + (Ordered - Plain) * p), out _, cancel);
         int RowAt(int word) => words[owners[word]].Row;
         // How many words of each row are found one after the other.
         var sung = new List<(int Row, int Words, double Start)>();
@@ -103,7 +97,7 @@ internal static class SungRepeats
             var all = Sung(words, more is { } one ? [.. kept, one] : kept);
             var (way, of) = ScriptAligner.Pronounced(model, all, request);
             var with = ScriptGraph.Build(model, way, new ScriptGraph.Weights(), ScriptAligner.Rows(all, of));
-            var path = search.Search(with, sound, 0, sound.Frames, null, out var score, cancel);
+            var path = search.Compare(with, sound, null, out var score, cancel);
             if (more is not { } last)
                 return (score, 0);
             var first = words.Count(w => w.Row <= last.After) + kept.Where(r => r.After <= last.After).Sum(r => words.Count(r.Has));

@@ -21,6 +21,17 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     // What is held is a vowel, mostly: nats for each frame of a consonant that is held, or sung over a band (chosen on the tuned voices of the bench).
     private const float HeldConsonant = -1;
 
+    // And for each frame of one that lasts longer than anybody sings it (common practice: singers lengthen vowels; limits and price were chosen by both halves of
+    // the bench's songs).
+    private const float LongConsonant = -2;
+
+    /// <summary>For how many frames a consonant is sung at most; 0 for what may last.</summary>
+    private static int LongestSung(string phone) =>
+        Arpabet.IsSilent(phone) || Arpabet.Vowels.Contains(phone) ? 0
+        : phone is "M" or "N" or "NG" or "L" or "R" or "W" or "Y" ? 30
+        : phone is "B" or "P" or "D" or "T" or "G" or "K" or "DH" or "HH" ? 20
+        : 25;
+
     /// <summary>Logarithm of how likely the path is that was found last, in nats.</summary>
     public double Score { get; private set; }
 
@@ -76,10 +87,12 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                 active.Add(node);
             }
         }
+        float TooLong(int record, int frame, int most) => frame - (record < 0 ? 0 : history.Frame(record)) > most ? LongConsonant : 0;
         var scorer = new SenoneScorer(model);
         bool[] isVowel = [.. model.PhoneNames.Select(Arpabet.Vowels.Contains)];
         bool[] isSpeech = [.. model.PhoneNames.Select(p => !Arpabet.IsSilent(p))];
         var more = new float[model.PhoneNames.Length];
+        int[] longest = [.. model.PhoneNames.Select(LongestSung)];
         var isSong = told is { Weight.IsOfSong: true };
         for (var t = 0; t < frames; t++)
         {
@@ -169,6 +182,12 @@ internal sealed class ViterbiDecoder(AcousticModel model)
                     n0 += doubt;
                     n1 += doubt;
                     n2 += doubt;
+                }
+                if (isSong && longest[graph.Phone[node]] is > 0 and var most && graph.Word[node] != -1)
+                {
+                    n0 += TooLong(h0, t, most);
+                    n1 += TooLong(h1, t, most);
+                    n2 += TooLong(h2, t, most);
                 }
                 score[at] = n0;
                 score[at + 1] = n1;
