@@ -15,7 +15,7 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
 {
     // A row of a song is laid wrongly for a note or two before what comes next says so: what is right has to live until then.
     private const float AlignBeam = 160,
-        SungAlignBeam = 300,
+        RowsBeam = 300,
         LoopBeam = 60;
 
     // Where a network tells phones, too, the acoustic model counts for less, and what is unlikely lies nearer to what is likely.
@@ -27,7 +27,7 @@ internal sealed class PathSearch(AcousticModel model, Lazy<PhoneGraph> phoneLoop
 
     /// <summary>The best way through a network from one frame to another.</summary>
     public List<PhoneStep> Search(PhoneGraph graph, HeardSound sound, int first, int last, Action<double>? progress, CancellationToken cancel) =>
-        Search(graph, sound, first, last, sound.Evidence is { Weight.IsOfSong: true } ? SungAlignBeam : AlignBeam, progress, out _, cancel);
+        Search(graph, sound, first, last, graph.HasRows ? RowsBeam : AlignBeam, progress, out _, cancel);
 
     /// <summary>Where much is tried and only compared: the best way through a network, and the logarithm of how likely it is, in nats.</summary>
     public List<PhoneStep> Compare(PhoneGraph graph, HeardSound sound, Action<double>? progress, out double score, CancellationToken cancel) =>

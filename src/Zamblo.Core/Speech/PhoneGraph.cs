@@ -22,6 +22,9 @@ internal sealed class PhoneGraph
 
     /// <summary>For each word the first and the last frame in which one of its phones may begin; null where nobody says so.</summary>
     public (int First, int Last)[]? Windows { get; set; }
+
+    /// <summary>Whether it is of rows of lyrics, whose words stay together.</summary>
+    public bool HasRows { get; init; }
     public int NodeCount => _model.Count;
     public int[] Model { get; private set; } = [];
 

@@ -34,7 +34,7 @@ internal static class ScriptGraph
     /// <param name="isAnyOrder">Whether the rows may be sung in any order, again and again.</param>
     public static PhoneGraph Build(AcousticModel model, IReadOnlyList<int[][]> words, Weights weights, IReadOnlyList<int>? rows = null, bool isAnyOrder = false)
     {
-        var graph = new PhoneGraph { ForeignPenalty = weights.ForeignFrame };
+        var graph = new PhoneGraph { ForeignPenalty = weights.ForeignFrame, HasRows = rows != null };
         int sil = model.PhoneIndex(Arpabet.Silence);
         int[] noises = [.. new[] { Arpabet.Noise, Arpabet.Spoken }.Where(model.HasPhone).Select(model.PhoneIndex)];
 

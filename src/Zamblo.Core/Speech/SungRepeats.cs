@@ -20,9 +20,9 @@ internal static class SungRepeats
     // A row is sung where at least half of its words are found.
     private const double Found = 0.5;
 
-    // Repeats that are not written make the script likelier by so much, in nats: those of the bench's songs by 580 and more (one, under a high voice, by 280),
-    // what is none by at most 300. Where there seem to be more than so many the lyrics are of another song.
-    private const double Gain = 320;
+    // Repeats that are not written make the script likelier by so much, in nats: those of the bench's tuned songs by 560 and more, what is none by at most 250.
+    // Where there seem to be more than so many the lyrics are of another song.
+    private const double Gain = 400;
     private const int Most = 12,
         Near = 2;
 
