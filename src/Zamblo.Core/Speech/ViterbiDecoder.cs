@@ -21,8 +21,8 @@ internal sealed class ViterbiDecoder(AcousticModel model)
     // What is held is a vowel, mostly: nats for each frame of a consonant that is held, or sung over a band (chosen on the tuned voices of the bench).
     private const float HeldConsonant = -1;
 
-    // And for each frame of one that lasts longer than anybody sings it (common practice: singers lengthen vowels; limits and price were chosen by both halves of
-    // the bench's songs).
+    // And for each frame of one that lasts longer than anybody sings it (common practice: singers lengthen vowels; limits and price were chosen by both
+    // halves of the bench's songs).
     private const float LongConsonant = -2;
 
     /// <summary>For how many frames a consonant is sung at most; 0 for what may last.</summary>
