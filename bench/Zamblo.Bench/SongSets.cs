@@ -199,7 +199,9 @@ internal static class SongSets
         // A singer's tone is never still (common practice: five to six times a second); a higher one has the same throat.
         var sung = path + "-sung.wav";
         var higher = singer.Higher == 1 ? "" : FormattableString.Invariant($"rubberband=pitch={singer.Higher}:formant=preserved,");
-        await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-y", "-i", path + ".wav", "-af", higher + "vibrato=f=5.5:d=0.15", "-ar", "16000", sung]);
+        // The first milliseconds that ffmpeg's vibrato gives are whatever was in memory, clicks now and then: they are of silence, and cut off.
+        const string trembles = "adelay=10:all=1,vibrato=f=5.5:d=0.15,atrim=start=0.01,asetpts=PTS-STARTPTS";
+        await OutsideProgram.RunAsync("ffmpeg", ["-v", "error", "-y", "-i", path + ".wav", "-af", higher + trembles, "-ar", "16000", sung]);
         return ((await AudioFiles.DecodeAsync(sung, sung, 16000)).Samples, SpeechSets.Segments(path + ".segs"));
     }
 

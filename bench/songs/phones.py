@@ -86,7 +86,8 @@ def intone(folder, i, words):
     songs.run("festival", "-b", "(voice_kal_diphone)", keep, "(set! tts_hooks (list utt.synth keep))", f"(tts_file \"{path}.xml\" 'singing)")
     higher = r.choice([1, 1, 1, 1.3, 1.5, 1.7, 2, 2.3])
     change = f"rubberband=pitch={higher}:formant=preserved," if higher > 1 else ""
-    trembles = f"vibrato=f={r.uniform(4.5, 6.5):.2f}:d={r.uniform(0.03, 0.25):.2f}"
+    # The first milliseconds of vibrato are whatever was in memory: they are cut off.
+    trembles = f"adelay=10:all=1,vibrato=f={r.uniform(4.5, 6.5):.2f}:d={r.uniform(0.03, 0.25):.2f},atrim=start=0.01,asetpts=PTS-STARTPTS"
     songs.run("ffmpeg", "-v", "error", "-y", "-i", path + ".b.wav", "-af", change + trembles, "-ar", str(RATE), "-ac", "1", path + ".wav")
     phones, at = np.zeros(len(songs.read(path + ".wav")) // HOP + 1, np.int64), 0
     for row in open(path + ".segs").read().split("#\n", 1)[1].splitlines():
