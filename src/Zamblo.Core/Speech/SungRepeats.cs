@@ -91,19 +91,24 @@ internal static class SungRepeats
         var kept = new List<SungRepeat>();
         if (repeats.Count is 0 or > Most)
             return kept;
-        // Whether a row is sung once more says the script with it against the script without; and when, the first of its words.
-        (double Score, double Start) Try(SungRepeat? more)
+        // Whether rows are sung once more says the script with them against the script without.
+        (List<PhoneStep> Path, List<int> Owners, double Score) Laid(IReadOnlyList<SungRepeat> some)
         {
-            var all = Sung(words, more is { } one ? [.. kept, one] : kept);
+            var all = Sung(words, some);
             var (way, of) = ScriptAligner.Pronounced(model, all, request);
             var with = ScriptGraph.Build(model, way, new ScriptGraph.Weights(), ScriptAligner.Rows(all, of));
             var path = search.Compare(with, sound, null, out var score, cancel);
-            if (more is not { } last)
-                return (score, 0);
-            var first = words.Count(w => w.Row <= last.After) + kept.Where(r => r.After <= last.After).Sum(r => words.Count(r.Has));
-            return (score, path.Where(s => s.Word >= 0 && of[s.Word] >= first).Select(s => sound.TimeOf(s.Start)).FirstOrDefault(last.Start));
+            return (path, of, score);
         }
-        var best = Try(null).Score;
+        // One more, with the time at which the first of its words is laid then.
+        (SungRepeat Of, double Score) Try(SungRepeat more)
+        {
+            var (path, of, score) = Laid([.. kept, more]);
+            var first = words.Count(w => w.Row <= more.After) + kept.Where(r => r.After <= more.After).Sum(r => words.Count(r.Has));
+            var start = path.Where(s => s.Word >= 0 && of[s.Word] >= first).Select(s => sound.TimeOf(s.Start)).FirstOrDefault(more.Start);
+            return (more with { Start = start }, score);
+        }
+        var best = Laid(kept).Score;
         for (var i = 0; i < repeats.Count; i++)
         {
             progress?.Invoke(Ordered + (1 - Ordered) * i / repeats.Count);
@@ -113,7 +118,7 @@ internal static class SungRepeats
                 .Range(-Near, 2 * Near + 1)
                 .SelectMany(d => (int[])[found.After, found.After - 1], (d, after) => new SungRepeat(found.First + d, found.Last + d, after, found.Start))
                 .Where(r => r.First >= 0 && r.Last <= r.After)
-                .Select(r => (Of: r, Try(r).Score))
+                .Select(Try)
                 .MaxBy(r => r.Score);
             if (score < best + Gain)
                 continue;
@@ -122,12 +127,12 @@ internal static class SungRepeats
                 while (own.Last > own.First)
                 {
                     var shorter = own with { First = own.First + before, Last = own.Last + behind };
-                    var without = Try(shorter).Score;
-                    if (without + Gain < score)
+                    var without = Try(shorter);
+                    if (without.Score + Gain < score)
                         break;
-                    (own, score) = (shorter, without);
+                    (own, score) = without;
                 }
-            kept.Add(own with { Start = Try(own).Start });
+            kept.Add(own);
             best = score;
         }
         // What was found first may be what was found better after it.
@@ -135,7 +140,7 @@ internal static class SungRepeats
         {
             var at = kept.IndexOf(one);
             kept.RemoveAt(at);
-            var without = Try(null).Score;
+            var without = Laid(kept).Score;
             if (without + Gain < best)
                 kept.Insert(at, one);
             else
